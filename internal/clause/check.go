@@ -1,0 +1,473 @@
+package clause
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"example.org/kavlo/internal/value"
+)
+
+// Check resolves the names of a parsed clause in a scope and finds its type.
+// Errors are of type *Error. The expression is altered and returned.
+func Check(e *Expr, s *Scope) (*Expr, error) {
+	c := &checker{scope: s, text: e.text}
+	t, err := c.check(e.root)
+	if err != nil {
+		return nil, err
+	}
+	e.typ = t
+	return e, nil
+}
+
+// CheckCondition checks a clause that must come out as yes or no.
+func CheckCondition(text string, s *Scope) (*Expr, error) {
+	e, err := Parse(text)
+	if err != nil {
+		return nil, err
+	}
+	c := &checker{scope: s, text: text}
+	if err := c.wantLogic(e.root); err != nil {
+		return nil, err
+	}
+	e.typ = Logic
+	return e, nil
+}
+
+// CheckValue checks a clause that yields a value.
+func CheckValue(text string, s *Scope) (*Expr, error) {
+	e, err := Parse(text)
+	if err != nil {
+		return nil, err
+	}
+	return Check(e, s)
+}
+
+// CheckTemplate checks text with holes. Where the whole text is one hole, the
+// expression's type is the hole's.
+func CheckTemplate(text string, s *Scope) (*Expr, error) {
+	e, err := ParseTemplate(text)
+	if err != nil {
+		return nil, err
+	}
+	return Check(e, s)
+}
+
+type checker struct {
+	scope *Scope
+	text  string
+	table *Table // the tab looked into, inside "in TAB where"
+}
+
+func (c *checker) fail(code string, n Node, format string, args ...any) error {
+	start, end := n.span()
+	return &Error{Code: code, Text: c.text, Offset: start, Length: end - start, Msg: fmt.Sprintf(format, args...)}
+}
+
+func (c *checker) source(n Node) string {
+	start, end := n.span()
+	return strings.TrimSpace(c.text[start:min(end, len(c.text))])
+}
+
+func (c *checker) wantLogic(n Node) error {
+	t, err := c.check(n)
+	if err != nil {
+		return err
+	}
+	if t != Logic {
+		return c.fail(CodeType, n, "%s is %s, where a condition is wanted: write for example %s is not blank", c.source(n), t, c.source(n))
+	}
+	return nil
+}
+
+// check gives the type of a node and fills in what its names mean.
+func (c *checker) check(n Node) (Type, error) {
+	switch x := n.(type) {
+	case *nameNode:
+		return c.name(x)
+	case *tabNode:
+		return Text, nil
+	case *clockNode:
+		if x.now {
+			return DateTime, nil
+		}
+		return Date, nil
+	case *literalNode:
+		return TypeOf(x.v.Kind()), nil
+	case *durationNode:
+		return Duration, nil
+	case *templateNode:
+		return c.template(x)
+	case *arithmeticNode:
+		return c.arithmetic(x)
+	case *negateNode:
+		return Number, c.want(x.x, Number)
+	case *ifNode:
+		return c.conditional(x)
+	case *callNode:
+		return c.call(x)
+	case *spanNode:
+		if err := c.wantTime(x.a); err != nil {
+			return 0, err
+		}
+		return Number, c.wantTime(x.b)
+	case *tableNode:
+		return c.look(x)
+	}
+	return Logic, c.logic(n)
+}
+
+// logic checks the nodes that come out as yes or no.
+func (c *checker) logic(n Node) error {
+	switch x := n.(type) {
+	case *compareNode:
+		return c.compare(x)
+	case *betweenNode:
+		if err := c.same(x, x.x, x.low); err != nil {
+			return err
+		}
+		return c.same(x, x.x, x.high)
+	case *oneOfNode:
+		for _, o := range x.list {
+			if err := c.same(x, x.x, o); err != nil {
+				return err
+			}
+		}
+		return nil
+	case *testNode:
+		_, err := c.check(x.x)
+		return err
+	case *changedNode:
+		return c.edit(x, x.name)
+	case *wasNode:
+		if err := c.edit(x, x.name); err != nil || x.v == nil {
+			return err
+		}
+		return c.same(x, x.name, x.v)
+	case *notNode:
+		return c.wantLogic(x.x)
+	case *joinNode:
+		for _, o := range x.list {
+			if err := c.wantLogic(o); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	return c.fail(CodeSyntax, n, "this cannot be read")
+}
+
+func (c *checker) edit(n Node, name *nameNode) error {
+	if _, err := c.name(name); err != nil {
+		return err
+	}
+	if !c.scope.Edit {
+		return c.fail(CodeNoEdit, n, "changed and was look at the edit that woke a rule, and no edit wakes this one")
+	}
+	if name.level != levelRow {
+		return c.fail(CodeNoEdit, n, "changed and was look at the row that was edited: write this.%s", name.text)
+	}
+	return nil
+}
+
+func (c *checker) name(n *nameNode) (Type, error) {
+	columns, where := c.scope.Columns, c.scope.Name
+	n.level = levelRow
+	if c.table != nil && !n.this {
+		columns, where, n.level = c.table.Columns, c.table.Name, levelTable
+	}
+	found, err := c.find(n, columns, where)
+	if err != nil {
+		for _, x := range c.scope.Extra {
+			if value.EqualText(x.Name, n.text) {
+				n.column, n.level = x, levelExtra
+				return TypeOf(x.Type.Kind), nil
+			}
+		}
+		return 0, err
+	}
+	n.column = *found
+	if found.Computed != nil {
+		return found.Computed.typ, nil
+	}
+	return TypeOf(found.Type.Kind), nil
+}
+
+func (c *checker) find(n *nameNode, columns []Column, where string) (*Column, error) {
+	var found *Column
+	byID, _ := strconv.ParseInt(strings.TrimPrefix(n.text, "#"), 10, 64)
+	isID := strings.HasPrefix(n.text, "#")
+	for i := range columns {
+		x := &columns[i]
+		if isID && x.ID != byID || !isID && !value.EqualText(x.Name, n.text) {
+			continue
+		}
+		if found != nil && found.ID != x.ID {
+			return nil, c.fail(CodeAmbiguous, n, "%s is %s in one tab and %s in another: say with \"in\" which tabs are meant",
+				n.text, TypeOf(found.Type.Kind), TypeOf(x.Type.Kind))
+		}
+		found = x
+	}
+	if found != nil {
+		return found, nil
+	}
+	names := make([]string, len(columns))
+	for i := range columns {
+		names[i] = columns[i].Name
+	}
+	for _, x := range c.scope.Extra {
+		names = append(names, x.Name)
+	}
+	msg := fmt.Sprintf("there is no column %q", n.text)
+	if where != "" {
+		msg += " in " + where
+	}
+	if near := value.Nearest(n.text, names); near != "" {
+		msg += ": did you mean " + near + "?"
+	}
+	return nil, c.fail(CodeNoName, n, "%s", msg)
+}
+
+func (c *checker) template(n *templateNode) (Type, error) {
+	for i, h := range n.holes {
+		t, err := c.check(h)
+		if err != nil {
+			return 0, err
+		}
+		if t == Duration {
+			return 0, c.fail(CodeType, h, "a duration cannot be shown: write for example today + %s", c.source(h))
+		}
+		if name, ok := h.(*nameNode); ok {
+			n.types[i] = name.column.Type
+		}
+		if n.single() {
+			return t, nil
+		}
+	}
+	return Text, nil
+}
+
+// single reports whether the whole text is one hole, which keeps its type.
+func (n *templateNode) single() bool {
+	return len(n.holes) == 1 && n.texts[0] == "" && n.texts[1] == ""
+}
+
+func (c *checker) want(n Node, want Type) error {
+	t, err := c.check(n)
+	if err != nil {
+		return err
+	}
+	if t != want && t != Unset {
+		return c.fail(CodeType, n, "%s is %s, where %s is wanted", c.source(n), t, want)
+	}
+	return nil
+}
+
+func (c *checker) wantTime(n Node) error {
+	t, err := c.check(n)
+	if err != nil {
+		return err
+	}
+	if t != Date && t != DateTime && t != Unset {
+		return c.fail(CodeType, n, "%s is %s, where a date is wanted", c.source(n), t)
+	}
+	return nil
+}
+
+func (c *checker) arithmetic(n *arithmeticNode) (Type, error) {
+	l, err := c.check(n.l)
+	if err != nil {
+		return 0, err
+	}
+	r, err := c.check(n.r)
+	if err != nil {
+		return 0, err
+	}
+	timed := l == Date || l == DateTime
+	if _, ok := n.r.(*durationNode); r == Duration && !ok {
+		return 0, c.fail(CodeType, n.r, "a duration is written out, such as 15 days")
+	}
+	switch {
+	case (l == Number || l == Unset) && (r == Number || r == Unset):
+		n.typ = Number
+	case timed && r == Duration && (n.op == '+' || n.op == '-'):
+		n.typ = l
+		if d, ok := n.r.(*durationNode); ok && (d.unit == "hours" || d.unit == "minutes") {
+			n.typ = DateTime
+		}
+	case timed && (r == Date || r == DateTime) && n.op == '-':
+		n.typ = Number
+	case l == Text || r == Text:
+		return 0, c.fail(CodeType, n, "text cannot be added or counted with: to join, write \"{%s} {%s}\"", c.source(n.l), c.source(n.r))
+	default:
+		return 0, c.fail(CodeType, n, "%s is %s and %s is %s: %c does not go between them", c.source(n.l), l, c.source(n.r), r, n.op)
+	}
+	return n.typ, nil
+}
+
+func (c *checker) conditional(n *ifNode) (Type, error) {
+	if err := c.wantLogic(n.cond); err != nil {
+		return 0, err
+	}
+	a, err := c.check(n.then)
+	if err != nil {
+		return 0, err
+	}
+	b, err := c.check(n.other)
+	if err != nil {
+		return 0, err
+	}
+	n.typ = a
+	if a == Unset {
+		n.typ = b
+	} else if b != Unset && a != b {
+		return 0, c.fail(CodeType, n, "after then comes %s and after else %s: both must be alike", a, b)
+	}
+	return n.typ, nil
+}
+
+func (c *checker) call(n *callNode) (Type, error) {
+	result := n.fn.result
+	for i, arg := range n.args {
+		want := n.fn.params[min(i, len(n.fn.params)-1)]
+		t, err := c.check(arg)
+		if err != nil {
+			return 0, err
+		}
+		dateLike := want == Date && t == DateTime
+		if want != Unset && t != want && t != Unset && !dateLike {
+			return 0, c.fail(CodeType, arg, "%s takes %s, and %s is %s", n.fn.name, n.fn.usage(), c.source(arg), t)
+		}
+		if t == Duration {
+			return 0, c.fail(CodeType, arg, "%s cannot take a duration", n.fn.name)
+		}
+		if n.fn.result == Unset {
+			if result == Unset {
+				result = t
+			} else if t != Unset && t != result {
+				return 0, c.fail(CodeType, n, "%s needs things of one type, and got %s and %s", n.fn.name, result, t)
+			}
+		}
+	}
+	return result, nil
+}
+
+func (c *checker) look(n *tableNode) (Type, error) {
+	var found *Table
+	names := make([]string, len(c.scope.Tables))
+	for i := range c.scope.Tables {
+		t := &c.scope.Tables[i]
+		names[i] = t.Name
+		if value.EqualText(t.Name, n.tabText) || n.tabText == "#"+strconv.FormatInt(t.ID, 10) {
+			found = t
+		}
+	}
+	if found == nil {
+		near := value.Nearest(n.tabText, names)
+		if near != "" {
+			near = ": did you mean " + near + "?"
+		}
+		return 0, c.fail(CodeNoName, n, "there is no tab %q%s", n.tabText, near)
+	}
+	n.table = *found
+	outer := c.table
+	c.table = found
+	defer func() { c.table = outer }()
+	result := Number
+	if n.column != nil {
+		t, err := c.name(n.column)
+		if err != nil {
+			return 0, err
+		}
+		switch n.op {
+		case "first", "last", "smallest", "largest":
+			result = t
+		case "sum", "average":
+			if t != Number {
+				return 0, c.fail(CodeType, n.column, "%s is %s, where a number is wanted", n.column.text, t)
+			}
+		}
+	}
+	if n.where != nil {
+		return result, c.wantLogic(n.where)
+	}
+	return result, nil
+}
+
+func (c *checker) compare(n *compareNode) error {
+	switch n.op {
+	case "contains", "starts with", "ends with", "matches":
+		if err := c.want(n.l, Text); err != nil {
+			return err
+		}
+		return c.want(n.r, Text)
+	case "within":
+		if err := c.wantTime(n.l); err != nil {
+			return err
+		}
+		if _, ok := n.r.(*durationNode); !ok {
+			return c.fail(CodeType, n.r, "after within comes a duration, such as 30 days")
+		}
+		return nil
+	case "before", "after", "on or before", "on or after":
+		if err := c.wantTime(n.l); err != nil {
+			return err
+		}
+		return c.timeBeside(n)
+	}
+	return c.same(n, n.l, n.r)
+}
+
+func (c *checker) timeBeside(n *compareNode) error {
+	if lit, ok := n.r.(*literalNode); ok && lit.v.Kind() == value.Text {
+		return c.fail(CodeType, n.r, "a date is compared with a date: write %s without quotes, like 2026-03-31", c.source(n.r))
+	}
+	return c.wantTime(n.r)
+}
+
+// same checks that two sides can be compared.
+func (c *checker) same(n Node, l, r Node) error {
+	a, err := c.check(l)
+	if err != nil {
+		return err
+	}
+	b, err := c.check(r)
+	if err != nil {
+		return err
+	}
+	if a == Unset || b == Unset {
+		return nil
+	}
+	if a == Duration || b == Duration || !value.Comparable(a.Kind(), b.Kind()) {
+		hint := ""
+		if lit, ok := r.(*literalNode); ok && lit.v.Kind() == value.Text {
+			hint = ": write it without quotes"
+		}
+		return c.fail(CodeType, n, "%s is %s and %s is %s: they cannot be compared%s", c.source(l), a, c.source(r), b, hint)
+	}
+	if err := c.choice(l, r); err != nil {
+		return err
+	}
+	return c.choice(r, l)
+}
+
+// choice checks that a text compared with a choice column is one of its choices.
+func (c *checker) choice(column, literal Node) error {
+	name, ok := column.(*nameNode)
+	lit, isLit := literal.(*literalNode)
+	if !ok || !isLit || name.column.Type.Kind != value.Choice || lit.v.Kind() != value.Text || len(name.column.Type.Options) == 0 {
+		return nil
+	}
+	if _, ok := name.column.Type.Option(lit.v.Raw()); ok {
+		return nil
+	}
+	names := make([]string, len(name.column.Type.Options))
+	for i, o := range name.column.Type.Options {
+		names[i] = o.Name
+	}
+	hint := "choose from " + strings.Join(names, ", ")
+	if near := value.Nearest(lit.v.Raw(), names); near != "" {
+		hint = "did you mean " + near + "?"
+	}
+	return c.fail(CodeNoChoice, literal, "%q is not one of the choices of %s: %s", lit.v.Raw(), name.column.Name, hint)
+}

@@ -1,0 +1,504 @@
+package clause
+
+import (
+	"fmt"
+	"iter"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/value"
+)
+
+// Tri is the outcome of a condition.
+type Tri uint8
+
+// No, Yes, or Odd: the outcome hangs on a cell that does not fit its column.
+const (
+	No Tri = iota
+	Yes
+	Odd
+)
+
+func tri(b bool) Tri {
+	if b {
+		return Yes
+	}
+	return No
+}
+
+// Days counts and adds working days.
+type Days interface {
+	Between(a, b int64) int64
+	Add(day, n int64) int64
+}
+
+// Env is what a compiled clause looks at. One Env serves one goroutine; the
+// caller sets Cells (and Before) for each row.
+type Env struct {
+	Cells  []value.Value // of the row at hand, by slot
+	Before []value.Value // the same before the edit that woke the rule; nil: as now
+	Tab    string        // name of the row's tab
+	Extra  []value.Value // what Scope.Extra names, by slot
+	Now    value.Value   // date-time in the tracker's zone
+	Today  value.Value   // date
+	Days   Days
+	Rows   func(table int64) iter.Seq2[string, []value.Value] // rows of a tab; may be nil
+
+	// OddColumn is the column whose odd cell the last Odd outcome hung on, or 0;
+	// Fault says what else went wrong, such as a division by zero.
+	OddColumn int64
+	Fault     string
+
+	table    []value.Value // the row looked at inside "in TAB where"
+	tableTab string
+}
+
+// Condition is a compiled condition. It allocates nothing for comparisons.
+type Condition func(*Env) Tri
+
+// ValueFunc is a compiled value. An odd result means that it hung on an odd cell
+// or could not be worked out: see Env.OddColumn and Env.Fault.
+type ValueFunc func(*Env) value.Value
+
+// Condition compiles a checked condition.
+func (e *Expr) Condition() Condition { return logic(e.root) }
+
+// Value compiles a checked clause or template into the value it yields.
+func (e *Expr) Value() ValueFunc {
+	if t, ok := e.root.(*templateNode); ok && t.single() {
+		return valueOf(t.holes[0])
+	}
+	return valueOf(e.root)
+}
+
+func logic(n Node) Condition {
+	switch x := n.(type) {
+	case *joinNode:
+		list := make([]Condition, len(x.list))
+		for i, o := range x.list {
+			list[i] = logic(o)
+		}
+		if x.or {
+			return anyOf(list)
+		}
+		return allOf(list)
+	case *notNode:
+		c := logic(x.x)
+		return func(e *Env) Tri {
+			switch c(e) {
+			case Yes:
+				return No
+			case No:
+				return Yes
+			}
+			return Odd
+		}
+	case *compareNode:
+		return compare(x)
+	case *betweenNode:
+		low := compare(&compareNode{op: ">=", l: x.x, r: x.low})
+		high := compare(&compareNode{op: "<=", l: x.x, r: x.high})
+		return allOf([]Condition{low, high})
+	case *oneOfNode:
+		list := make([]Condition, len(x.list))
+		for i, o := range x.list {
+			list[i] = compare(&compareNode{op: "is", l: x.x, r: o})
+		}
+		if x.not {
+			return logic(&notNode{x: logicNode{anyOf(list)}})
+		}
+		return anyOf(list)
+	case *testNode:
+		v, not, odd := valueOf(x.x), x.not, x.what == "odd"
+		return func(e *Env) Tri {
+			got := v(e)
+			if odd {
+				return tri(got.IsOdd() != not)
+			}
+			return tri(got.IsBlank() != not)
+		}
+	case *changedNode:
+		slot := x.name.column.Slot
+		return func(e *Env) Tri { return tri(e.Before != nil && cell(e.Before, slot) != cell(e.Cells, slot)) }
+	case *wasNode:
+		return was(x)
+	case logicNode:
+		return x.c
+	}
+	v := valueOf(n)
+	return func(e *Env) Tri {
+		got := v(e)
+		if got.IsOdd() {
+			return Odd
+		}
+		return tri(got.IsTrue())
+	}
+}
+
+// logicNode lets a compiled condition stand where a node is wanted.
+type logicNode struct{ c Condition }
+
+func (logicNode) span() (int, int) { return 0, 0 }
+
+func allOf(list []Condition) Condition {
+	if len(list) == 2 {
+		a, b := list[0], list[1]
+		return func(e *Env) Tri {
+			x := a(e)
+			if x == No {
+				return No
+			}
+			if y := b(e); y != Yes {
+				return y
+			}
+			return x
+		}
+	}
+	return func(e *Env) Tri {
+		out := Yes
+		for _, c := range list {
+			switch c(e) {
+			case No:
+				return No
+			case Odd:
+				out = Odd
+			}
+		}
+		return out
+	}
+}
+
+func anyOf(list []Condition) Condition {
+	return func(e *Env) Tri {
+		out := No
+		for _, c := range list {
+			switch c(e) {
+			case Yes:
+				return Yes
+			case Odd:
+				out = Odd
+			}
+		}
+		return out
+	}
+}
+
+func was(x *wasNode) Condition {
+	slot, not := x.name.column.Slot, x.not
+	var want ValueFunc
+	if x.v != nil {
+		want = valueOf(x.v)
+	}
+	return func(e *Env) Tri {
+		before := cell(e.Before, slot)
+		if e.Before == nil {
+			before = cell(e.Cells, slot)
+		}
+		if want == nil {
+			return tri(before.IsBlank() != not)
+		}
+		return tri(value.Equal(before, want(e)) != not)
+	}
+}
+
+func cell(cells []value.Value, slot int) value.Value {
+	if uint(slot) < uint(len(cells)) {
+		return cells[slot]
+	}
+	return value.Value{}
+}
+
+// compare compiles a comparison. The tests of order and sameness share one form:
+// compare, then see whether the sign is wanted.
+func compare(x *compareNode) Condition {
+	l, r := valueOf(x.l), valueOf(x.r)
+	binary := func(test func(a, b value.Value) bool, blankToo bool) Condition {
+		return func(e *Env) Tri {
+			a, b := l(e), r(e)
+			if a.IsOdd() || b.IsOdd() {
+				return Odd
+			}
+			if !blankToo && (a.IsBlank() || b.IsBlank()) {
+				return No
+			}
+			return tri(test(a, b))
+		}
+	}
+	switch x.op {
+	case "is":
+		return binary(value.Equal, true)
+	case "is not":
+		return binary(func(a, b value.Value) bool { return !value.Equal(a, b) }, true)
+	case "is exactly":
+		return binary(func(a, b value.Value) bool { return a.String() == b.String() }, true)
+	case "is not exactly":
+		return binary(func(a, b value.Value) bool { return a.String() != b.String() }, true)
+	case "<", "before":
+		return binary(func(a, b value.Value) bool { return value.Compare(a, b) < 0 }, false)
+	case "<=", "on or before":
+		return binary(func(a, b value.Value) bool { return onOrBefore(a, b) }, false)
+	case ">", "after":
+		return binary(func(a, b value.Value) bool { return !onOrBefore(a, b) }, false)
+	case ">=", "on or after":
+		return binary(func(a, b value.Value) bool { return value.Compare(a, b) >= 0 }, false)
+	case "contains":
+		return binary(func(a, b value.Value) bool { return strings.Contains(value.Fold(a.Raw()), value.Fold(b.Raw())) }, false)
+	case "starts with":
+		return binary(func(a, b value.Value) bool { return strings.HasPrefix(value.Fold(a.Raw()), value.Fold(b.Raw())) }, false)
+	case "ends with":
+		return binary(func(a, b value.Value) bool { return strings.HasSuffix(value.Fold(a.Raw()), value.Fold(b.Raw())) }, false)
+	case "matches":
+		re := x.re
+		return binary(func(a, _ value.Value) bool { return re.MatchString(strings.TrimSpace(a.Raw())) }, false)
+	case "within":
+		d := x.r.(*durationNode)
+		return func(e *Env) Tri {
+			a := l(e)
+			if a.IsOdd() {
+				return Odd
+			}
+			if a.IsBlank() || value.Compare(a, e.Today) < 0 {
+				return No
+			}
+			from := e.Today
+			if d.unit == "hours" || d.unit == "minutes" {
+				from = e.Now
+			}
+			return tri(onOrBefore(a, shift(e, from, d, 1)))
+		}
+	}
+	panic("clause: comparison without code: " + x.op) // the parser makes no other
+}
+
+// onOrBefore holds a date-time to be on or before a date when it falls on that day.
+func onOrBefore(a, b value.Value) bool {
+	if a.Kind() == value.DateTime && b.Kind() == value.Date {
+		return a.Days() <= b.Days()
+	}
+	return value.Compare(a, b) <= 0
+}
+
+func valueOf(n Node) ValueFunc {
+	switch x := n.(type) {
+	case *nameNode:
+		return nameValue(x)
+	case *literalNode:
+		v := x.v
+		return func(*Env) value.Value { return v }
+	case *tabNode:
+		return func(e *Env) value.Value { return value.OfText(e.Tab) }
+	case *clockNode:
+		if x.now {
+			return func(e *Env) value.Value { return e.Now }
+		}
+		return func(e *Env) value.Value { return e.Today }
+	case *templateNode:
+		return templateValue(x)
+	case *arithmeticNode:
+		return arithmeticValue(x)
+	case *negateNode:
+		return arithmeticValue(&arithmeticNode{op: '-', l: &literalNode{v: value.OfInt(0)}, r: x.x, typ: Number})
+	case *ifNode:
+		cond, then, other := logic(x.cond), valueOf(x.then), valueOf(x.other)
+		return func(e *Env) value.Value {
+			switch cond(e) {
+			case Yes:
+				return then(e)
+			case No:
+				return other(e)
+			}
+			return oddResult
+		}
+	case *callNode:
+		return callValue(x)
+	case *spanNode:
+		return spanValue(x)
+	case *tableNode:
+		return tableValue(x)
+	}
+	c := logic(n)
+	return func(e *Env) value.Value {
+		switch c(e) {
+		case Yes:
+			return value.OfBool(true)
+		case No:
+			return value.OfBool(false)
+		}
+		return oddResult
+	}
+}
+
+// oddResult stands for a value that could not be worked out; Env says why.
+var oddResult = value.OfOdd("?")
+
+func (e *Env) fault(format string, args ...any) value.Value {
+	e.Fault = fmt.Sprintf(format, args...)
+	return oddResult
+}
+
+func nameValue(x *nameNode) ValueFunc {
+	slot, id := x.column.Slot, x.column.ID
+	if sub := x.column.Computed; sub != nil {
+		compute := sub.Value()
+		if x.level == levelTable {
+			return func(e *Env) value.Value {
+				inner := *e
+				inner.Cells, inner.Before, inner.Tab = e.table, nil, e.tableTab
+				return compute(&inner)
+			}
+		}
+		return compute
+	}
+	switch x.level {
+	case levelExtra:
+		return func(e *Env) value.Value { return cell(e.Extra, slot) }
+	case levelTable:
+		return func(e *Env) value.Value {
+			v := cell(e.table, slot)
+			if v.IsOdd() {
+				e.OddColumn = id
+			}
+			return v
+		}
+	}
+	return func(e *Env) value.Value {
+		if uint(slot) >= uint(len(e.Cells)) {
+			return value.Value{}
+		}
+		v := e.Cells[slot]
+		if v.IsOdd() {
+			e.OddColumn = id
+		}
+		return v
+	}
+}
+
+func templateValue(x *templateNode) ValueFunc {
+	holes := make([]ValueFunc, len(x.holes))
+	for i, h := range x.holes {
+		holes[i] = valueOf(h)
+	}
+	return func(e *Env) value.Value {
+		var b strings.Builder
+		for i, h := range holes {
+			b.WriteString(x.texts[i])
+			v := h(e)
+			if v == oddResult {
+				return v
+			}
+			b.WriteString(v.Show(x.types[i]))
+		}
+		b.WriteString(x.texts[len(holes)])
+		return value.OfText(b.String())
+	}
+}
+
+func arithmeticValue(x *arithmeticNode) ValueFunc {
+	l := valueOf(x.l)
+	if d, ok := x.r.(*durationNode); ok {
+		sign := int64(1)
+		if x.op == '-' {
+			sign = -1
+		}
+		return func(e *Env) value.Value {
+			a := l(e)
+			if a.IsOdd() || a.IsBlank() {
+				return a
+			}
+			return shift(e, a, d, sign)
+		}
+	}
+	r := valueOf(x.r)
+	op := map[byte]func(a, b value.Value) (value.Value, error){'+': value.Add, '-': value.Sub, '*': value.Mul, '/': value.Div}[x.op]
+	return func(e *Env) value.Value {
+		a, b := l(e), r(e)
+		switch {
+		case a.IsOdd() || b.IsOdd():
+			return oddResult
+		case a.IsBlank() || b.IsBlank():
+			return value.Value{}
+		case a.Kind() != value.Number: // a date less a date
+			return value.OfInt(a.Days() - b.Days())
+		case x.op == '/' && value.Equal(b, value.OfInt(0)):
+			return e.fault("%s is divided by zero", a)
+		}
+		v, err := op(a, b)
+		if err != nil {
+			return e.fault("%v", err)
+		}
+		return v
+	}
+}
+
+// shift adds a duration to a date or date-time. Months and years keep the day
+// of the month, or take the month's last where it has no such day.
+func shift(e *Env, v value.Value, d *durationNode, sign int64) value.Value {
+	n := sign * d.n
+	days := int64(0)
+	switch d.unit {
+	case "hours":
+		return value.OfSeconds(v.Seconds() + n*3600)
+	case "minutes":
+		return value.OfSeconds(v.Seconds() + n*60)
+	case "days":
+		days = n
+	case "weeks":
+		days = 7 * n
+	case "workdays":
+		days = e.Days.Add(v.Days(), n) - v.Days()
+	case "months":
+		days = addMonths(v.Time(), n)
+	case "years":
+		days = addMonths(v.Time(), 12*n)
+	}
+	if v.Kind() == value.DateTime {
+		return value.OfSeconds(v.Seconds() + days*86400)
+	}
+	return value.OfDays(v.Days() + days)
+}
+
+// addMonths gives how many days lie between t and the same day n months on.
+func addMonths(t time.Time, n int64) int64 {
+	y, m, d := t.Date()
+	first := time.Date(y, m+time.Month(n), 1, 0, 0, 0, 0, time.UTC)
+	last := first.AddDate(0, 1, -1).Day()
+	to := first.AddDate(0, 0, min(d, last)-1)
+	from := time.Date(y, m, d, 0, 0, 0, 0, time.UTC)
+	return (to.Unix() - from.Unix()) / 86400
+}
+
+func callValue(x *callNode) ValueFunc {
+	args := make([]ValueFunc, len(x.args))
+	for i, a := range x.args {
+		args[i] = valueOf(a)
+	}
+	return func(e *Env) value.Value {
+		got := make([]value.Value, len(args))
+		for i, a := range args {
+			if got[i] = a(e); got[i].IsOdd() || got[i].IsBlank() {
+				return got[i]
+			}
+		}
+		v, err := x.fn.call(got)
+		if err != nil {
+			return e.fault("%s: %v", x.fn.name, err)
+		}
+		return v
+	}
+}
+
+func spanValue(x *spanNode) ValueFunc {
+	a, b := valueOf(x.a), valueOf(x.b)
+	return func(e *Env) value.Value {
+		from, to := a(e), b(e)
+		switch {
+		case from.IsOdd() || to.IsOdd():
+			return oddResult
+		case from.IsBlank() || to.IsBlank():
+			return value.Value{}
+		case x.work:
+			return value.OfInt(e.Days.Between(from.Days(), to.Days()))
+		}
+		return value.OfInt(to.Days() - from.Days())
+	}
+}

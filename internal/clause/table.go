@@ -1,0 +1,104 @@
+package clause
+
+import "example.org/kavlo/internal/value"
+
+// tableValue compiles a look into another tab. Rows whose condition hangs on an
+// odd cell are left out, as are blanks of the column counted, added or sought.
+func tableValue(x *tableNode) ValueFunc {
+	var where Condition
+	if x.where != nil {
+		where = logic(x.where)
+	}
+	var column ValueFunc
+	if x.column != nil {
+		column = valueOf(x.column)
+	}
+	id := x.table.ID
+	return func(e *Env) value.Value {
+		if e.Rows == nil {
+			return e.fault("no other tab can be looked into here")
+		}
+		outer, outerTab := e.table, e.tableTab
+		defer func() { e.table, e.tableTab = outer, outerTab }()
+		g := gather{op: x.op, distinct: x.distinct}
+		for tab, cells := range e.Rows(id) {
+			e.table, e.tableTab = cells, tab
+			if where != nil && where(e) != Yes {
+				continue
+			}
+			if column == nil {
+				g.count++
+				continue
+			}
+			if v := column(e); !v.IsBlank() && !v.IsOdd() && !g.take(v) {
+				break
+			}
+		}
+		v, err := g.result()
+		if err != nil {
+			return e.fault("%v", err)
+		}
+		return v
+	}
+}
+
+// gather works out one count, sum or choice over rows.
+type gather struct {
+	op       string
+	distinct bool
+	seen     map[string]bool
+	count    int64
+	best     value.Value
+	sum      value.Value
+	err      error
+}
+
+// take takes one value in and reports whether more are wanted.
+func (g *gather) take(v value.Value) bool {
+	g.count++
+	switch g.op {
+	case "count":
+		if g.seen == nil {
+			g.seen = map[string]bool{}
+		}
+		g.seen[value.Fold(v.String())] = true
+	case "first":
+		g.best = v
+		return false
+	case "last":
+		g.best = v
+	case "smallest":
+		if g.count == 1 || value.Compare(v, g.best) < 0 {
+			g.best = v
+		}
+	case "largest":
+		if g.count == 1 || value.Compare(v, g.best) > 0 {
+			g.best = v
+		}
+	case "sum", "average":
+		if g.count == 1 {
+			g.sum = v
+		} else if g.sum, g.err = value.Add(g.sum, v); g.err != nil {
+			return false
+		}
+	}
+	return true
+}
+
+func (g *gather) result() (value.Value, error) {
+	switch {
+	case g.err != nil:
+		return value.Value{}, g.err
+	case g.op == "count" && g.distinct:
+		return value.OfInt(int64(len(g.seen))), nil
+	case g.op == "count":
+		return value.OfInt(g.count), nil
+	case g.op == "sum" && g.count == 0:
+		return value.OfInt(0), nil
+	case g.op == "sum":
+		return g.sum, nil
+	case g.op == "average" && g.count > 0:
+		return value.Div(g.sum, value.OfInt(g.count))
+	}
+	return g.best, nil
+}

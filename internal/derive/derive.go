@@ -1,0 +1,237 @@
+// Package derive joins trackers and clauses: it says what the names in a
+// clause mean in a tab, works out computed columns, and lays a row before a
+// compiled clause. It is part of the core: no I/O, and now is a parameter.
+package derive
+
+import (
+	"errors"
+	"fmt"
+	"iter"
+	"time"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Bound is a shape with its computed columns checked and compiled. It is
+// immutable and serves any number of goroutines.
+type Bound struct {
+	Shape  *sheet.Shape
+	zone   *time.Location
+	tables []clause.Table
+	funcs  map[sheet.TabID][]clause.ValueFunc // by slot; nil for stored columns
+}
+
+// ColumnError says which computed column cannot be worked out.
+type ColumnError struct {
+	Tab, Column string
+	Err         error
+}
+
+func (e *ColumnError) Error() string {
+	return fmt.Sprintf("computed column %s of %s: %v", e.Column, e.Tab, e.Err)
+}
+
+func (e *ColumnError) Unwrap() error { return e.Err }
+
+// Bind checks and compiles a shape's computed columns. A column may use other
+// computed columns, of its own tab or of others, but not in a circle.
+func Bind(shape *sheet.Shape) (*Bound, error) {
+	b := &Bound{Shape: shape, zone: shape.Location(), funcs: map[sheet.TabID][]clause.ValueFunc{}}
+	done := map[[2]int64]*clause.Expr{}
+	for {
+		b.tables = tables(shape, done)
+		before := len(done)
+		var failed error
+		for i := range shape.Tabs {
+			for j := range shape.Tabs[i].Columns {
+				c := &shape.Tabs[i].Columns[j]
+				key := [2]int64{int64(shape.Tabs[i].ID), int64(c.ID)}
+				if !c.Computed() || done[key] != nil {
+					continue
+				}
+				expr, err := clause.CheckValue(c.Clause, b.scope(i, false))
+				if err != nil {
+					if failed == nil {
+						failed = &ColumnError{Tab: shape.Tabs[i].Name, Column: c.Name, Err: unresolved(shape, err)}
+					}
+					continue
+				}
+				done[key] = expr
+			}
+		}
+		if failed == nil && len(done) == before {
+			break
+		}
+		if len(done) == before {
+			return nil, failed
+		}
+	}
+	for i := range shape.Tabs {
+		t := &shape.Tabs[i]
+		funcs := make([]clause.ValueFunc, len(t.Columns))
+		for j := range t.Columns {
+			if expr := done[[2]int64{int64(t.ID), int64(t.Columns[j].ID)}]; expr != nil {
+				funcs[j] = expr.Value()
+			}
+		}
+		b.funcs[t.ID] = funcs
+	}
+	return b, nil
+}
+
+// unresolved adds, to a name that was not found, that it may be in a circle.
+func unresolved(shape *sheet.Shape, err error) error {
+	var ce *clause.Error
+	if errors.As(err, &ce) && ce.Code == clause.CodeNoName && ce.Offset+ce.Length <= len(ce.Text) {
+		for i := range shape.Tabs {
+			for _, c := range shape.Tabs[i].Columns {
+				at := ce.Text[ce.Offset : ce.Offset+ce.Length]
+				if c.Computed() && (value.EqualText(trimBrackets(at), c.Name) || trimBrackets(at) == fmt.Sprintf("#%d", c.ID)) {
+					return fmt.Errorf("computed columns are worked out from one another in a circle through %s: %w", c.Name, err)
+				}
+			}
+		}
+	}
+	return err
+}
+
+func trimBrackets(s string) string {
+	if len(s) > 1 && s[0] == '[' {
+		return s[1 : len(s)-1]
+	}
+	return s
+}
+
+// tables gives every tab as clauses see it; computed columns that are not
+// checked yet are left out.
+func tables(shape *sheet.Shape, done map[[2]int64]*clause.Expr) []clause.Table {
+	out := make([]clause.Table, len(shape.Tabs))
+	for i := range shape.Tabs {
+		t := &shape.Tabs[i]
+		out[i] = clause.Table{ID: int64(t.ID), Name: t.Name}
+		for slot := range t.Columns {
+			c := &t.Columns[slot]
+			expr := done[[2]int64{int64(t.ID), int64(c.ID)}]
+			if c.Computed() && expr == nil {
+				continue
+			}
+			out[i].Columns = append(out[i].Columns, clause.Column{ID: int64(c.ID), Name: c.Name, Type: c.Type, Slot: slot, Computed: expr})
+		}
+	}
+	return out
+}
+
+func (b *Bound) scope(tab int, edit bool) *clause.Scope {
+	t := b.tables[tab]
+	return &clause.Scope{Name: t.Name, Columns: t.Columns, Tables: b.tables, Edit: edit}
+}
+
+// Scope gives what names mean in a tab. With edit, a clause may ask what changed.
+func (b *Bound) Scope(tab sheet.TabID, edit bool) *clause.Scope {
+	for i := range b.tables {
+		if b.tables[i].ID == int64(tab) {
+			return b.scope(i, edit)
+		}
+	}
+	return &clause.Scope{Tables: b.tables, Edit: edit}
+}
+
+// ScopeOfAll gives what names mean in any of several tabs, for checking a
+// clause before it is compiled for each; without tabs it means all of them.
+func (b *Bound) ScopeOfAll(tabs []sheet.TabID, edit bool) *clause.Scope {
+	s := &clause.Scope{Tables: b.tables, Edit: edit}
+	wanted := map[int64]bool{}
+	for _, id := range tabs {
+		wanted[int64(id)] = true
+	}
+	seen := map[int64]bool{}
+	for _, t := range b.tables {
+		if len(tabs) > 0 && !wanted[t.ID] {
+			continue
+		}
+		if s.Name != "" {
+			s.Name += ", "
+		}
+		s.Name += t.Name
+		for _, c := range t.Columns {
+			if !seen[c.ID] {
+				seen[c.ID] = true
+				s.Columns = append(s.Columns, c)
+				continue
+			}
+			for i := range s.Columns {
+				if s.Columns[i].ID == c.ID {
+					s.Columns[i].Type.Options = mergeOptions(s.Columns[i].Type.Options, c.Type)
+				}
+			}
+		}
+	}
+	if len(tabs) == 0 {
+		s.Name = b.Shape.Name
+	}
+	return s
+}
+
+func mergeOptions(options []value.Option, t value.Type) []value.Option {
+	out := options[:len(options):len(options)]
+	for _, o := range t.Options {
+		if _, ok := (value.Type{Options: out}).Option(o.Name); !ok {
+			out = append(out, o)
+		}
+	}
+	return out
+}
+
+// Env gives what clauses of a tab look at, with now as the present moment. It
+// is for one goroutine; call Look for each row.
+func (b *Bound) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time) *clause.Env {
+	local := now.In(b.zone)
+	e := &clause.Env{Now: value.DateTimeOf(local), Today: value.DateOf(local), Days: b.Shape.Working}
+	if tab != nil {
+		e.Tab = tab.Name
+	}
+	e.Rows = func(table int64) iter.Seq2[string, []value.Value] {
+		name := ""
+		if other := t.TabByID(sheet.TabID(table)); other != nil {
+			name = other.Name
+		}
+		return func(yield func(string, []value.Value) bool) {
+			for r := range t.Rows(sheet.TabID(table)) {
+				if !yield(name, r.Cells()) {
+					return
+				}
+			}
+		}
+	}
+	return e
+}
+
+// Look lays a row before the environment.
+func Look(e *clause.Env, r *sheet.Row) {
+	e.Cells, e.Before, e.OddColumn, e.Fault = r.Cells(), nil, 0, ""
+}
+
+// Value gives what a column of the row's tab shows: the stored value, or the
+// computed one. The row has been laid before the environment.
+func (b *Bound) Value(e *clause.Env, r *sheet.Row, slot int) value.Value {
+	if funcs := b.funcs[r.Tab]; slot < len(funcs) && funcs[slot] != nil {
+		v := funcs[slot](e)
+		if v.IsOdd() && e.Fault != "" {
+			return value.OfOdd(e.Fault)
+		}
+		return v
+	}
+	return r.At(slot)
+}
+
+// HasComputed reports whether the tab has any computed column.
+func (b *Bound) HasComputed(tab sheet.TabID) bool {
+	for _, f := range b.funcs[tab] {
+		if f != nil {
+			return true
+		}
+	}
+	return false
+}

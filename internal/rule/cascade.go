@@ -1,0 +1,343 @@
+package rule
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Outcome is what a cascade came to.
+type Outcome struct {
+	Causes  []sheet.Cause
+	Reports []Report // of the rules that considered any row, in the order they first ran
+}
+
+// Rules are the rules of a tracker, compiled, in the order of the setup.
+type Rules struct {
+	Bound *derive.Bound
+	List  []*Compiled
+}
+
+// Book gives the compiled rules of a tracker's present shape.
+type Book func(*sheet.Shape) (*Rules, error)
+
+// cascade is one cascade being worked out.
+type cascade struct {
+	draft   *sheet.Draft
+	book    Book
+	now     time.Time
+	limits  Limits
+	visits  int
+	out     *Outcome
+	reports map[sheet.PartID]int
+	ran     map[ruleRow]bool // false: ran, and its where has failed since
+	keys    map[keyColumn]map[string]sheet.RowID
+	watch   int // changes of the draft already turned into events
+	chain   []string
+}
+
+type ruleRow struct {
+	rule sheet.PartID
+	row  sheet.RowID
+}
+
+type keyColumn struct {
+	tracker sheet.TrackerID
+	tab     sheet.TabID
+	column  sheet.ColumnID
+}
+
+// event is a row that changed, for rules to be woken by.
+type event struct {
+	tracker sheet.TrackerID
+	row     sheet.RowID
+	columns []sheet.ColumnID
+	added   bool
+	before  *sheet.Row // as it was; nil for a new row
+	tabWas  *sheet.TabShape
+	cause   int
+}
+
+// Follow works out what follows from the changes already applied to the draft;
+// causes[0] is what set them off. On an error the draft must be thrown away:
+// nothing of the cascade stands.
+func Follow(d *sheet.Draft, causes []sheet.Cause, book Book, now time.Time, limits Limits) (*Outcome, error) {
+	c := newCascade(d, causes, book, now, limits)
+	return c.out, c.settle(c.events())
+}
+
+// Run runs one rule on all rows of its tabs, for the clock or by hand, and
+// works out what follows.
+func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, cause sheet.Cause, book Book, now time.Time, limits Limits) (*Outcome, error) {
+	c := newCascade(d, []sheet.Cause{cause}, book, now, limits)
+	t := d.Own(tracker)
+	var rows []candidate
+	for _, tab := range r.Tabs() {
+		shape := t.TabByID(tab)
+		tr := r.tabs[tab]
+		env := r.bound.Env(t, shape, now)
+		for row := range t.Rows(tab) {
+			if c.judge(r, tr, env, t, row, nil) {
+				rows = append(rows, candidate{id: row.ID, cause: 0})
+			}
+		}
+	}
+	if err := c.runSteps(r, tracker, rows); err != nil {
+		return c.out, err
+	}
+	return c.out, c.settle(c.events())
+}
+
+// Match gives the rows that a rule would run on now, without running anything.
+func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) {
+	c := newCascade(nil, nil, nil, now, DefaultLimits)
+	var rows []*sheet.Row
+	for _, tab := range r.Tabs() {
+		env := r.bound.Env(t, t.TabByID(tab), now)
+		for row := range t.Rows(tab) {
+			if c.judge(r, r.tabs[tab], env, t, row, nil) {
+				rows = append(rows, row)
+			}
+		}
+	}
+	return rows, *c.report(r)
+}
+
+func newCascade(d *sheet.Draft, causes []sheet.Cause, book Book, now time.Time, limits Limits) *cascade {
+	return &cascade{draft: d, book: book, now: now, limits: limits, out: &Outcome{Causes: causes},
+		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}, keys: map[keyColumn]map[string]sheet.RowID{}}
+}
+
+// events turns what the draft has seen since last asked into events, one a row.
+func (c *cascade) events() []event {
+	changes := c.draft.Changes()
+	from := c.watch
+	c.watch = len(changes)
+	first := make(map[sheet.RowID]int, len(changes)-from)
+	at := make(map[sheet.RowID]int, len(changes)-from)
+	var out []event
+	for i := from; i < len(changes); i++ {
+		ch := &changes[i]
+		if _, known := first[ch.Row]; !known {
+			first[ch.Row] = i
+		}
+		if ch.Kind != sheet.Set && ch.Kind != sheet.Add {
+			continue
+		}
+		n, known := at[ch.Row]
+		if !known {
+			n = len(out)
+			at[ch.Row] = n
+			e := event{tracker: ch.Tracker, row: ch.Row, added: ch.Kind == sheet.Add, cause: ch.Because}
+			if e.before = c.draft.Was(first[ch.Row]); e.before != nil {
+				e.tabWas = c.draft.Tracker(changes[first[ch.Row]].Tracker).TabByID(e.before.Tab)
+			}
+			out = append(out, e)
+		}
+		if ch.Kind == sheet.Set && !slices.Contains(out[n].columns, ch.Column) {
+			out[n].columns = append(out[n].columns, ch.Column)
+		}
+	}
+	return out
+}
+
+// settle lets rules follow from events, level by level, until nothing follows.
+func (c *cascade) settle(events []event) error {
+	for depth := 0; len(events) > 0; depth++ {
+		if depth >= c.limits.Depth {
+			return &Runaway{Rules: c.chasing(), Why: fmt.Sprintf("rules chased each other %d times, so everything was put back", depth)}
+		}
+		next, err := c.level(events)
+		if err != nil {
+			return err
+		}
+		events = next
+	}
+	return nil
+}
+
+// chasing gives the last stretch of rules that ran, once each.
+func (c *cascade) chasing() []string {
+	var names []string
+	for _, name := range slices.Backward(c.chain) {
+		if slices.Contains(names, name) {
+			break
+		}
+		names = append([]string{name}, names...)
+	}
+	if len(names) > 0 {
+		names = append(names, names[0])
+	}
+	return names
+}
+
+type candidate struct {
+	id    sheet.RowID
+	cause int
+}
+
+// level wakes, in order, every rule that the events wake, and gives the events
+// of what those rules changed.
+func (c *cascade) level(events []event) ([]event, error) {
+	byTracker := map[sheet.TrackerID][]event{}
+	var order []sheet.TrackerID
+	for _, e := range events {
+		if byTracker[e.tracker] == nil {
+			order = append(order, e.tracker)
+		}
+		byTracker[e.tracker] = append(byTracker[e.tracker], e)
+	}
+	var next []event
+	for _, id := range order {
+		t := c.draft.Own(id)
+		if t == nil {
+			continue
+		}
+		rules, err := c.book(t.Shape)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rules.List {
+			if r.Paused || !r.Wake.ByEdit() {
+				continue
+			}
+			more, err := c.wake(r, id, byTracker[id])
+			if err != nil {
+				return nil, err
+			}
+			next = append(next, more...)
+		}
+	}
+	return next, nil
+}
+
+func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]event, error) {
+	t := c.draft.Tracker(tracker)
+	var rows []candidate
+	envs := map[sheet.TabID]*clause.Env{}
+	for i := range events {
+		e := &events[i]
+		if !r.wokenBy(e) {
+			continue
+		}
+		row := t.Row(e.row)
+		if row == nil || r.tabs[row.Tab] == nil {
+			continue
+		}
+		env := envs[row.Tab]
+		if env == nil {
+			env = r.bound.Env(t, t.TabOf(row), c.now)
+			envs[row.Tab] = env
+		}
+		if c.judge(r, r.tabs[row.Tab], env, t, row, e) && c.mayRun(r, row.ID) {
+			rows = append(rows, candidate{row.ID, e.cause})
+		}
+	}
+	if len(rows) == 0 {
+		return nil, nil
+	}
+	if c.visits += len(rows); c.visits > c.limits.Rows {
+		return nil, &Runaway{Rules: append(c.chasing(), r.Name), Why: fmt.Sprintf("more than %d rows were visited, so everything was put back", c.limits.Rows)}
+	}
+	c.chain = append(c.chain, r.Name)
+	if err := c.runSteps(r, tracker, rows); err != nil {
+		return nil, err
+	}
+	return c.events(), nil
+}
+
+func (r *Compiled) wokenBy(e *event) bool {
+	switch {
+	case e.added:
+		return r.Wake.Added || r.Wake.Any || len(r.Wake.Edit) > 0
+	case r.Wake.Any:
+		return len(e.columns) > 0
+	}
+	return slices.ContainsFunc(e.columns, func(id sheet.ColumnID) bool { return slices.Contains(r.Wake.Edit, id) })
+}
+
+// mayRun holds a rule to one run per row and cascade, unless its condition has
+// failed for the row since.
+func (c *cascade) mayRun(r *Compiled, row sheet.RowID) bool {
+	key := ruleRow{r.ID, row}
+	if c.ran[key] {
+		return false
+	}
+	c.ran[key] = true
+	return true
+}
+
+// judge says whether a rule's condition holds for a row and keeps the count.
+func (c *cascade) judge(r *Compiled, tr *tabRule, env *clause.Env, t *sheet.Tracker, row *sheet.Row, e *event) bool {
+	rep := c.report(r)
+	rep.Considered++
+	if tr.where == nil {
+		rep.Matched++
+		return true
+	}
+	derive.Look(env, row)
+	if e != nil {
+		env.Before = beforeCells(e, t.TabOf(row))
+	}
+	switch tr.where(env) {
+	case clause.Yes:
+		rep.Matched++
+		return true
+	case clause.Odd:
+		column, why := "", env.Fault
+		if col := t.ColumnByID(sheet.ColumnID(env.OddColumn)); col != nil && why == "" {
+			column = col.Name
+			why = fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind)
+		}
+		rep.pass(Passed{Row: row.ID.String(), Label: t.Label(row), Tab: t.TabOf(row).Name, Column: column, Why: why})
+	}
+	if key := (ruleRow{r.ID, row.ID}); c.ran[key] {
+		c.ran[key] = false
+	}
+	return false
+}
+
+func (r *Report) pass(p Passed) {
+	r.Passed++
+	if len(r.PassedOver) < maxNamed {
+		r.PassedOver = append(r.PassedOver, p)
+	}
+}
+
+// noCells stands for the cells of a row before it was added.
+var noCells = []value.Value{}
+
+// beforeCells gives a row's cells before the edit, in the order of the tab in
+// which it stands now.
+func beforeCells(e *event, tab *sheet.TabShape) []value.Value {
+	switch {
+	case e.before == nil:
+		return noCells
+	case e.before.Tab == tab.ID:
+		return e.before.Cells()
+	}
+	cells := make([]value.Value, len(tab.Columns))
+	for i := range tab.Columns {
+		cells[i] = e.before.Get(e.tabWas, tab.Columns[i].ID)
+	}
+	return cells
+}
+
+func (c *cascade) report(r *Compiled) *Report {
+	i, ok := c.reports[r.ID]
+	if !ok {
+		i = len(c.out.Reports)
+		c.reports[r.ID] = i
+		rep := Report{Rule: r.Name, Part: r.ID}
+		for _, s := range r.Steps {
+			rep.Steps = append(rep.Steps, StepReport{Kind: s.Kind(), Remark: s.Remark})
+		}
+		c.out.Reports = append(c.out.Reports, rep)
+	}
+	return &c.out.Reports[i]
+}

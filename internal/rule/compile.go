@@ -1,0 +1,207 @@
+package rule
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Compiled is a rule ready to run against trackers of one shape. It is
+// immutable and serves any number of goroutines.
+type Compiled struct {
+	*Rule
+	Clock *recur.Clock // nil unless the clock wakes it
+	bound *derive.Bound
+	tabs  map[sheet.TabID]*tabRule
+	order []sheet.TabID // tabs it works on, in the tracker's order
+}
+
+// tabRule is a rule compiled for the rows of one tab.
+type tabRule struct {
+	where clause.Condition // nil: every row
+	steps []stepFunc
+}
+
+// stepFunc runs a step on one row.
+type stepFunc func(*cascade, *run, *sheet.Row) error
+
+// Error says which part of a rule is wrong.
+type Error struct {
+	Rule string
+	Part string // "where", "step 2 (set)", "wake"
+	Err  error
+}
+
+func (e *Error) Error() string { return fmt.Sprintf("rule %s, %s: %v", e.Rule, e.Part, e.Err) }
+
+func (e *Error) Unwrap() error { return e.Err }
+
+// Compile checks a rule against a shape and makes it ready to run.
+func Compile(r *Rule, b *derive.Bound) (*Compiled, error) {
+	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}}
+	fail := func(part string, err error) (*Compiled, error) {
+		return nil, &Error{Rule: r.Name, Part: part, Err: err}
+	}
+	if r.Wake.Clock != "" {
+		clock, err := recur.Parse(r.Wake.Clock)
+		if err != nil {
+			return fail("wake", err)
+		}
+		c.Clock = clock
+	}
+	for _, id := range r.Wake.Edit {
+		if b.Shape.ColumnByID(id) == nil {
+			return fail("wake", fmt.Errorf("the column %s is not there any more", id))
+		}
+	}
+	if len(r.Steps) == 0 {
+		return fail("steps", errors.New("a rule needs at least one step"))
+	}
+	tabs := r.In
+	if len(tabs) == 0 {
+		for i := range b.Shape.Tabs {
+			tabs = append(tabs, b.Shape.Tabs[i].ID)
+		}
+	}
+	var misfit error
+	for _, id := range tabs {
+		tab := b.Shape.TabByID(id)
+		if tab == nil {
+			return fail("in", fmt.Errorf("the tab %s is not there any more", id))
+		}
+		t, part, err := c.compileFor(tab)
+		if err != nil {
+			if len(r.In) > 0 || !lacksName(err) {
+				return fail(part, err)
+			}
+			if misfit == nil {
+				misfit = &Error{Rule: r.Name, Part: part, Err: err}
+			}
+			continue // without "in", a rule is for the tabs that have its columns
+		}
+		c.tabs[id] = t
+		c.order = append(c.order, id)
+	}
+	if len(c.tabs) == 0 {
+		if _, err := clause.CheckCondition(cmpOr(r.Where, "yes"), b.ScopeOfAll(nil, r.Wake.ByEdit())); err != nil {
+			return fail("where", err)
+		}
+		return nil, misfit
+	}
+	return c, nil
+}
+
+func cmpOr(s, other string) string {
+	if s == "" {
+		return other
+	}
+	return s
+}
+
+// lacksName reports whether a clause failed only because the tab lacks a column.
+func lacksName(err error) bool {
+	var ce *clause.Error
+	var nf *sheet.NotFound
+	return errors.As(err, &ce) && (ce.Code == clause.CodeNoName || ce.Code == clause.CodeNoChoice) || errors.As(err, &nf)
+}
+
+func (c *Compiled) compileFor(tab *sheet.TabShape) (*tabRule, string, error) {
+	t := &tabRule{}
+	scope := c.bound.Scope(tab.ID, c.Wake.ByEdit())
+	if len(c.Wake.Edit) > 0 && !slices.ContainsFunc(c.Wake.Edit, func(id sheet.ColumnID) bool { return tab.Slot(id) >= 0 }) {
+		return nil, "wake", &sheet.NotFound{What: "column", Name: c.Wake.Edit[0].String(), In: tab.Name}
+	}
+	if c.Where != "" {
+		expr, err := clause.CheckCondition(c.Where, scope)
+		if err != nil {
+			return nil, "where", err
+		}
+		t.where = expr.Condition()
+	}
+	for i, s := range c.Steps {
+		f, err := compileStep(s, tab, scope, c.bound.Shape)
+		if err != nil {
+			return nil, fmt.Sprintf("step %d (%s)", i+1, s.Kind()), err
+		}
+		t.steps = append(t.steps, f)
+	}
+	return t, "", nil
+}
+
+// cellSetter is a column with its compiled new value.
+type cellSetter struct {
+	column *sheet.Column
+	to     clause.ValueFunc
+}
+
+// compileCells compiles the new values of columns of target, with names of the
+// clauses meaning the scope's columns.
+func compileCells(cells []Cell, target *sheet.TabShape, shape *sheet.Shape, scope *clause.Scope) ([]cellSetter, error) {
+	out := make([]cellSetter, len(cells))
+	for i, cell := range cells {
+		col := shape.ColumnByID(cell.Column)
+		if target != nil {
+			col = target.ByID(cell.Column)
+		}
+		if col == nil {
+			name, in := cell.Column.String(), shape.Name
+			if c := shape.ColumnByID(cell.Column); c != nil {
+				name = c.Name
+			}
+			if target != nil {
+				in = target.Name
+			}
+			return nil, &sheet.NotFound{What: "column", Name: name, In: in}
+		}
+		if col.Computed() {
+			return nil, fmt.Errorf("column %s is computed and cannot be set", col.Name)
+		}
+		expr, err := clause.CheckTemplate(cell.To, scope)
+		if err != nil {
+			return nil, fmt.Errorf("column %s: %w", col.Name, err)
+		}
+		if err := settable(col, expr.Type(), cell.To); err != nil {
+			return nil, err
+		}
+		out[i] = cellSetter{column: col, to: expr.Value()}
+	}
+	return out, nil
+}
+
+// settable says at once what could never fit the column.
+func settable(col *sheet.Column, t clause.Type, text string) error {
+	if t != clause.Text && t != clause.Unset {
+		k := col.Type.Kind
+		if k == value.Text || value.Comparable(t.Kind(), k) {
+			return nil
+		}
+		return fmt.Errorf("column %s takes %s, and this is %s", col.Name, k, t)
+	}
+	if constant, ok := plainText(text); ok {
+		if _, err := col.Read(constant); err != nil {
+			return err
+		}
+		if _, err := value.Parse(constant, col.Type); err != nil {
+			return fmt.Errorf("column %s: %w", col.Name, err)
+		}
+	}
+	return nil
+}
+
+// plainText gives the text of a template without holes.
+func plainText(text string) (string, bool) {
+	e, err := clause.ParseTemplate(text)
+	if err != nil {
+		return "", false
+	}
+	return e.Constant()
+}
+
+// Tabs gives the tabs whose rows the rule works on.
+func (c *Compiled) Tabs() []sheet.TabID { return c.order }

@@ -1,0 +1,165 @@
+// Package rule says what follows from what: a rule is woken by an edit, the
+// clock or by hand, keeps the rows for which its condition holds, and runs its
+// steps on them. What the steps change may wake other rules; the whole cascade
+// is worked out on one draft and stands or falls as one.
+//
+// rule.go holds what a rule is, compile.go checks it against a tracker's shape,
+// cascade.go lets one thing follow from another, and steps.go is what each kind
+// of step does. The package is part of the core: no I/O and no clock.
+package rule
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"example.org/kavlo/internal/sheet"
+)
+
+// Rule is a rule in stored form: columns and tabs by id, clauses with ids.
+type Rule struct {
+	Name   string        `json:"-"`
+	ID     sheet.PartID  `json:"-"`
+	Remark string        `json:"remark,omitempty"`
+	Wake   Wake          `json:"wake"`
+	In     []sheet.TabID `json:"in,omitempty"` // none: every tab that has the columns it names
+	Where  string        `json:"where,omitempty"`
+	Steps  []Step        `json:"steps"`
+	Paused bool          `json:"paused,omitempty"`
+}
+
+// Wake is why a rule runs. A rule may be run by hand whatever its wake.
+type Wake struct {
+	Edit  []sheet.ColumnID `json:"edit,omitempty"`  // an edit of any of these columns
+	Any   bool             `json:"any,omitempty"`   // an edit of any column
+	Added bool             `json:"added,omitempty"` // a new row
+	Clock string           `json:"clock,omitempty"` // a clock phrase
+}
+
+// ByEdit reports whether changes to rows wake the rule.
+func (w Wake) ByEdit() bool { return w.Any || w.Added || len(w.Edit) > 0 }
+
+// Step is one thing that a rule does; exactly one of its kinds is set.
+type Step struct {
+	Remark string `json:"remark,omitempty"`
+	Move   *Move  `json:"move,omitempty"`
+	Set    []Cell `json:"set,omitempty"`
+	Put    *Put   `json:"put,omitempty"`
+}
+
+// Kind gives the step's name as the setup file writes it.
+func (s Step) Kind() string {
+	switch {
+	case s.Move != nil:
+		return "move"
+	case s.Put != nil:
+		return "put"
+	}
+	return "set"
+}
+
+// Move takes the row to another tab of its tracker.
+type Move struct {
+	To    string           `json:"to"` // template that yields a tab's name
+	Clear []sheet.ColumnID `json:"clear,omitempty"`
+	Set   []Cell           `json:"set,omitempty"`
+}
+
+// Put adds a row to a tab or, where a row with the same key is there, updates it.
+type Put struct {
+	Tab    sheet.TabID    `json:"tab"`
+	Key    sheet.ColumnID `json:"key"`
+	Values []Cell         `json:"values"`
+}
+
+// Cell is a column and the template of its new value.
+type Cell struct {
+	Column sheet.ColumnID `json:"column"`
+	To     string         `json:"to"`
+}
+
+// Decode reads a rule from a tracker's part.
+func Decode(p *sheet.Part) (*Rule, error) {
+	r := &Rule{Name: p.Name, ID: p.ID}
+	if err := json.Unmarshal(p.Body, r); err != nil {
+		return nil, fmt.Errorf("reading rule %s: %w", p.Name, err)
+	}
+	return r, nil
+}
+
+// Limits keep a cascade from running away.
+type Limits struct {
+	Rows  int // row visits of all rules together
+	Depth int // rules that wake one another in a row
+}
+
+// DefaultLimits are what the service uses unless told otherwise.
+var DefaultLimits = Limits{Rows: 5_000_000, Depth: 25}
+
+// StepError says which step failed on which row; nothing of the cascade stands.
+type StepError struct {
+	Rule   string
+	Step   int // from 1
+	Kind   string
+	Row    sheet.RowID
+	Label  string
+	Column string // where one is at fault
+	Err    error
+}
+
+func (e *StepError) Error() string {
+	s := fmt.Sprintf("rule %s, step %d (%s), row %s (%s)", e.Rule, e.Step, e.Kind, e.Row, e.Label)
+	if e.Column != "" {
+		s += ", column " + e.Column
+	}
+	return s + ": " + e.Err.Error()
+}
+
+func (e *StepError) Unwrap() error { return e.Err }
+
+// Runaway says that rules kept waking one another; nothing of the cascade stands.
+type Runaway struct {
+	Rules []string // in the order in which they chased each other
+	Why   string
+}
+
+func (e *Runaway) Error() string {
+	s := e.Why + ": "
+	for i, r := range e.Rules {
+		if i > 0 {
+			s += " -> "
+		}
+		s += r
+	}
+	return s
+}
+
+// Report tells what one rule did in a cascade.
+type Report struct {
+	Rule       string       `json:"rule"`
+	Part       sheet.PartID `json:"part"`
+	Considered int          `json:"considered"`
+	Matched    int          `json:"matched"`
+	Steps      []StepReport `json:"steps"`
+	PassedOver []Passed     `json:"passed_over,omitempty"`
+	Passed     int          `json:"passed"` // how many rows were passed over, named or not
+}
+
+// StepReport tells what one step did.
+type StepReport struct {
+	Kind    string `json:"kind"`
+	Remark  string `json:"remark,omitempty"`
+	Rows    int    `json:"rows"`    // rows it ran on
+	Changed int    `json:"changed"` // changes it made
+}
+
+// Passed is a row that a rule passed over because it could not be judged.
+type Passed struct {
+	Row    string `json:"row"`
+	Label  string `json:"label"`
+	Tab    string `json:"tab"`
+	Column string `json:"column,omitempty"`
+	Why    string `json:"why"`
+}
+
+// maxNamed is how many passed-over rows a report names; all are counted.
+const maxNamed = 100

@@ -1,0 +1,296 @@
+package sheet
+
+import (
+	"fmt"
+	"maps"
+
+	"example.org/kavlo/internal/value"
+)
+
+// Draft is a workspace being changed. It is used by one goroutine.
+type Draft struct {
+	w       *Workspace
+	seq     int64
+	t       *token
+	newRow  RowID
+	changes []Change
+	was     []*Row // the row of each change before it
+}
+
+// Edit begins a draft. Rows it touches get version seq; rows it adds get ids
+// from nextRow on.
+func (w *Workspace) Edit(seq int64, nextRow RowID) *Draft {
+	return &Draft{w: &Workspace{trackers: maps.Clone(w.trackers)}, seq: seq, t: &token{}, newRow: nextRow}
+}
+
+// Tracker gives a tracker as the draft has it now. It stays valid and unchanged
+// only until the draft's next change.
+func (d *Draft) Tracker(id TrackerID) *Tracker { return d.w.trackers[id] }
+
+// Now gives the draft's present state for looking up names; see Tracker.
+func (d *Draft) Now() *Workspace { return d.w }
+
+// Seq gives the version that rows touched by the draft get.
+func (d *Draft) Seq() int64 { return d.seq }
+
+// NewRow gives an id that no row has had.
+func (d *Draft) NewRow() RowID {
+	id := d.newRow
+	d.newRow++
+	return id
+}
+
+// NextRow gives the id that the next new row will get.
+func (d *Draft) NextRow() RowID { return d.newRow }
+
+// Changes gives what has been applied so far, in order.
+func (d *Draft) Changes() []Change { return d.changes }
+
+// Was gives the row of change i as it was before it, or nil where there was none.
+func (d *Draft) Was(i int) *Row { return d.was[i] }
+
+// Own gives a tracker whose pointer stays good, and up to date, for as long as
+// the draft lives.
+func (d *Draft) Own(id TrackerID) *Tracker { return d.tracker(id) }
+
+// Done finishes the draft into a new workspace; the draft must not be used after.
+func (d *Draft) Done() *Workspace {
+	d.t = nil
+	return d.w
+}
+
+// tracker gives a tracker that the draft may alter.
+func (d *Draft) tracker(id TrackerID) *Tracker {
+	t := d.w.trackers[id]
+	if t == nil || t.owner == d.t {
+		return t
+	}
+	c := *t
+	c.owner, c.Version = d.t, d.seq
+	c.tabs = maps.Clone(t.tabs)
+	d.w.trackers[id] = &c
+	return &c
+}
+
+func (t *Tracker) ownTab(id TabID, tok *token) *tabRows {
+	rows := t.tabs[id]
+	if rows == nil {
+		rows = &tabRows{next: posGap}
+		rows.owner = tok
+		t.tabs[id] = rows
+		return rows
+	}
+	if rows.owner == tok {
+		return rows
+	}
+	c := *rows
+	c.owner = tok
+	c.chunks = append(make([]*chunk, 0, len(rows.chunks)+1), rows.chunks...)
+	t.tabs[id] = &c
+	return &c
+}
+
+// Apply makes one change. A change whose "before" does not hold gives a
+// *Conflict and alters nothing.
+func (d *Draft) Apply(c Change) error {
+	if c.Kind == Move && c.ToTracker == 0 {
+		c.ToTracker = c.Tracker
+	}
+	var was *Row
+	if t := d.w.trackers[c.Tracker]; t != nil && c.Row != 0 {
+		was = t.Row(c.Row)
+	}
+	if err := d.apply(&c); err != nil {
+		return err
+	}
+	d.changes = append(d.changes, c)
+	d.was = append(d.was, was)
+	return nil
+}
+
+func (d *Draft) apply(c *Change) error {
+	if c.Kind == Reshape {
+		return d.reshape(c)
+	}
+	t := d.w.trackers[c.Tracker]
+	if t == nil {
+		return &Conflict{Change: *c, Reason: fmt.Sprintf("tracker %s is not there any more", c.Tracker)}
+	}
+	row := t.Row(c.Row)
+	if c.Kind == Add {
+		return d.add(c, row)
+	}
+	if row == nil {
+		return &Conflict{Change: *c, Reason: "the row is not there any more"}
+	}
+	if row.Tab != c.Tab {
+		return &Conflict{Change: *c, Reason: fmt.Sprintf("the row is in %s now", t.TabOf(row).Name)}
+	}
+	t = d.tracker(c.Tracker)
+	tab := t.TabByID(c.Tab)
+	switch c.Kind {
+	case Set:
+		if now := row.Get(tab, c.Column); now != c.Before {
+			return &Conflict{Change: *c, Current: now, Reason: fmt.Sprintf("%s is %s now", columnName(t, c.Column), quoted(now))}
+		}
+		d.put(t, row.withCell(tab, c.Column, c.After, d.seq))
+	case Note:
+		if now := row.Notes()[c.Column]; now != c.Before.Raw() {
+			return &Conflict{Change: *c, Current: value.OfText(now), Reason: fmt.Sprintf("the note on %s is another now", columnName(t, c.Column))}
+		}
+		d.put(t, row.withNote(c.Column, c.After.Raw(), d.seq))
+	case Remove:
+		t.ownTab(c.Tab, d.t).remove(row.Pos, d.t)
+		t.index.set(row.ID, nil, d.t)
+		if c.Image == nil {
+			c.Image = row.Image(tab)
+		}
+	case Move:
+		return d.move(c, t, tab, row)
+	default:
+		return fmt.Errorf("unknown kind of change %q", c.Kind)
+	}
+	return nil
+}
+
+func (d *Draft) put(t *Tracker, r *Row) {
+	t.ownTab(r.Tab, d.t).replace(r, d.t)
+	t.index.set(r.ID, r, d.t)
+}
+
+func (d *Draft) add(c *Change, present *Row) error {
+	t := d.tracker(c.Tracker)
+	tab := t.TabByID(c.Tab)
+	if present != nil {
+		return &Conflict{Change: *c, Reason: "a row with this id is there already"}
+	}
+	if tab == nil {
+		return &Conflict{Change: *c, Reason: "its tab is not there any more"}
+	}
+	rows := t.ownTab(c.Tab, d.t)
+	img := *c.Image
+	if img.Pos == 0 || rows.taken(img.Pos) {
+		img.Pos = rows.next
+	}
+	c.Image = &img
+	rows.next = max(rows.next, img.Pos+posGap)
+	r := newRow(c.Row, tab, &img, d.seq)
+	rows.insert(r, d.t)
+	t.index.set(r.ID, r, d.t)
+	d.newRow = max(d.newRow, c.Row+1)
+	return nil
+}
+
+func (d *Draft) move(c *Change, t *Tracker, from *TabShape, row *Row) error {
+	target := d.tracker(c.ToTracker)
+	if target == nil {
+		return &Conflict{Change: *c, Reason: "the tracker it should go to is not there any more"}
+	}
+	to := target.TabByID(c.ToTab)
+	if to == nil {
+		return &Conflict{Change: *c, Reason: "the tab it should go to is not there any more"}
+	}
+	c.Pos = row.Pos
+	t.ownTab(from.ID, d.t).remove(row.Pos, d.t)
+	rows := target.ownTab(to.ID, d.t)
+	if c.ToPos == 0 || rows.taken(c.ToPos) {
+		c.ToPos = rows.next
+	}
+	rows.next = max(rows.next, c.ToPos+posGap)
+	moved := row.relaid(from, to, c.ToPos, d.seq)
+	rows.insert(moved, d.t)
+	if target.ID != t.ID {
+		t.index.set(row.ID, nil, d.t)
+	}
+	target.index.set(row.ID, moved, d.t)
+	return nil
+}
+
+func (d *Draft) reshape(c *Change) error {
+	t := d.w.trackers[c.Tracker]
+	switch {
+	case c.ShapeBefore == nil && t != nil:
+		return &Conflict{Change: *c, Reason: "a tracker with this id is there already"}
+	case c.ShapeBefore != nil && t == nil:
+		return &Conflict{Change: *c, Reason: "the tracker is not there any more"}
+	case c.ShapeBefore != nil && t.Shape != c.ShapeBefore && !sameShape(t.Shape, c.ShapeBefore):
+		return &Conflict{Change: *c, Reason: "the tracker's setup has been changed since"}
+	}
+	if c.ShapeAfter == nil {
+		for i := range t.Tabs {
+			if t.Count(t.Tabs[i].ID) > 0 {
+				return fmt.Errorf("tab %s still holds rows", t.Tabs[i].Name)
+			}
+		}
+		delete(d.w.trackers, c.Tracker)
+		return nil
+	}
+	if err := c.ShapeAfter.Check(); err != nil {
+		return err
+	}
+	for _, other := range d.w.trackers {
+		if other.ID != c.Tracker && value.EqualText(other.Name, c.ShapeAfter.Name) {
+			return fmt.Errorf("there is a tracker called %s already", other.Name)
+		}
+	}
+	if t == nil {
+		d.w.trackers[c.Tracker] = &Tracker{ID: c.Tracker, Version: d.seq, Shape: c.ShapeAfter, owner: d.t, tabs: map[TabID]*tabRows{}}
+		return nil
+	}
+	t = d.tracker(c.Tracker)
+	for i := range t.Tabs {
+		old := &t.Tabs[i]
+		now := c.ShapeAfter.TabByID(old.ID)
+		if now == nil {
+			if t.Count(old.ID) > 0 {
+				return fmt.Errorf("tab %s still holds %d rows: move or remove them first", old.Name, t.Count(old.ID))
+			}
+			delete(t.tabs, old.ID)
+			continue
+		}
+		if !sameColumns(old.Columns, now.Columns) {
+			d.relay(t, old, now)
+		}
+	}
+	t.Shape = c.ShapeAfter
+	return nil
+}
+
+// relay lays a tab's rows out anew after its columns changed.
+func (d *Draft) relay(t *Tracker, old, now *TabShape) {
+	rows := t.ownTab(old.ID, d.t)
+	for i := range rows.chunks {
+		c := rows.own(i, d.t)
+		for j, r := range c.rows {
+			moved := r.relaid(old, now, r.Pos, r.Version)
+			c.rows[j] = moved
+			t.index.set(r.ID, moved, d.t)
+		}
+	}
+}
+
+func sameColumns(a, b []Column) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i].ID != b[i].ID {
+			return false
+		}
+	}
+	return true
+}
+
+func columnName(t *Tracker, id ColumnID) string {
+	if c := t.ColumnByID(id); c != nil {
+		return c.Name
+	}
+	return id.String()
+}
+
+func quoted(v value.Value) string {
+	if v.IsBlank() {
+		return "blank"
+	}
+	return fmt.Sprintf("%q", v.String())
+}

@@ -1,0 +1,154 @@
+package sheet
+
+import (
+	"iter"
+	"maps"
+	"slices"
+	"strings"
+
+	"example.org/kavlo/internal/value"
+)
+
+// Workspace is one immutable state of the trackers in use.
+type Workspace struct {
+	trackers map[TrackerID]*Tracker
+}
+
+// Empty is a workspace without trackers.
+func Empty() *Workspace { return &Workspace{trackers: map[TrackerID]*Tracker{}} }
+
+// Tracker is one immutable state of a tracker.
+type Tracker struct {
+	ID      TrackerID
+	Version int64 // the journal number of the change set that last touched it
+	*Shape
+	owner *token
+	tabs  map[TabID]*tabRows
+	index rowIndex
+}
+
+type tabRows struct {
+	rowList
+	next int64 // the position that the next appended row takes
+}
+
+// posGap leaves room between appended rows for others to come between.
+const posGap = 1 << 16
+
+// Tracker gives a tracker by id, or nil.
+func (w *Workspace) Tracker(id TrackerID) *Tracker { return w.trackers[id] }
+
+// Trackers gives all trackers, by id.
+func (w *Workspace) Trackers() []*Tracker {
+	ids := slices.Sorted(maps.Keys(w.trackers))
+	out := make([]*Tracker, len(ids))
+	for i, id := range ids {
+		out[i] = w.trackers[id]
+	}
+	return out
+}
+
+// Find finds a tracker by name (without letter case) or id.
+func (w *Workspace) Find(name string) (*Tracker, error) {
+	var names []string
+	for _, t := range w.Trackers() {
+		if value.EqualText(t.Name, name) {
+			return t, nil
+		}
+		names = append(names, t.Name)
+	}
+	if id, ok := ParseTrackerID(strings.TrimSpace(name)); ok && w.trackers[id] != nil {
+		return w.trackers[id], nil
+	}
+	return nil, &NotFound{What: "tracker", Name: name, Nearest: value.Nearest(name, names)}
+}
+
+// Row gives a row by id, or nil.
+func (t *Tracker) Row(id RowID) *Row { return t.index.get(id) }
+
+// Rows gives the rows of a tab in order.
+func (t *Tracker) Rows(tab TabID) iter.Seq[*Row] {
+	if rows := t.tabs[tab]; rows != nil {
+		return rows.all()
+	}
+	return func(func(*Row) bool) {}
+}
+
+// Page gives up to n rows of a tab from an offset on.
+func (t *Tracker) Page(tab TabID, offset, n int) []*Row {
+	if rows := t.tabs[tab]; rows != nil {
+		return rows.slice(offset, n)
+	}
+	return nil
+}
+
+// Count gives how many rows a tab holds.
+func (t *Tracker) Count(tab TabID) int {
+	if rows := t.tabs[tab]; rows != nil {
+		return rows.count
+	}
+	return 0
+}
+
+// NextPos gives the position at which a row appended to the tab would stand.
+func (t *Tracker) NextPos(tab TabID) int64 {
+	if rows := t.tabs[tab]; rows != nil {
+		return rows.next
+	}
+	return posGap
+}
+
+// TabOf gives the shape of the tab in which the row stands.
+func (t *Tracker) TabOf(r *Row) *TabShape { return t.TabByID(r.Tab) }
+
+// Label gives the text that names a row in messages.
+func (t *Tracker) Label(r *Row) string {
+	tab := t.TabOf(r)
+	if tab == nil {
+		return r.ID.String()
+	}
+	if c := tab.LabelColumn(); c != nil {
+		if s := strings.TrimSpace(r.Get(tab, c.ID).Show(c.Type)); s != "" {
+			return s
+		}
+	}
+	return r.ID.String()
+}
+
+// FindRow finds a row of a tab by id or by label; a label that several rows
+// share is an *Ambiguous error.
+func (t *Tracker) FindRow(tab *TabShape, name string) (*Row, error) {
+	if id, ok := ParseRowID(strings.TrimSpace(name)); ok {
+		if r := t.Row(id); r != nil {
+			if r.Tab == tab.ID {
+				return r, nil
+			}
+			return nil, &Elsewhere{Row: id, Label: t.Label(r), Tab: t.TabOf(r).Name, Not: tab.Name}
+		}
+	}
+	label := tab.LabelColumn()
+	if label == nil {
+		return nil, &NotFound{What: "row", Name: name, In: tab.Name}
+	}
+	var found []*Row
+	var names []string
+	for r := range t.Rows(tab.ID) {
+		v := r.Get(tab, label.ID)
+		if value.EqualText(v.String(), name) {
+			found = append(found, r)
+		} else if len(names) < 10_000 {
+			names = append(names, v.String())
+		}
+	}
+	switch len(found) {
+	case 1:
+		return found[0], nil
+	case 0:
+		return nil, &NotFound{What: "row", Name: name, In: tab.Name, Nearest: value.Nearest(name, names)}
+	}
+	ids := make([]RowID, len(found))
+	for i, r := range found {
+		ids[i] = r.ID
+	}
+	return nil, &Ambiguous{Label: name, Tab: tab.Name, Rows: ids}
+}
