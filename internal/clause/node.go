@@ -270,3 +270,13 @@ func (e *Expr) Constant() (string, bool) {
 	}
 	return t.texts[0], true
 }
+
+// OneColumn gives the column's id where the clause is nothing but the name of
+// a column of the row at hand.
+func (e *Expr) OneColumn() (int64, bool) {
+	n, ok := e.root.(*nameNode)
+	if !ok || n.level != levelRow {
+		return 0, false
+	}
+	return n.column.ID, true
+}

@@ -1,0 +1,189 @@
+// Package digest chooses, groups and lays out what a round sends: which rows
+// each reminder holds, whom they concern, and the one mail that tells each
+// person everything.
+//
+// digest.go holds what reminders and rounds are and compiles them, collect.go
+// finds the rows, letter.go and the templates lay out the mail. The package is
+// part of the core: no I/O and no clock.
+package digest
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Reminder says which rows somebody must be told about, in stored form.
+type Reminder struct {
+	Name   string        `json:"-"`
+	ID     sheet.PartID  `json:"-"`
+	Remark string        `json:"remark,omitempty"`
+	In     []sheet.TabID `json:"in"`
+	Where  string        `json:"where"`
+	Show   []Shown       `json:"show"`
+	Order  string        `json:"order,omitempty"` // a clause; least first
+	To     string        `json:"to"`              // a template that yields addresses or names, separated by ; or ,
+}
+
+// Shown is a column of the mail's table.
+type Shown struct {
+	Title  string `json:"title"`
+	Clause string `json:"clause"`
+}
+
+// Missed says what becomes of an occurrence that passed while the service was down.
+type Missed string
+
+// RunOnce makes up for missed occurrences with one; Skip lets them go.
+const (
+	RunOnce Missed = "run once"
+	Skip    Missed = "skip"
+)
+
+// Round is the clocked delivery of reminders, in stored form.
+type Round struct {
+	Name      string         `json:"-"`
+	ID        sheet.PartID   `json:"-"`
+	Remark    string         `json:"remark,omitempty"`
+	Clock     string         `json:"clock"`
+	All       bool           `json:"all,omitempty"` // every reminder of the tracker
+	Reminders []sheet.PartID `json:"reminders,omitempty"`
+	Subject   string         `json:"subject"`
+	Missed    Missed         `json:"missed,omitempty"`
+}
+
+// DecodeReminder reads a reminder from a tracker's part.
+func DecodeReminder(p *sheet.Part) (*Reminder, error) {
+	r := &Reminder{Name: p.Name, ID: p.ID}
+	if err := json.Unmarshal(p.Body, r); err != nil {
+		return nil, fmt.Errorf("reading reminder %s: %w", p.Name, err)
+	}
+	return r, nil
+}
+
+// DecodeRound reads a round from a tracker's part.
+func DecodeRound(p *sheet.Part) (*Round, error) {
+	r := &Round{Name: p.Name, ID: p.ID}
+	if err := json.Unmarshal(p.Body, r); err != nil {
+		return nil, fmt.Errorf("reading round %s: %w", p.Name, err)
+	}
+	return r, nil
+}
+
+// Error says which part of a reminder or round is wrong.
+type Error struct {
+	What, Name, Part string
+	Err              error
+}
+
+func (e *Error) Error() string { return fmt.Sprintf("%s %s, %s: %v", e.What, e.Name, e.Part, e.Err) }
+
+func (e *Error) Unwrap() error { return e.Err }
+
+// Compiled is a reminder ready to collect its rows.
+type Compiled struct {
+	*Reminder
+	bound *derive.Bound
+	tabs  []tabReminder
+}
+
+type tabReminder struct {
+	tab   sheet.TabID
+	where clause.Condition
+	show  []column
+	order clause.ValueFunc
+	to    clause.ValueFunc
+}
+
+type column struct {
+	typ value.Type
+	get clause.ValueFunc
+}
+
+// Compile checks a reminder against a shape.
+func Compile(r *Reminder, b *derive.Bound) (*Compiled, error) {
+	c := &Compiled{Reminder: r, bound: b}
+	fail := func(part string, err error) (*Compiled, error) {
+		return nil, &Error{What: "reminder", Name: r.Name, Part: part, Err: err}
+	}
+	if len(r.In) == 0 {
+		return fail("in", errors.New("say in which tabs the rows are"))
+	}
+	for _, id := range r.In {
+		if b.Shape.TabByID(id) == nil {
+			return fail("in", fmt.Errorf("the tab %s is not there any more", id))
+		}
+		t := tabReminder{tab: id}
+		scope := b.Scope(id, false)
+		where, err := clause.CheckCondition(r.Where, scope)
+		if err != nil {
+			return fail("where", err)
+		}
+		t.where = where.Condition()
+		for _, s := range r.Show {
+			expr, err := clause.CheckValue(s.Clause, scope)
+			if err != nil {
+				return fail("show", err)
+			}
+			t.show = append(t.show, column{typ: shownType(expr, b.Shape), get: expr.Value()})
+		}
+		if r.Order != "" {
+			expr, err := clause.CheckValue(r.Order, scope)
+			if err != nil {
+				return fail("order", err)
+			}
+			t.order = expr.Value()
+		}
+		to, err := clause.CheckTemplate(r.To, scope)
+		if err != nil {
+			return fail("to", err)
+		}
+		t.to = to.Value()
+		c.tabs = append(c.tabs, t)
+	}
+	return c, nil
+}
+
+// shownType gives the column type whose display a clause takes on: that of the
+// column, where the clause is one column, else a plain one.
+func shownType(e *clause.Expr, shape *sheet.Shape) value.Type {
+	if id, ok := e.OneColumn(); ok {
+		if c := shape.ColumnByID(sheet.ColumnID(id)); c != nil && !c.Computed() {
+			return c.Type
+		}
+	}
+	return value.Type{Kind: e.Type().Kind()}
+}
+
+// subjectScope is what the names in a round's subject mean.
+var subjectScope = &clause.Scope{Name: "a subject", Extra: []clause.Column{
+	{Name: "count", Type: value.Type{Kind: value.Number}, Slot: 0},
+	{Name: "round", Type: value.Type{Kind: value.Text}, Slot: 1},
+	{Name: "name", Type: value.Type{Kind: value.Text}, Slot: 2},
+}}
+
+// CompiledRound is a round ready to say when it comes and what it sends.
+type CompiledRound struct {
+	*Round
+	Clock   *recur.Clock
+	subject clause.ValueFunc
+}
+
+// CompileRound checks a round.
+func CompileRound(r *Round) (*CompiledRound, error) {
+	clock, err := recur.Parse(r.Clock)
+	if err != nil {
+		return nil, &Error{What: "round", Name: r.Name, Part: "clock", Err: err}
+	}
+	expr, err := clause.CheckTemplate(r.Subject, subjectScope)
+	if err != nil {
+		return nil, &Error{What: "round", Name: r.Name, Part: "subject", Err: err}
+	}
+	return &CompiledRound{Round: r, Clock: clock, subject: expr.Value()}, nil
+}

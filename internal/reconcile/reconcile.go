@@ -1,0 +1,195 @@
+// Package reconcile brings a tab into step with records from elsewhere: a list,
+// or the table of a file. It compares by key and gives the changes that add
+// what is new and update what differs; what is the same is left alone, so doing
+// it twice changes nothing. It is part of the core: no I/O and no clock.
+package reconcile
+
+import (
+	"fmt"
+	"strings"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Record is one record from elsewhere, already read into the types of the
+// tab's columns. Columns that the record does not speak of are absent.
+type Record struct {
+	Where  string // for messages: "record 12", "Requested!A14"
+	Cells  map[sheet.ColumnID]value.Value
+	Notes  map[sheet.ColumnID]string
+	Origin string // what makes the record recognisable without a key
+}
+
+// Into says where the records go.
+type Into struct {
+	Tracker sheet.TrackerID
+	Tab     sheet.TabID
+	Key     sheet.ColumnID // 0: records are recognised by their origin
+	Origin  string         // of rows that are added by key
+	Because int            // index of the cause
+}
+
+// Report tells what became of the records.
+type Report struct {
+	Added     int       `json:"added"`
+	Updated   int       `json:"updated"`
+	Unchanged int       `json:"unchanged"`
+	Odd       int       `json:"odd"` // cells kept as odd
+	Troubles  []Trouble `json:"troubles,omitempty"`
+}
+
+// Trouble is a record that was not taken, and why.
+type Trouble struct {
+	Where string `json:"where"`
+	Key   string `json:"key,omitempty"`
+	Why   string `json:"why"`
+}
+
+// Take applies to the draft what brings the tab into step with the records.
+func Take(d *sheet.Draft, into Into, records []Record) (*Report, error) {
+	t := d.Own(into.Tracker)
+	if t == nil || t.TabByID(into.Tab) == nil {
+		return nil, fmt.Errorf("taking records in: the tab is not there")
+	}
+	rep := &Report{}
+	if into.Key == 0 {
+		return rep, byOrigin(d, t, into, records, rep)
+	}
+	return rep, byKey(d, t, into, records, rep)
+}
+
+// byOrigin adds the records whose origin no row of the tracker has, wherever
+// that row has gone since.
+func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records []Record, rep *Report) error {
+	known := map[string]bool{}
+	for i := range t.Tabs {
+		for r := range t.Rows(t.Tabs[i].ID) {
+			if o := r.Origin(); o != "" {
+				known[o] = true
+			}
+		}
+	}
+	seen := map[string]int{}
+	for _, rec := range records {
+		seen[rec.Origin]++
+		origin := fmt.Sprintf("%s #%d", rec.Origin, seen[rec.Origin]) // the same row twice in a file is two rows
+		if known[origin] {
+			rep.Unchanged++
+			continue
+		}
+		if err := add(d, into, rec, origin, rep); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records []Record, rep *Report) error {
+	rows, doubled := index(t, into)
+	taken := map[string]string{}
+	for _, rec := range records {
+		key := rec.Cells[into.Key]
+		trouble := func(format string, args ...any) {
+			rep.Troubles = append(rep.Troubles, Trouble{Where: rec.Where, Key: key.String(), Why: fmt.Sprintf(format, args...)})
+		}
+		folded := value.Fold(key.String())
+		switch {
+		case key.IsBlank():
+			trouble("its key is blank")
+			continue
+		case key.IsOdd():
+			trouble("its key %q does not fit the key column", key.String())
+			continue
+		case taken[folded] != "":
+			trouble("%s has the same key", taken[folded])
+			continue
+		}
+		taken[folded] = rec.Where
+		id, found := rows[folded]
+		if !found {
+			if err := add(d, into, rec, into.Origin, rep); err != nil {
+				return err
+			}
+			continue
+		}
+		if doubled[folded] > 1 {
+			trouble("%d rows of the tab have this key, so none was updated", doubled[folded])
+			continue
+		}
+		changed, err := update(d, t, into, rec, id, rep)
+		if err != nil {
+			return err
+		}
+		if changed {
+			rep.Updated++
+		} else {
+			rep.Unchanged++
+		}
+	}
+	return nil
+}
+
+// index gives the rows by folded key, wherever in the tracker they are: a row
+// that moved on to another tab is still the one with that key.
+func index(t *sheet.Tracker, into Into) (map[string]sheet.RowID, map[string]int) {
+	rows, count := map[string]sheet.RowID{}, map[string]int{}
+	for i := range t.Tabs {
+		tab := &t.Tabs[i]
+		for r := range t.Rows(tab.ID) {
+			if v := r.Get(tab, into.Key); !v.IsBlank() {
+				key := value.Fold(v.String())
+				rows[key] = r.ID
+				count[key]++
+			}
+		}
+	}
+	return rows, count
+}
+
+func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) error {
+	rep.Added++
+	img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{}, Notes: rec.Notes, Origin: origin}
+	for id, v := range rec.Cells {
+		if !v.IsBlank() {
+			img.Cells[id] = v
+		}
+		if v.IsOdd() {
+			rep.Odd++
+		}
+	}
+	return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: d.NewRow(), Image: img, Because: into.Because})
+}
+
+func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.RowID, rep *Report) (bool, error) {
+	changed := false
+	tab := t.TabOf(t.Row(id))
+	for i := range t.TabByID(into.Tab).Columns {
+		column := t.TabByID(into.Tab).Columns[i].ID
+		v, spoken := rec.Cells[column]
+		before := t.Row(id).Get(tab, column)
+		if !spoken || column == into.Key || before == v {
+			continue
+		}
+		if v.IsOdd() {
+			rep.Odd++
+		}
+		changed = true
+		err := d.Apply(sheet.Change{Kind: sheet.Set, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: before, After: v, Because: into.Because})
+		if err != nil {
+			return false, err
+		}
+	}
+	for column, text := range rec.Notes {
+		before := t.Row(id).Notes()[column]
+		if strings.TrimSpace(before) == strings.TrimSpace(text) {
+			continue
+		}
+		changed = true
+		err := d.Apply(sheet.Change{Kind: sheet.Note, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(text), Because: into.Because})
+		if err != nil {
+			return false, err
+		}
+	}
+	return changed, nil
+}
