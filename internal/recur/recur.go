@@ -324,3 +324,18 @@ func (w WorkingDays) Add(day, n int64) int64 {
 	}
 	return day
 }
+
+// Latest gives the last occurrence at or before t, and false when there was
+// none within a year.
+func (c *Clock) Latest(t time.Time, zone *time.Location) (time.Time, bool) {
+	for _, back := range []time.Duration{2 * time.Hour, 26 * time.Hour, 8 * 24 * time.Hour, 63 * 24 * time.Hour, 367 * 24 * time.Hour} {
+		var last time.Time
+		for at, ok := c.NextAfter(t.Add(-back), zone); ok && !at.After(t); at, ok = c.NextAfter(at, zone) {
+			last = at
+		}
+		if !last.IsZero() {
+			return last, true
+		}
+	}
+	return time.Time{}, false
+}

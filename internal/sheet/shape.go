@@ -243,7 +243,7 @@ func (s *Shape) Check() error {
 			if strings.ContainsAny(c.Name, "[]\n") {
 				return fmt.Errorf("in tab %s, column name %q holds a bracket or a line break", t.Name, c.Name)
 			}
-			if k, ok := kinds[c.ID]; ok && (k.Kind != c.Type.Kind || k.Several != c.Type.Several) {
+			if k, ok := kinds[c.ID]; ok && !c.Computed() && (k.Kind != c.Type.Kind || k.Several != c.Type.Several) {
 				return fmt.Errorf("column %s is %s in one tab and %s in %s", c.Name, k.Kind, c.Type.Kind, t.Name)
 			}
 			kinds[c.ID] = c.Type

@@ -214,3 +214,16 @@ func FromJSON(raw any, t Type) (Value, error) {
 	}
 	return Value{}, &Misfit{Text: fmt.Sprint(raw), Reason: "is not a value that a cell can hold"}
 }
+
+// Restore gives back a value of a kind from its canonical text, whatever its
+// column has become since: it asks no choice to be among options.
+func Restore(k Kind, text string) (Value, error) {
+	switch k {
+	case Choice, Person, Link, File:
+		if text == "" {
+			return Value{}, nil
+		}
+		return Value{kind: k, s: text}, nil
+	}
+	return Parse(text, Type{Kind: k})
+}

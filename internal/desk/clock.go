@@ -1,0 +1,190 @@
+package desk
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// Clocked is a part that the clock wakes.
+type Clocked struct {
+	Tracker *sheet.Tracker
+	Part    *sheet.Part
+	Phrase  string
+	Next    time.Time
+	Last    time.Time // the last occurrence it ran for; zero if never
+	clock   *recur.Clock
+	skip    bool // let missed occurrences go
+	paused  bool
+}
+
+// grace is how late an occurrence may be and not count as missed.
+const grace = 2 * time.Minute
+
+// Clocked gives every part that the clock wakes, the next first.
+func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
+	var out []Clocked
+	for _, t := range d.State().Trackers() {
+		for i := range t.Parts {
+			c, err := clocked(t, &t.Parts[i])
+			if err != nil {
+				return nil, err
+			}
+			if c == nil || c.paused {
+				continue
+			}
+			if c.Last, err = d.store.Clocked(ctx, t.ID, c.Part.ID); err != nil {
+				return nil, err
+			}
+			from := c.Last
+			if from.IsZero() {
+				from = d.Now()
+			}
+			if next, ok := c.clock.NextAfter(from, t.Location()); ok {
+				c.Next = next
+				out = append(out, *c)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Clocked) int { return a.Next.Compare(b.Next) })
+	return out, nil
+}
+
+func clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
+	c := &Clocked{Tracker: t, Part: p}
+	switch p.Kind {
+	case sheet.PartRule:
+		r, err := rule.Decode(p)
+		if err != nil {
+			return nil, err
+		}
+		c.Phrase, c.paused = r.Wake.Clock, r.Paused
+	case sheet.PartRound:
+		r, err := digest.DecodeRound(p)
+		if err != nil {
+			return nil, err
+		}
+		c.Phrase, c.skip = r.Clock, r.Missed == digest.Skip
+	case sheet.PartSync:
+		s, err := setup.DecodeSync(p)
+		if err != nil {
+			return nil, err
+		}
+		c.Phrase = s.Clock
+	}
+	if c.Phrase == "" {
+		return nil, nil
+	}
+	var err error
+	c.clock, err = recur.Parse(c.Phrase)
+	return c, err
+}
+
+// clockLoop runs what comes due.
+func (d *Desk) clockLoop(ctx context.Context) {
+	for {
+		next, err := d.Tick(ctx)
+		if err != nil && ctx.Err() == nil {
+			d.Log.Error("the clock could not be worked through", "err", err)
+		}
+		wait := 20 * time.Second
+		if !next.IsZero() {
+			wait = min(wait, max(100*time.Millisecond, next.Sub(d.Now())))
+		}
+		timer := time.NewTimer(wait)
+		select {
+		case <-ctx.Done():
+			timer.Stop()
+			return
+		case <-timer.C:
+		}
+	}
+}
+
+// Tick runs every clocked part that is due now, each once however many of its
+// occurrences were missed, and gives when the next is due.
+func (d *Desk) Tick(ctx context.Context) (time.Time, error) {
+	all, err := d.Clocked(ctx)
+	if err != nil {
+		return time.Time{}, err
+	}
+	now := d.Now()
+	var next time.Time
+	for i := range all {
+		c := &all[i]
+		switch {
+		case c.Last.IsZero(): // first seen: count from now on
+			err = d.setClocked(ctx, c, now)
+		case !c.Next.After(now):
+			err = d.runClocked(ctx, c, now)
+		}
+		if err != nil {
+			d.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
+		}
+		if after, ok := c.clock.NextAfter(now, c.Tracker.Location()); ok && (next.IsZero() || after.Before(next)) {
+			next = after
+		}
+	}
+	return next, nil
+}
+
+func (d *Desk) setClocked(ctx context.Context, c *Clocked, at time.Time) error {
+	b, err := d.store.Begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer b.Rollback()
+	if err := b.SetClocked(ctx, c.Tracker.ID, c.Part.ID, at); err != nil {
+		return err
+	}
+	return b.Commit()
+}
+
+func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error {
+	occurrence, ok := c.clock.Latest(now, c.Tracker.Location())
+	if !ok {
+		return nil
+	}
+	if c.skip && now.Sub(occurrence) > grace {
+		return d.setClocked(ctx, c, occurrence)
+	}
+	mark := func(ctx context.Context, b *store.Batch, _ *Result) error {
+		return b.SetClocked(ctx, c.Tracker.ID, c.Part.ID, occurrence)
+	}
+	const who = "the clock"
+	var err error
+	switch c.Part.Kind {
+	case sheet.PartRule:
+		var r *rule.Compiled
+		if r, err = d.FindRule(c.Tracker, c.Part.Name); err == nil {
+			req := d.RunRule(who, c.Tracker, r)
+			req.Cause.Kind, req.also = sheet.ByClock, mark
+			_, err = d.Commit(ctx, req)
+		}
+	case sheet.PartSync:
+		var req Request
+		if req, err = d.Sync(ctx, who, sheet.ByClock, c.Tracker, c.Part.Name); err == nil {
+			req.also = mark
+			_, err = d.Commit(ctx, req)
+		}
+	case sheet.PartRound:
+		var plan *RoundPlan
+		if plan, err = d.PlanRound(ctx, c.Tracker, c.Part.Name); err == nil {
+			plan.Occurrence = occurrence
+			_, _, err = d.RunRound(ctx, who, sheet.ByClock, c.Tracker, plan)
+		}
+	}
+	if err != nil { // the failure is on record; the next occurrence tries again
+		if markErr := d.setClocked(ctx, c, occurrence); markErr != nil {
+			return markErr
+		}
+	}
+	return err
+}

@@ -1,0 +1,411 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/oklog/ulid/v2"
+
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// Request asks for a change. Make works out, on the newest state, what is to
+// change; the rules that follow are worked out after it.
+type Request struct {
+	Who     string      // on whose word
+	Cause   sheet.Cause // what sets it off
+	Tracker sheet.TrackerID
+	Make    func(*Turn) error
+	Alone   bool   // no rule follows: setup and undo
+	Kind    string // of the run that is always recorded; "": one is recorded only where rules ran
+	Name    string
+	Undoes  int64
+	Key     string // idempotency key, or ""
+
+	// also writes more in the same transaction.
+	also func(context.Context, *store.Batch, *Result) error
+	// run, where a rule is run as a whole, takes the place of following.
+	run *rule.Compiled
+}
+
+// Turn is a request's turn at the newest state.
+type Turn struct {
+	Draft  *sheet.Draft
+	Now    time.Time
+	Detail any // goes into the run's record
+}
+
+// Result is what a request came to.
+type Result struct {
+	Set     *sheet.ChangeSet
+	Run     string // id of the run, or ""
+	Outcome *rule.Outcome
+	Detail  any
+	Before  *sheet.Workspace
+	After   *sheet.Workspace
+	nextRow sheet.RowID
+	Again   string // the answer given before under the same idempotency key
+}
+
+// RunBody is what a run's record holds besides its heading.
+type RunBody struct {
+	Cause   sheet.Cause        `json:"cause"`
+	Reports []rule.Report      `json:"reports,omitempty"`
+	Counts  map[sheet.Kind]int `json:"counts,omitempty"`
+	Detail  any                `json:"detail,omitempty"`
+	Problem string             `json:"problem,omitempty"`
+}
+
+type pending struct {
+	req    Request
+	ctx    context.Context
+	result *Result
+	err    error
+	failed *store.Run
+	done   chan struct{}
+}
+
+// ErrClosed says that the desk is closing and takes nothing more.
+var ErrClosed = errors.New("the service is stopping")
+
+// Commit works a request out against the newest state and makes it durable.
+// When it returns without error, the change is kept whatever happens.
+func (d *Desk) Commit(ctx context.Context, req Request) (*Result, error) {
+	p := &pending{req: req, ctx: ctx, done: make(chan struct{})}
+	select {
+	case d.queue <- p:
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	<-p.done
+	return p.result, p.err
+}
+
+// Preview works a request out against the present state and commits nothing.
+func (d *Desk) Preview(_ context.Context, req Request) (*Result, error) {
+	return d.compute(d.State(), &req, 0, d.nextRow.Load())
+}
+
+// groupSize is how many waiting requests may share a transaction.
+const groupSize = 64
+
+func (d *Desk) writer(ctx context.Context) {
+	for {
+		select {
+		case <-ctx.Done():
+			for {
+				select {
+				case p := <-d.queue:
+					p.err = ErrClosed
+					close(p.done)
+				default:
+					return
+				}
+			}
+		case p := <-d.queue:
+			group := []*pending{p}
+		gather:
+			for len(group) < groupSize {
+				select {
+				case q := <-d.queue:
+					group = append(group, q)
+				default:
+					break gather
+				}
+			}
+			d.commitGroup(group)
+		}
+	}
+}
+
+// commitGroup works out and writes requests that share one transaction. Each
+// stands or falls alone, unless the transaction itself fails.
+func (d *Desk) commitGroup(group []*pending) {
+	ctx := context.Background()
+	before, seq, nextRow := d.State(), d.seq, d.nextRow.Load()
+	after, err := d.writeGroup(ctx, group, before)
+	if err != nil {
+		d.Log.Error("a transaction failed; the state before it stands", "err", err)
+		d.seq = seq
+		d.nextRow.Store(nextRow)
+		for _, p := range group {
+			if p.err == nil {
+				p.result, p.err = nil, fmt.Errorf("nothing was changed: %w", err)
+			}
+		}
+	} else {
+		d.state.Store(after)
+		for _, p := range group {
+			if p.err == nil && p.result.Set.Seq > 0 {
+				d.events.publish(Event{Seq: p.result.Set.Seq, Set: p.result.Set, State: after})
+			}
+		}
+	}
+	for _, p := range group {
+		close(p.done)
+	}
+}
+
+func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Workspace) (*sheet.Workspace, error) {
+	b, err := d.store.Begin(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer b.Rollback()
+	startSeq, startRow := d.seq, d.nextRow.Load()
+	answers := map[string]*pending{}
+	for _, p := range group {
+		if p.err = p.ctx.Err(); p.err != nil {
+			continue
+		}
+		if again, err := d.answered(ctx, p, answers); err != nil {
+			return nil, err
+		} else if again {
+			continue
+		}
+		p.result, p.err = d.compute(state, &p.req, d.seq, d.nextRow.Load())
+		if p.err != nil {
+			if run := d.failedRun(p); run != nil {
+				if err := b.PutRun(ctx, run); err != nil {
+					return nil, err
+				}
+			}
+			continue
+		}
+		if err := d.write(ctx, b, p); err != nil {
+			return nil, err
+		}
+		state = p.result.After
+	}
+	if d.seq != startSeq {
+		if err := b.SetCounter(ctx, "seq", d.seq); err != nil {
+			return nil, err
+		}
+	}
+	if next := d.nextRow.Load(); next != startRow {
+		if err := b.SetCounter(ctx, "row", next); err != nil {
+			return nil, err
+		}
+	}
+	if next := d.nextPart.Load(); next != d.savedPart {
+		if err := b.SetCounter(ctx, "part", next); err != nil {
+			return nil, err
+		}
+		d.savedPart = next
+	}
+	return state, b.Commit()
+}
+
+// answered gives an earlier answer under the same idempotency key.
+func (d *Desk) answered(ctx context.Context, p *pending, group map[string]*pending) (bool, error) {
+	if p.req.Key == "" {
+		return false, nil
+	}
+	if first := group[p.req.Key]; first != nil {
+		p.result, p.err = first.result, first.err
+		return true, nil
+	}
+	group[p.req.Key] = p
+	answer, found, err := d.store.Answered(ctx, p.req.Key)
+	if found {
+		p.result = &Result{Again: answer, Set: &sheet.ChangeSet{}, Before: d.State(), After: d.State()}
+	}
+	return found, err
+}
+
+func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
+	r := p.result
+	if len(r.Set.Changes) > 0 {
+		if err := b.Save(ctx, r.After, r.Set.Changes); err != nil {
+			return err
+		}
+		if err := b.Journal(ctx, r.Set); err != nil {
+			return err
+		}
+		d.seq++
+		d.nextRow.Store(int64(r.nextRow))
+	}
+	if p.req.also != nil { // before the run's record, which tells what this did
+		if err := p.req.also(ctx, b, r); err != nil {
+			return err
+		}
+	}
+	if run := d.runOf(&p.req, r); run != nil {
+		if err := b.PutRun(ctx, run); err != nil {
+			return err
+		}
+	}
+	if p.req.Key != "" {
+		if err := b.Answer(ctx, p.req.Key, d.Now(), r.Set.Seq, fmt.Sprint(r.Set.Seq)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// compute works a request out on a state. It is pure but for the clock, and
+// serves previews and commits alike.
+func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow int64) (*Result, error) {
+	now := d.Now()
+	draft := state.Edit(seq, sheet.RowID(nextRow))
+	turn := &Turn{Draft: draft, Now: now}
+	cause := req.Cause
+	cause.Woke = -1
+	r := &Result{Before: state, Set: &sheet.ChangeSet{At: now, Who: req.Who, Undoes: req.Undoes, Causes: []sheet.Cause{cause}}}
+	if req.Make != nil {
+		if err := req.Make(turn); err != nil {
+			return nil, err
+		}
+	}
+	var err error
+	switch {
+	case req.run != nil:
+		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, cause, d.Book, now, d.Limits)
+	case !req.Alone:
+		r.Outcome, err = rule.Follow(draft, []sheet.Cause{cause}, d.Book, now, d.Limits)
+	}
+	if err != nil {
+		return nil, &RunError{Outcome: r.Outcome, Err: err}
+	}
+	if !req.Alone {
+		if err := sheet.CheckRows(draft); err != nil {
+			return nil, err
+		}
+	}
+	r.Set.Changes = draft.Changes()
+	for i := range r.Set.Changes {
+		if c := &r.Set.Changes[i]; c.Kind == sheet.Reshape && c.ShapeAfter != nil {
+			if err := setup.Check(c.ShapeAfter); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if r.Outcome != nil {
+		r.Set.Causes = r.Outcome.Causes
+	}
+	r.Detail = turn.Detail
+	r.nextRow = draft.NextRow()
+	if len(r.Set.Changes) > 0 {
+		r.Set.Seq = seq
+	}
+	r.After = draft.Done()
+	if req.Kind != "" || r.ranRules() {
+		r.Run = newRunID(now)
+		r.Set.Run = r.Run
+	}
+	return r, nil
+}
+
+// ranRules reports whether any rule found a row to work on or to pass over.
+func (r *Result) ranRules() bool {
+	if r.Outcome == nil {
+		return false
+	}
+	for i := range r.Outcome.Reports {
+		if rep := &r.Outcome.Reports[i]; rep.Matched > 0 || rep.Passed > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// RunError says that the rules which followed failed, with what they had
+// come to; nothing was changed.
+type RunError struct {
+	Outcome *rule.Outcome
+	Err     error
+	Run     string
+}
+
+func (e *RunError) Error() string { return "nothing was changed: " + e.Err.Error() }
+
+func (e *RunError) Unwrap() error { return e.Err }
+
+func newRunID(at time.Time) string {
+	return ulid.MustNew(ulid.Timestamp(at), ulid.DefaultEntropy()).String()
+}
+
+func (d *Desk) runOf(req *Request, r *Result) *store.Run {
+	if r.Run == "" {
+		return nil
+	}
+	run := &store.Run{ID: r.Run, At: r.Set.At, Tracker: req.Tracker, Kind: req.Kind, Name: req.Name, Who: req.Who, Seq: r.Set.Seq, Outcome: "done"}
+	body := RunBody{Cause: r.Set.Causes[0], Counts: r.Set.Counts(), Detail: r.Detail}
+	if r.Outcome != nil {
+		body.Reports = worked(r.Outcome.Reports)
+	}
+	if run.Kind == "" {
+		run.Kind = "edit"
+	}
+	if run.Name == "" {
+		run.Name = firstMatched(r.Outcome)
+	}
+	if len(r.Set.Changes) == 0 {
+		run.Outcome = "nothing to do"
+	}
+	run.Body = mustJSON(body)
+	return run
+}
+
+// worked leaves out the rules that looked at rows and found none.
+func worked(reports []rule.Report) []rule.Report {
+	var out []rule.Report
+	for _, r := range reports {
+		if r.Matched > 0 || r.Passed > 0 {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+func firstMatched(o *rule.Outcome) string {
+	if o != nil {
+		for _, r := range o.Reports {
+			if r.Matched > 0 || r.Passed > 0 {
+				return r.Rule
+			}
+		}
+	}
+	return ""
+}
+
+func (d *Desk) failedRun(p *pending) *store.Run {
+	var e *RunError
+	if !errors.As(p.err, &e) && p.req.Kind == "" {
+		return nil
+	}
+	now := d.Now()
+	run := &store.Run{ID: newRunID(now), At: now, Tracker: p.req.Tracker, Kind: p.req.Kind, Name: p.req.Name, Who: p.req.Who, Outcome: "failed"}
+	cause := p.req.Cause
+	cause.Woke = -1
+	body := RunBody{Cause: cause, Problem: p.err.Error()}
+	if e != nil {
+		e.Run = run.ID
+		if e.Outcome != nil {
+			body.Reports = worked(e.Outcome.Reports)
+		}
+		var step *rule.StepError
+		if errors.As(e.Err, &step) && run.Name == "" {
+			run.Name = step.Rule
+		}
+	}
+	if run.Kind == "" {
+		run.Kind = "edit"
+	}
+	run.Body = mustJSON(body)
+	return run
+}
+
+func mustJSON(v any) json.RawMessage {
+	text, err := json.Marshal(v)
+	if err != nil { // plain structs of strings and numbers
+		panic("desk: " + err.Error())
+	}
+	return text
+}

@@ -1,0 +1,197 @@
+// Package desk is the service's heart. It holds the present state of every
+// tracker and is the one door through which anything alters one: whoever wants
+// a change hands in a Request, whose change set is worked out against the
+// newest state, written in one transaction and only then published.
+//
+// desk.go opens and closes it, commit.go is the door, edit.go, rules.go,
+// undo.go, setup.go, imports.go and syncs.go make requests, rounds.go and
+// outbox.go see to mail, clock.go runs what the clock wakes, why.go tells where
+// things came from, access.go who may come in, events.go tells who listens.
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// Fetcher gets the records of a list kept elsewhere.
+type Fetcher interface {
+	Fetch(ctx context.Context, list *setup.List) ([]any, error)
+}
+
+// Mail is a letter on its way.
+type Mail struct {
+	ID         string // makes the Message-ID, the same on every try
+	To         string
+	Subject    string
+	Text, HTML string
+	Date       time.Time
+}
+
+// Mailer hands a mail over to a mail server. An error whose Temporary method
+// says false means that trying again is useless.
+type Mailer interface {
+	Send(ctx context.Context, m *Mail) error
+}
+
+// Config says how a desk is run.
+type Config struct {
+	Dir     string // data folder
+	Now     func() time.Time
+	Mailer  Mailer  // nil: mail waits in the outbox
+	Lists   Fetcher // nil: syncs fail
+	Log     *slog.Logger
+	Console string // address of the console, for links in mails
+	Limits  rule.Limits
+	Store   store.Options
+}
+
+// Desk is a running workspace.
+type Desk struct {
+	Config
+	store    *store.Store
+	state    atomic.Pointer[sheet.Workspace]
+	queue    chan *pending
+	stop     context.CancelFunc
+	done     sync.WaitGroup
+	nextPart atomic.Int64
+	nextRow  atomic.Int64  // written by the writer alone
+	wake     chan struct{} // tells the sender that mail waits
+
+	// owned by the writer
+	seq       int64
+	savedPart int64
+
+	books  books
+	events broadcast
+}
+
+// Open opens the workspace in cfg.Dir and starts the writer. Serve starts the
+// scheduler and the sender.
+func Open(ctx context.Context, cfg Config) (*Desk, error) {
+	if cfg.Now == nil {
+		cfg.Now = time.Now
+	}
+	if cfg.Log == nil {
+		cfg.Log = slog.New(slog.DiscardHandler)
+	}
+	if cfg.Limits == (rule.Limits{}) {
+		cfg.Limits = rule.DefaultLimits
+	}
+	s, err := store.Open(ctx, cfg.Dir, cfg.Store)
+	if err != nil {
+		return nil, err
+	}
+	d := &Desk{Config: cfg, store: s, queue: make(chan *pending, 256), wake: make(chan struct{}, 1)}
+	if err := d.load(ctx); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	run, stop := context.WithCancel(context.WithoutCancel(ctx))
+	d.stop = stop
+	d.done.Add(1)
+	go func() {
+		defer d.done.Done()
+		d.writer(run)
+	}()
+	return d, nil
+}
+
+func (d *Desk) load(ctx context.Context) error {
+	w, err := d.store.Load(ctx)
+	if err != nil {
+		return err
+	}
+	d.state.Store(w)
+	next := map[string]int64{}
+	for _, name := range []string{"seq", "row", "part"} {
+		if next[name], err = d.store.Counter(ctx, name); err != nil {
+			return err
+		}
+	}
+	d.seq, d.savedPart = next["seq"], next["part"]
+	d.nextRow.Store(next["row"])
+	d.nextPart.Store(d.savedPart)
+	return nil
+}
+
+// Serve runs the scheduler and the outbox sender until the desk is closed.
+func (d *Desk) Serve(ctx context.Context) {
+	run, stop := context.WithCancel(ctx)
+	before := d.stop
+	d.stop = func() { stop(); before() }
+	d.done.Add(2)
+	go func() {
+		defer d.done.Done()
+		d.clockLoop(run)
+	}()
+	go func() {
+		defer d.done.Done()
+		d.sendLoop(run)
+	}()
+}
+
+// Close stops everything and closes the file. What has been answered is kept.
+func (d *Desk) Close() error {
+	d.stop()
+	d.done.Wait()
+	d.events.close()
+	return d.store.Close()
+}
+
+// State gives the present state; it never changes and may be kept.
+func (d *Desk) State() *sheet.Workspace { return d.state.Load() }
+
+// Store gives the store, for reading the journal, runs and outbox.
+func (d *Desk) Store() *store.Store { return d.store }
+
+// newID gives ids for tabs, columns, parts and trackers.
+func (d *Desk) newID() int64 { return d.nextPart.Add(1) - 1 }
+
+// Book gives a shape's compiled rules.
+func (d *Desk) Book(s *sheet.Shape) (*rule.Rules, error) { return d.books.rules(s) }
+
+// Directory gives people's addresses by name, and names by address.
+func (d *Desk) Directory(ctx context.Context) (digest.Directory, map[string]string, error) {
+	people, err := d.store.People(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	dir, names := digest.Directory{}, map[string]string{}
+	for _, p := range people {
+		dir[foldName(p.Name)] = p.Address
+		names[p.Address] = p.Name
+	}
+	return dir, names, nil
+}
+
+// Find finds a tracker by name or id in the present state.
+func (d *Desk) Find(tracker string) (*sheet.Tracker, error) { return d.State().Find(tracker) }
+
+// FindTab finds a tracker and a tab by name or id.
+func (d *Desk) FindTab(tracker, tab string) (*sheet.Tracker, *sheet.TabShape, error) {
+	t, err := d.Find(tracker)
+	if err != nil {
+		return nil, nil, err
+	}
+	s, err := t.Tab(tab)
+	return t, s, err
+}
+
+// Ready says why the desk cannot serve, or nil.
+func (d *Desk) Ready(ctx context.Context) error {
+	if _, err := d.store.Counter(ctx, "seq"); err != nil {
+		return fmt.Errorf("the store does not answer: %w", err)
+	}
+	return nil
+}

@@ -1,0 +1,156 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"slices"
+	"time"
+
+	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// RoundPlan is what a round would send now.
+type RoundPlan struct {
+	Round      *digest.CompiledRound
+	Letters    []digest.Letter
+	Nobody     []digest.Item // rows whose person could not be found
+	PassedOver []string
+	Occurrence time.Time // for which the letters are
+}
+
+// PlanRound works out what a round would send now; it sends nothing.
+func (d *Desk) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*RoundPlan, error) {
+	p, err := t.Part(sheet.PartRound, name)
+	if err != nil {
+		return nil, err
+	}
+	decoded, err := digest.DecodeRound(p)
+	if err != nil {
+		return nil, err
+	}
+	round, err := digest.CompileRound(decoded)
+	if err != nil {
+		return nil, err
+	}
+	now := d.Now()
+	holdings, err := d.holdings(ctx, t, round, now)
+	if err != nil {
+		return nil, err
+	}
+	plan := &RoundPlan{Round: round}
+	for _, h := range holdings {
+		plan.Nobody = append(plan.Nobody, h.Nobody...)
+		plan.PassedOver = append(plan.PassedOver, h.PassedOver...)
+	}
+	_, names, err := d.Directory(ctx)
+	if err != nil {
+		return nil, err
+	}
+	plan.Letters, err = digest.Letters(holdings, digest.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: d.linker(t)})
+	if last, ok := round.Clock.Latest(now, t.Location()); ok {
+		plan.Occurrence = last
+	} else {
+		plan.Occurrence = now.Truncate(24 * time.Hour)
+	}
+	return plan, err
+}
+
+func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.CompiledRound, now time.Time) ([]digest.Holding, error) {
+	rules, err := d.Book(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	people, _, err := d.Directory(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []digest.Holding
+	for i := range t.Parts {
+		p := &t.Parts[i]
+		if p.Kind != sheet.PartReminder || !round.All && !slices.Contains(round.Reminders, p.ID) {
+			continue
+		}
+		r, err := digest.DecodeReminder(p)
+		if err != nil {
+			return nil, err
+		}
+		c, err := digest.Compile(r, rules.Bound)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, c.Collect(t, people, now))
+	}
+	return out, nil
+}
+
+// Holdings gives what every reminder of a tracker holds now.
+func (d *Desk) Holdings(ctx context.Context, t *sheet.Tracker) ([]digest.Holding, error) {
+	return d.holdings(ctx, t, &digest.CompiledRound{Round: &digest.Round{All: true}}, d.Now())
+}
+
+func (d *Desk) linker(t *sheet.Tracker) func(digest.Item) string {
+	if d.Console == "" {
+		return nil
+	}
+	return func(i digest.Item) string {
+		return fmt.Sprintf("%s/t/%s/%s?row=%s", d.Console, url.PathEscape(t.ID.String()), i.TabID, i.Row)
+	}
+}
+
+// RoundDetail is what a round's run records.
+type RoundDetail struct {
+	Occurrence time.Time `json:"occurrence"`
+	People     int       `json:"people"`
+	Rows       int       `json:"rows"`
+	Queued     int       `json:"queued"`  // mails put into the outbox
+	Already    int       `json:"already"` // people who have had this occurrence's mail
+	Nobody     []string  `json:"nobody,omitempty"`
+	PassedOver []string  `json:"passed_over,omitempty"`
+}
+
+// RunRound puts one mail a person into the outbox, for an occurrence of the
+// round; nobody gets a second mail for the same occurrence.
+func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
+	detail := &RoundDetail{Occurrence: plan.Occurrence, People: len(plan.Letters), PassedOver: plan.PassedOver}
+	for _, i := range plan.Nobody {
+		detail.Nobody = append(detail.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
+	}
+	for _, l := range plan.Letters {
+		detail.Rows += l.Count
+	}
+	part := plan.Round.ID
+	req := Request{Who: who, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
+		Make: func(turn *Turn) error { turn.Detail = detail; return nil },
+		also: func(ctx context.Context, b *store.Batch, r *Result) error {
+			now := d.Now()
+			for _, l := range plan.Letters {
+				put, err := b.Enqueue(ctx, &store.Outgoing{ID: newRunID(now), Tracker: t.ID, Round: part, Occurrence: plan.Occurrence.UTC().Format(time.RFC3339),
+					Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Run: r.Run, Made: now, NextTry: now})
+				if err != nil {
+					return err
+				}
+				if put {
+					detail.Queued++
+				} else {
+					detail.Already++
+				}
+			}
+			return b.SetClocked(ctx, t.ID, part, plan.Occurrence)
+		}}
+	r, err := d.Commit(ctx, req)
+	if err != nil {
+		return nil, nil, err
+	}
+	d.nudge()
+	return r, detail, nil
+}
+
+func (d *Desk) nudge() {
+	select {
+	case d.wake <- struct{}{}:
+	default:
+	}
+}

@@ -1,0 +1,90 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// UndoRefused says which later changes stand in the way of taking a run back.
+type UndoRefused struct {
+	Seq       int64
+	Conflicts []string
+}
+
+func (e *UndoRefused) Error() string {
+	return fmt.Sprintf("later changes stand in the way of undoing change set %d: %s (with force, these stay and the rest is undone)", e.Seq, strings.Join(e.Conflicts, "; "))
+}
+
+// FindSet gives the change set that a run, or a journal number, names.
+func (d *Desk) FindSet(ctx context.Context, name string) (*sheet.ChangeSet, error) {
+	var seq int64
+	if _, err := fmt.Sscanf(name, "%d", &seq); err == nil && fmt.Sprint(seq) == name {
+		return d.store.ChangeSet(ctx, seq)
+	}
+	run, err := d.store.Run(ctx, strings.ToUpper(strings.TrimSpace(name)))
+	if err != nil {
+		return nil, err
+	}
+	if run.Seq == 0 {
+		return nil, fmt.Errorf("run %s changed nothing, so there is nothing to undo", run.ID)
+	}
+	return d.store.ChangeSet(ctx, run.Seq)
+}
+
+// ErrUndone says that a change set has been taken back already.
+var ErrUndone = errors.New("is undone already")
+
+// Undo takes a change set back. Changes that later ones overlaid are refused;
+// with force they are left and the rest is taken back.
+func (d *Desk) Undo(ctx context.Context, who string, set *sheet.ChangeSet, force bool) (Request, error) {
+	by, err := d.store.UndoneBy(ctx, set.Seq)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return Request{}, err
+	}
+	if by != 0 {
+		if again, err := d.store.UndoneBy(ctx, by); err == nil && again == 0 {
+			return Request{}, fmt.Errorf("change set %d %w, by change set %d", set.Seq, ErrUndone, by)
+		}
+	}
+	var tracker sheet.TrackerID
+	if len(set.Changes) > 0 {
+		tracker = set.Changes[0].Tracker
+	}
+	name := fmt.Sprintf("change set %d", set.Seq)
+	return Request{Who: who, Tracker: tracker, Alone: true, Kind: "undo", Name: name, Undoes: set.Seq,
+		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: name}, Make: func(t *Turn) error { return undo(t, set, force) }}, nil
+}
+
+func undo(t *Turn, set *sheet.ChangeSet, force bool) error {
+	var conflicts []string
+	for _, c := range set.Invert() {
+		err := t.Draft.Apply(c)
+		var conflict *sheet.Conflict
+		if errors.As(err, &conflict) {
+			conflicts = append(conflicts, describeConflict(t.Draft, conflict))
+			continue
+		}
+		if err != nil {
+			return fmt.Errorf("undoing change set %d: %w", set.Seq, err)
+		}
+	}
+	if len(conflicts) > 0 && !force {
+		return &UndoRefused{Seq: set.Seq, Conflicts: conflicts}
+	}
+	t.Detail = map[string]any{"kept": conflicts}
+	return nil
+}
+
+func describeConflict(d *sheet.Draft, c *sheet.Conflict) string {
+	if t := d.Tracker(c.Change.Tracker); t != nil {
+		if r := t.Row(c.Change.Row); r != nil {
+			return fmt.Sprintf("%s (%s in %s): %s", t.Label(r), r.ID, t.TabOf(r).Name, c.Reason)
+		}
+	}
+	return c.Error()
+}

@@ -1,0 +1,99 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"example.org/kavlo/internal/sheet"
+)
+
+// Link is one link of the chain that leads from what is to who or what set it off.
+type Link struct {
+	Says string    `json:"says"`
+	Who  string    `json:"who"`
+	At   time.Time `json:"at"`
+	Seq  int64     `json:"seq"`
+	Run  string    `json:"run,omitempty"`
+	Rule string    `json:"rule,omitempty"`
+}
+
+// Why follows the causes of the last change of a row, or of one of its cells,
+// back to a person, the clock or a list. The first link is the change itself.
+func (d *Desk) Why(ctx context.Context, row sheet.RowID, column sheet.ColumnID) ([]Link, error) {
+	sets, err := d.store.RowHistory(ctx, row, 500)
+	if err != nil {
+		return nil, err
+	}
+	for _, set := range sets {
+		for i := len(set.Changes) - 1; i >= 0; i-- {
+			c := set.Changes[i]
+			if column == 0 || c.Column == column || c.Kind == sheet.Add && hasCell(c, column) {
+				return d.chain(set, i), nil
+			}
+		}
+	}
+	return nil, nil
+}
+
+func hasCell(c sheet.Change, column sheet.ColumnID) bool {
+	_, ok := c.Image.Cells[column]
+	return ok
+}
+
+func (d *Desk) chain(set *sheet.ChangeSet, i int) []Link {
+	w := d.State()
+	c := set.Changes[i]
+	links := []Link{d.link(set, w.Describe(c)+", "+byWhom(set, c.Because), c.Because)}
+	for at := c.Because; at >= 0 && at < len(set.Causes); {
+		woke := set.Causes[at].Woke
+		if woke < 0 {
+			break
+		}
+		for j := i - 1; j >= 0; j-- {
+			if set.Changes[j].Because == woke && set.Changes[j].Row == c.Row && set.Changes[j].Kind != sheet.Move {
+				links = append(links, d.link(set, "because "+byWhomFirst(set, woke)+" "+w.Describe(set.Changes[j]), woke))
+				i = j
+				break
+			}
+		}
+		at = woke
+	}
+	return links
+}
+
+func (d *Desk) link(set *sheet.ChangeSet, says string, cause int) Link {
+	l := Link{Says: says, Who: set.Who, At: set.At, Seq: set.Seq, Run: set.Run}
+	if cause < len(set.Causes) && set.Causes[cause].Kind == sheet.ByRule {
+		l.Rule = set.Causes[cause].Name
+	}
+	return l
+}
+
+// Because says what made a change, in words.
+func Because(set *sheet.ChangeSet, cause int) string { return byWhomFirst(set, cause) }
+
+func byWhom(set *sheet.ChangeSet, cause int) string { return "by " + byWhomFirst(set, cause) }
+
+func byWhomFirst(set *sheet.ChangeSet, cause int) string {
+	if cause >= len(set.Causes) {
+		return set.Who
+	}
+	switch c := set.Causes[cause]; c.Kind {
+	case sheet.ByRule:
+		return fmt.Sprintf("the rule %q (step %d)", c.Name, c.Step)
+	case sheet.ByClock:
+		return fmt.Sprintf("the rule %q at its hour", c.Name)
+	case sheet.ByHand:
+		return fmt.Sprintf("the rule %q, run by %s", c.Name, set.Who)
+	case sheet.BySync:
+		return fmt.Sprintf("the sync %q", c.Name)
+	case sheet.ByImport:
+		return fmt.Sprintf("%s from the file %s", set.Who, c.Name)
+	case sheet.ByUndo:
+		return fmt.Sprintf("%s, undoing %s", set.Who, c.Name)
+	case sheet.BySetup:
+		return fmt.Sprintf("%s in the setup", set.Who)
+	}
+	return set.Who
+}

@@ -1,0 +1,315 @@
+package setup
+
+import (
+	"errors"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
+	"go.yaml.in/yaml/v3"
+)
+
+// tabIDs reads the names of tabs.
+func (d *decoder) tabIDs(a at) ([]sheet.TabID, error) {
+	names, err := a.texts()
+	if err != nil {
+		return nil, err
+	}
+	var ids []sheet.TabID
+	for _, n := range names {
+		t, err := d.shape.Tab(n)
+		if err != nil {
+			return nil, a.wrap(err)
+		}
+		ids = append(ids, t.ID)
+	}
+	return ids, nil
+}
+
+// column finds a column by name in the given tabs, or in any when there are none.
+func (d *decoder) column(a at, name string, tabs []sheet.TabID) (sheet.ColumnID, error) {
+	var first error
+	for i := range d.shape.Tabs {
+		t := &d.shape.Tabs[i]
+		if len(tabs) > 0 && !containsTab(tabs, t.ID) {
+			continue
+		}
+		c, err := t.Column(name)
+		if err == nil {
+			return c.ID, nil
+		}
+		var nf *sheet.NotFound
+		if errors.As(err, &nf) && (first == nil || nf.Nearest != "" && first.(*sheet.NotFound).Nearest == "") {
+			first = nf
+		}
+	}
+	if first == nil {
+		first = &sheet.NotFound{What: "column", Name: name}
+	}
+	return 0, a.wrap(first)
+}
+
+func containsTab(tabs []sheet.TabID, id sheet.TabID) bool {
+	for _, t := range tabs {
+		if t == id {
+			return true
+		}
+	}
+	return false
+}
+
+// storeClause checks a clause against the tabs and gives its stored form.
+func (d *decoder) storeClause(a at, tabs []sheet.TabID, edit bool) (string, error) {
+	return d.store(a, d.bound.ScopeOfAll(tabs, edit), clause.CheckValue)
+}
+
+func (d *decoder) storeTemplate(a at, tabs []sheet.TabID, edit bool) (string, error) {
+	return d.store(a, d.bound.ScopeOfAll(tabs, edit), clause.CheckTemplate)
+}
+
+func (d *decoder) store(a at, scope *clause.Scope, check func(string, *clause.Scope) (*clause.Expr, error)) (string, error) {
+	text, err := a.text()
+	if err != nil || text == "" {
+		return "", err
+	}
+	expr, err := check(text, scope)
+	if err != nil {
+		return "", a.wrap(err)
+	}
+	return expr.Print(clause.ByID), nil
+}
+
+func (d *decoder) readRule(m *mapping) (any, error) {
+	r := &rule.Rule{}
+	var err error
+	if r.Remark, err = m.get("remark").text(); err != nil {
+		return nil, err
+	}
+	if r.Paused, err = m.get("paused").yes(); err != nil {
+		return nil, err
+	}
+	if r.In, err = d.tabIDs(m.get("in")); err != nil {
+		return nil, err
+	}
+	if r.Wake, err = d.readWake(m.get("wake"), r.In); err != nil {
+		return nil, err
+	}
+	if r.Where, err = d.storeClause(m.get("where"), r.In, r.Wake.ByEdit()); err != nil {
+		return nil, err
+	}
+	err = m.get("steps").each(func(a at) error {
+		s, err := d.readStep(a, r)
+		r.Steps = append(r.Steps, s)
+		return err
+	})
+	return r, err
+}
+
+func (d *decoder) readWake(a at, tabs []sheet.TabID) (rule.Wake, error) {
+	var w rule.Wake
+	if !a.present() || a.node.Value == "hand" {
+		return w, nil
+	}
+	m, err := a.mapping()
+	if err != nil {
+		return w, err
+	}
+	names, err := m.get("edit").texts()
+	if err != nil {
+		return w, err
+	}
+	for _, n := range names {
+		if n == "any" {
+			w.Any = true
+			continue
+		}
+		id, err := d.column(m.get("edit"), n, tabs)
+		if err != nil {
+			return w, err
+		}
+		w.Edit = append(w.Edit, id)
+	}
+	if w.Added, err = m.get("new row").yes(); err != nil {
+		return w, err
+	}
+	if w.Clock, err = m.get("clock").text(); err != nil {
+		return w, err
+	}
+	return w, m.done()
+}
+
+func (d *decoder) readStep(a at, r *rule.Rule) (rule.Step, error) {
+	var s rule.Step
+	m, err := a.mapping()
+	if err != nil {
+		return s, err
+	}
+	if s.Remark, err = m.get("remark").text(); err != nil {
+		return s, err
+	}
+	kinds := 0
+	edit := r.Wake.ByEdit()
+	if move := m.get("move"); move.present() {
+		kinds++
+		if s.Move, err = d.readMove(move, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if set := m.get("set"); set.present() {
+		kinds++
+		if s.Set, err = d.readCells(set, r.In, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if put := m.get("put"); put.present() {
+		kinds++
+		if s.Put, err = d.readPut(put, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if err := m.done(); err != nil {
+		return s, err
+	}
+	if kinds != 1 {
+		return s, a.fail("a step is one of move, set and put")
+	}
+	return s, nil
+}
+
+func (d *decoder) readMove(a at, in []sheet.TabID, edit bool) (*rule.Move, error) {
+	m, err := a.mapping()
+	if err != nil {
+		return nil, err
+	}
+	mv := &rule.Move{}
+	if mv.To, err = d.storeTemplate(m.get("to"), in, edit); err != nil {
+		return nil, err
+	}
+	if mv.To == "" {
+		return nil, a.fail("say where to move: to: \"{Stage}\"")
+	}
+	names, err := m.get("clear").texts()
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range names {
+		id, err := d.column(m.get("clear"), n, nil)
+		if err != nil {
+			return nil, err
+		}
+		mv.Clear = append(mv.Clear, id)
+	}
+	if mv.Set, err = d.readCells(m.get("set"), nil, in, edit); err != nil {
+		return nil, err
+	}
+	return mv, m.done()
+}
+
+func (d *decoder) readPut(a at, in []sheet.TabID, edit bool) (*rule.Put, error) {
+	m, err := a.mapping()
+	if err != nil {
+		return nil, err
+	}
+	p := &rule.Put{}
+	tabs, err := d.tabIDs(m.get("tab"))
+	if err != nil {
+		return nil, err
+	}
+	if len(tabs) != 1 {
+		return nil, a.fail("say into which tab: tab: NAME")
+	}
+	p.Tab = tabs[0]
+	key, err := m.get("key").text()
+	if err != nil {
+		return nil, err
+	}
+	if p.Key, err = d.column(m.get("key"), key, tabs); err != nil {
+		return nil, err
+	}
+	if p.Values, err = d.readCells(m.get("values"), tabs, in, edit); err != nil {
+		return nil, err
+	}
+	return p, m.done()
+}
+
+// readCells reads a mapping of columns of target to templates over the rows of in.
+func (d *decoder) readCells(a at, target, in []sheet.TabID, edit bool) ([]rule.Cell, error) {
+	var cells []rule.Cell
+	err := a.pairs(func(name string, v at) error {
+		id, err := d.column(v, name, target)
+		if err != nil {
+			return err
+		}
+		to, err := d.storeTemplate(v, in, edit)
+		cells = append(cells, rule.Cell{Column: id, To: to})
+		return err
+	})
+	return cells, err
+}
+
+func (e *encoder) rule(p *sheet.Part) (*yaml.Node, error) {
+	r, err := rule.Decode(p)
+	if err != nil {
+		return nil, err
+	}
+	b := build().text("name", p.Name).text("remark", r.Remark)
+	wake := build()
+	var edits []string
+	if r.Wake.Any {
+		edits = append(edits, "any")
+	}
+	for _, id := range r.Wake.Edit {
+		edits = append(edits, e.columnName(id))
+	}
+	if len(edits) > 0 {
+		wake.put("edit", scalars(edits))
+	}
+	wake.yes("new row", r.Wake.Added).text("clock", r.Wake.Clock)
+	if len(wake.n.Content) > 0 {
+		b.put("wake", flow(wake.n))
+	} else {
+		b.put("wake", word("hand"))
+	}
+	if len(r.In) > 0 {
+		b.put("in", e.tabNames(r.In))
+	}
+	b.text("where", e.across(r.In, r.Where)).yes("paused", r.Paused)
+	steps := list()
+	for _, s := range r.Steps {
+		steps.Content = append(steps.Content, e.step(r, s))
+	}
+	return b.put("steps", steps).n, nil
+}
+
+func (e *encoder) step(r *rule.Rule, s rule.Step) *yaml.Node {
+	b := build().text("remark", s.Remark)
+	switch {
+	case s.Move != nil:
+		m := build().text("to", e.template(r.In, s.Move.To))
+		var clear []string
+		for _, id := range s.Move.Clear {
+			clear = append(clear, e.columnName(id))
+		}
+		if len(clear) > 0 {
+			m.put("clear", scalars(clear))
+		}
+		if len(s.Move.Set) > 0 {
+			m.put("set", e.cells(r.In, s.Move.Set))
+		}
+		b.put("move", flow(m.n))
+	case s.Put != nil:
+		m := build().put("tab", e.tabNames([]sheet.TabID{s.Put.Tab})).text("key", e.columnName(s.Put.Key))
+		b.put("put", flow(m.put("values", e.cells(r.In, s.Put.Values)).n))
+	default:
+		b.put("set", e.cells(r.In, s.Set))
+	}
+	return b.n
+}
+
+func (e *encoder) cells(in []sheet.TabID, cells []rule.Cell) *yaml.Node {
+	b := build()
+	for _, c := range cells {
+		b.put(e.columnName(c.Column), scalar(e.template(in, c.To)))
+	}
+	return flow(b.n)
+}

@@ -1,0 +1,214 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"example.org/kavlo/internal/sheet"
+)
+
+// changesPerPart is how many changes stand together in one record of the journal.
+const changesPerPart = 400
+
+// Journal writes a change set. Seq must be the next number.
+func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet) error {
+	causes, err := json.Marshal(set.Causes)
+	if err != nil {
+		return fmt.Errorf("writing causes: %w", err)
+	}
+	counts, err := json.Marshal(set.Counts())
+	if err != nil {
+		return fmt.Errorf("writing counts: %w", err)
+	}
+	var tracker sheet.TrackerID
+	if len(set.Changes) > 0 {
+		tracker = set.Changes[0].Tracker
+	}
+	if err := b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts)); err != nil {
+		return err
+	}
+	for from, part := 0, 0; from < len(set.Changes); from, part = from+changesPerPart, part+1 {
+		changes := set.Changes[from:min(from+changesPerPart, len(set.Changes))]
+		body := []byte{'['}
+		for i := range changes {
+			if i > 0 {
+				body = append(body, ',')
+			}
+			if body, err = appendChange(body, &changes[i]); err != nil {
+				return fmt.Errorf("writing a change: %w", err)
+			}
+		}
+		if err := b.exec(ctx, "change", set.Seq, part, string(append(body, ']'))); err != nil {
+			return err
+		}
+		var last sheet.RowID
+		for i := range changes {
+			if id := changes[i].Row; id != 0 && id != last {
+				last = id
+				if err := b.exec(ctx, "history", int64(id), set.Seq, part); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+const journalColumns = "seq, at, who, run, undoes, causes"
+
+func scanSet(scan func(...any) error) (*sheet.ChangeSet, error) {
+	set := &sheet.ChangeSet{}
+	var at, causes string
+	if err := scan(&set.Seq, &at, &set.Who, &set.Run, &set.Undoes, &causes); err != nil {
+		return nil, err
+	}
+	set.At = unstamp(at)
+	return set, json.Unmarshal([]byte(causes), &set.Causes)
+}
+
+// ChangeSet gives a change set with all its changes; ErrNotFound if there is none.
+func (s *Store) ChangeSet(ctx context.Context, seq int64) (*sheet.ChangeSet, error) {
+	set, err := scanSet(s.read.QueryRowContext(ctx, "SELECT "+journalColumns+" FROM journal WHERE seq=?", seq).Scan)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, fmt.Errorf("change set %d: %w", seq, ErrNotFound)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("reading change set %d: %w", seq, err)
+	}
+	set.Changes, err = s.changes(ctx, seq, -1)
+	return set, err
+}
+
+func (s *Store) changes(ctx context.Context, seq int64, part int) ([]sheet.Change, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT body FROM change WHERE seq=? AND (part=? OR ?<0) ORDER BY part", seq, part, part)
+	if err != nil {
+		return nil, fmt.Errorf("reading change set %d: %w", seq, err)
+	}
+	defer rows.Close()
+	var out []sheet.Change
+	for rows.Next() {
+		var body []byte
+		if err := rows.Scan(&body); err != nil {
+			return nil, fmt.Errorf("reading change set %d: %w", seq, err)
+		}
+		changes, err := readChanges(body)
+		if err != nil {
+			return nil, fmt.Errorf("reading change set %d: %w", seq, err)
+		}
+		out = append(out, changes...)
+	}
+	return out, rows.Err()
+}
+
+// RowHistory gives the change sets that touched a row, newest first, each with
+// the changes to that row alone.
+func (s *Store) RowHistory(ctx context.Context, row sheet.RowID, limit int) ([]*sheet.ChangeSet, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT seq, part FROM history WHERE row=? ORDER BY seq DESC, part LIMIT ?", int64(row), limit)
+	if err != nil {
+		return nil, fmt.Errorf("reading the history of row %s: %w", row, err)
+	}
+	defer rows.Close()
+	type place struct {
+		seq  int64
+		part int
+	}
+	var places []place
+	for rows.Next() {
+		var p place
+		if err := rows.Scan(&p.seq, &p.part); err != nil {
+			return nil, fmt.Errorf("reading the history of row %s: %w", row, err)
+		}
+		places = append(places, p)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, fmt.Errorf("reading the history of row %s: %w", row, err)
+	}
+	var out []*sheet.ChangeSet
+	for _, p := range places {
+		if len(out) == 0 || out[len(out)-1].Seq != p.seq {
+			set, err := scanSet(s.read.QueryRowContext(ctx, "SELECT "+journalColumns+" FROM journal WHERE seq=?", p.seq).Scan)
+			if err != nil {
+				return nil, fmt.Errorf("reading change set %d: %w", p.seq, err)
+			}
+			out = append(out, set)
+		}
+		changes, err := s.changes(ctx, p.seq, p.part)
+		if err != nil {
+			return nil, err
+		}
+		set := out[len(out)-1]
+		for i := range changes {
+			if changes[i].Row == row {
+				set.Changes = append(set.Changes, changes[i])
+			}
+		}
+	}
+	return out, nil
+}
+
+// Journaled gives change sets of a tracker (0: of all) newest first, from
+// before a number on (0: the newest), without their changes, with their counts.
+func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before int64, limit int) ([]*sheet.ChangeSet, []map[string]int, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+", counts FROM journal WHERE (tracker=? OR ?=0) AND (seq<? OR ?=0) ORDER BY seq DESC LIMIT ?",
+		int64(tracker), int64(tracker), before, before, limit)
+	if err != nil {
+		return nil, nil, fmt.Errorf("reading the journal: %w", err)
+	}
+	defer rows.Close()
+	var sets []*sheet.ChangeSet
+	var counts []map[string]int
+	for rows.Next() {
+		var text string
+		set, err := scanSet(func(to ...any) error { return rows.Scan(append(to, &text)...) })
+		if err != nil {
+			return nil, nil, fmt.Errorf("reading the journal: %w", err)
+		}
+		n := map[string]int{}
+		if err := json.Unmarshal([]byte(text), &n); err != nil {
+			return nil, nil, fmt.Errorf("reading the journal: %w", err)
+		}
+		sets, counts = append(sets, set), append(counts, n)
+	}
+	return sets, counts, rows.Err()
+}
+
+// Since gives the numbers of the change sets after seq, oldest first, up to limit.
+func (s *Store) Since(ctx context.Context, seq int64, limit int) ([]int64, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT seq FROM journal WHERE seq>? ORDER BY seq LIMIT ?", seq, limit)
+	if err != nil {
+		return nil, fmt.Errorf("reading the journal: %w", err)
+	}
+	defer rows.Close()
+	var out []int64
+	for rows.Next() {
+		var n int64
+		if err := rows.Scan(&n); err != nil {
+			return nil, fmt.Errorf("reading the journal: %w", err)
+		}
+		out = append(out, n)
+	}
+	return out, rows.Err()
+}
+
+// UndoneBy gives the change set that takes seq back, or 0.
+func (s *Store) UndoneBy(ctx context.Context, seq int64) (int64, error) {
+	var by int64
+	err := s.read.QueryRowContext(ctx, "SELECT seq FROM journal WHERE undoes=? ORDER BY seq DESC LIMIT 1", seq).Scan(&by)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, nil
+	}
+	return by, err
+}
+
+// Answered gives the answer kept under an idempotency key.
+func (s *Store) Answered(ctx context.Context, key string) (string, bool, error) {
+	var answer string
+	err := s.read.QueryRowContext(ctx, "SELECT answer FROM answered WHERE key=?", key).Scan(&answer)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", false, nil
+	}
+	return answer, err == nil, err
+}

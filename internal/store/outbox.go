@@ -1,0 +1,102 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"time"
+
+	"example.org/kavlo/internal/sheet"
+)
+
+// Outgoing is one mail of the outbox.
+type Outgoing struct {
+	ID         string
+	Tracker    sheet.TrackerID
+	Round      sheet.PartID
+	Occurrence string
+	Recipient  string
+	Subject    string
+	Text, HTML string
+	Run        string
+	State      string // waiting, sent, given up
+	Tries      int
+	Made       time.Time
+	NextTry    time.Time
+	Sent       time.Time
+	Problem    string
+}
+
+// Enqueue puts a mail into the outbox unless one for the same round,
+// occurrence and person is there; it reports whether it was put.
+func (b *Batch) Enqueue(ctx context.Context, m *Outgoing) (bool, error) {
+	r, err := b.tx.ExecContext(ctx, `INSERT OR IGNORE INTO outbox(id, tracker, round, occurrence, recipient, subject, text, html, run, state, made, next_try)
+	 VALUES (?,?,?,?,?,?,?,?,?,'waiting',?,?)`, m.ID, int64(m.Tracker), int64(m.Round), m.Occurrence, m.Recipient, m.Subject, m.Text, m.HTML, m.Run, stamp(m.Made), stamp(m.NextTry))
+	if err != nil {
+		return false, fmt.Errorf("writing mail to %s: %w", m.Recipient, err)
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
+
+const outgoingColumns = "id, tracker, round, occurrence, recipient, subject, text, html, run, state, tries, made, next_try, sent, problem"
+
+func scanOutgoing(scan func(...any) error) (*Outgoing, error) {
+	m := &Outgoing{}
+	var made, next, sent string
+	err := scan(&m.ID, &m.Tracker, &m.Round, &m.Occurrence, &m.Recipient, &m.Subject, &m.Text, &m.HTML, &m.Run, &m.State, &m.Tries, &made, &next, &sent, &m.Problem)
+	m.Made, m.NextTry, m.Sent = unstamp(made), unstamp(next), unstamp(sent)
+	return m, err
+}
+
+// Due gives the waiting mails whose next try has come, oldest first.
+func (s *Store) Due(ctx context.Context, now time.Time, limit int) ([]*Outgoing, error) {
+	return s.outgoing(ctx, "WHERE state='waiting' AND next_try<=? ORDER BY made, id LIMIT ?", stamp(now), limit)
+}
+
+// Outbox gives the newest mails of the outbox.
+func (s *Store) Outbox(ctx context.Context, limit int) ([]*Outgoing, error) {
+	return s.outgoing(ctx, "ORDER BY made DESC, id DESC LIMIT ?", limit)
+}
+
+func (s *Store) outgoing(ctx context.Context, where string, args ...any) ([]*Outgoing, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT "+outgoingColumns+" FROM outbox "+where, args...)
+	if err != nil {
+		return nil, fmt.Errorf("reading the outbox: %w", err)
+	}
+	defer rows.Close()
+	var out []*Outgoing
+	for rows.Next() {
+		m, err := scanOutgoing(rows.Scan)
+		if err != nil {
+			return nil, fmt.Errorf("reading the outbox: %w", err)
+		}
+		out = append(out, m)
+	}
+	return out, rows.Err()
+}
+
+// NextDue gives when the next waiting mail is to be tried; ErrNotFound if none waits.
+func (s *Store) NextDue(ctx context.Context) (time.Time, error) {
+	var at sql.NullString
+	err := s.read.QueryRowContext(ctx, "SELECT min(next_try) FROM outbox WHERE state='waiting'").Scan(&at)
+	if err == nil && !at.Valid || errors.Is(err, sql.ErrNoRows) {
+		return time.Time{}, ErrNotFound
+	}
+	return unstamp(at.String), err
+}
+
+// Tried keeps the outcome of a try to send.
+func (s *Store) Tried(ctx context.Context, m *Outgoing) error {
+	b, err := s.Begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer b.Rollback()
+	_, err = b.tx.ExecContext(ctx, "UPDATE outbox SET state=?, tries=?, next_try=?, sent=?, problem=? WHERE id=?", m.State, m.Tries, stamp(m.NextTry), stamp(m.Sent), m.Problem, m.ID)
+	if err != nil {
+		return fmt.Errorf("writing the outcome of mail %s: %w", m.ID, err)
+	}
+	return b.Commit()
+}

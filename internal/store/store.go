@@ -1,0 +1,209 @@
+// Package store keeps a workspace in one SQLite file: trackers and their rows,
+// the journal of change sets, runs, the outbox, people. It knows how things are
+// stored and nothing of what they mean; the desk is its only caller.
+//
+// There is one writing connection and a pool of reading ones. A Batch is one
+// transaction; it is durable when Commit has returned (WAL, synchronous=FULL).
+// Files: codec.go writes values as JSON, trackers.go loads and saves trackers,
+// journal.go the change sets, runs.go, outbox.go and people.go the rest.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"os"
+	"path/filepath"
+	"runtime"
+	"time"
+
+	"github.com/pressly/goose/v3"
+	_ "modernc.org/sqlite" // the driver
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is an open workspace file.
+type Store struct {
+	path  string
+	write *sql.DB // one connection
+	read  *sql.DB
+	stmts map[string]*sql.Stmt
+}
+
+// Options tune a store; the zero value is right for service.
+type Options struct {
+	Careless bool // synchronous=OFF: for benchmarks alone
+}
+
+// ErrNotFound says that there is no such thing in the store.
+var ErrNotFound = errors.New("not found")
+
+// Open opens the workspace file in dir, making and migrating it as needed.
+func Open(ctx context.Context, dir string, o Options) (*Store, error) {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("making the data folder: %w", err)
+	}
+	s := &Store{path: filepath.Join(dir, "kavlo.db")}
+	var err error
+	if s.write, err = open(s.path, "rwc", o); err != nil {
+		return nil, err
+	}
+	s.write.SetMaxOpenConns(1)
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close())
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, sub)
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close())
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return nil, errors.Join(fmt.Errorf("bringing %s up to date: %w", s.path, err), s.write.Close())
+	}
+	if s.read, err = open(s.path, "rw", o); err != nil {
+		return nil, errors.Join(err, s.write.Close())
+	}
+	s.read.SetMaxOpenConns(2 + runtime.NumCPU())
+	return s, s.prepare(ctx)
+}
+
+func open(path, mode string, o Options) (*sql.DB, error) {
+	sync := "FULL"
+	if o.Careless {
+		sync = "OFF"
+	}
+	q := url.Values{"mode": {mode}, "_txlock": {"immediate"}, "_pragma": {
+		"busy_timeout(10000)", "journal_mode(WAL)", "synchronous(" + sync + ")", "foreign_keys(1)", "cache_size(-32768)"}}
+	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?"+q.Encode())
+	if err != nil {
+		return nil, fmt.Errorf("opening %s: %w", path, err)
+	}
+	if err := db.Ping(); err != nil {
+		return nil, errors.Join(fmt.Errorf("opening %s: %w", path, err), db.Close())
+	}
+	return db, nil
+}
+
+// Close closes the file.
+func (s *Store) Close() error {
+	_, _ = s.write.Exec("PRAGMA wal_checkpoint(TRUNCATE)")
+	return errors.Join(s.read.Close(), s.write.Close())
+}
+
+// Check asks SQLite whether the file is sound.
+func (s *Store) Check(ctx context.Context) error {
+	var answer string
+	if err := s.read.QueryRowContext(ctx, "PRAGMA integrity_check").Scan(&answer); err != nil {
+		return fmt.Errorf("checking %s: %w", s.path, err)
+	}
+	if answer != "ok" {
+		return fmt.Errorf("%s is damaged: %s", s.path, answer)
+	}
+	return nil
+}
+
+// Backup writes a consistent copy to a new file while the service runs.
+func (s *Store) Backup(ctx context.Context, to string) error {
+	if _, err := os.Stat(to); err == nil {
+		return fmt.Errorf("%s is there already: choose another name", to)
+	}
+	if _, err := s.read.ExecContext(ctx, "VACUUM INTO ?", to); err != nil {
+		return fmt.Errorf("writing the backup %s: %w", to, err)
+	}
+	return nil
+}
+
+// Batch is one transaction being written.
+type Batch struct {
+	s  *Store
+	tx *sql.Tx
+}
+
+// Begin begins a transaction. The caller ends it with Commit or Rollback.
+func (s *Store) Begin(ctx context.Context) (*Batch, error) {
+	tx, err := s.write.BeginTx(ctx, nil)
+	if err != nil {
+		return nil, fmt.Errorf("beginning a transaction: %w", err)
+	}
+	return &Batch{s, tx}, nil
+}
+
+// Commit makes the batch durable.
+func (b *Batch) Commit() error {
+	if err := b.tx.Commit(); err != nil {
+		return fmt.Errorf("committing: %w", err)
+	}
+	return nil
+}
+
+// Rollback throws the batch away; after Commit it does nothing.
+func (b *Batch) Rollback() { _ = b.tx.Rollback() }
+
+// statements are the writes that happen often, prepared once.
+var statements = map[string]string{
+	"row put": `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, origin) VALUES (?,?,?,?,?,?,?,?)
+	 ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, origin=excluded.origin`,
+	"row place": `UPDATE row SET tracker=?, tab=?, pos=?, version=? WHERE id=?`,
+	"row drop":  `DELETE FROM row WHERE id=?`,
+	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts) VALUES (?,?,?,?,?,?,?,?)`,
+	"change":    `INSERT INTO change(seq, part, body) VALUES (?,?,?)`,
+	"history":   `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)`,
+	"run":       `INSERT INTO run(id, at, tracker, kind, name, who, outcome, seq, body) VALUES (?,?,?,?,?,?,?,?,?)`,
+	"counter":   `UPDATE counter SET next=? WHERE name=?`,
+	"answered":  `INSERT INTO answered(key, at, seq, answer) VALUES (?,?,?,?)`,
+}
+
+func (s *Store) prepare(ctx context.Context) error {
+	s.stmts = map[string]*sql.Stmt{}
+	for name, text := range statements {
+		st, err := s.write.PrepareContext(ctx, text)
+		if err != nil {
+			return fmt.Errorf("preparing %q: %w", name, err)
+		}
+		s.stmts[name] = st
+	}
+	return nil
+}
+
+func (b *Batch) exec(ctx context.Context, name string, args ...any) error {
+	if _, err := b.tx.StmtContext(ctx, b.s.stmts[name]).ExecContext(ctx, args...); err != nil {
+		return fmt.Errorf("writing %s: %w", name, err)
+	}
+	return nil
+}
+
+// Counter gives the next number of a counter: "row", "part" or "seq".
+func (s *Store) Counter(ctx context.Context, name string) (int64, error) {
+	var n int64
+	if err := s.read.QueryRowContext(ctx, "SELECT next FROM counter WHERE name=?", name).Scan(&n); err != nil {
+		return 0, fmt.Errorf("reading counter %s: %w", name, err)
+	}
+	return n, nil
+}
+
+// SetCounter keeps the next number of a counter.
+func (b *Batch) SetCounter(ctx context.Context, name string, next int64) error {
+	return b.exec(ctx, "counter", next, name)
+}
+
+// stamp writes a time as the store keeps it: UTC, to the millisecond, sortable.
+func stamp(t time.Time) string {
+	if t.IsZero() {
+		return ""
+	}
+	return t.UTC().Format("2006-01-02T15:04:05.000Z")
+}
+
+func unstamp(s string) time.Time {
+	t, err := time.Parse("2006-01-02T15:04:05.000Z", s)
+	if err != nil {
+		return time.Time{}
+	}
+	return t
+}

@@ -1,0 +1,165 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"example.org/kavlo/internal/sheet"
+)
+
+// Load gives every tracker with its rows. Row versions are kept.
+func (s *Store) Load(ctx context.Context) (*sheet.Workspace, error) {
+	l := sheet.NewLoader()
+	rows, err := s.read.QueryContext(ctx, "SELECT id, version, shape FROM tracker ORDER BY id")
+	if err != nil {
+		return nil, fmt.Errorf("loading trackers: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id sheet.TrackerID
+		var version int64
+		var text []byte
+		if err := rows.Scan(&id, &version, &text); err != nil {
+			return nil, fmt.Errorf("loading trackers: %w", err)
+		}
+		shape := &sheet.Shape{}
+		if err := json.Unmarshal(text, shape); err != nil {
+			return nil, fmt.Errorf("loading tracker %s: %w", id, err)
+		}
+		l.Tracker(id, version, shape)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, fmt.Errorf("loading trackers: %w", err)
+	}
+	if err := s.loadRows(ctx, l); err != nil {
+		return nil, err
+	}
+	return l.Done(), nil
+}
+
+func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
+	rows, err := s.read.QueryContext(ctx, "SELECT id, tracker, tab, pos, version, cells, coalesce(notes, ''), coalesce(origin, '') FROM row ORDER BY tracker, tab, pos")
+	if err != nil {
+		return fmt.Errorf("loading rows: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id sheet.RowID
+		var tracker sheet.TrackerID
+		var tab sheet.TabID
+		var version int64
+		var cells, notes []byte
+		img := &sheet.Image{}
+		if err := rows.Scan(&id, &tracker, &tab, &img.Pos, &version, &cells, &notes, &img.Origin); err != nil {
+			return fmt.Errorf("loading rows: %w", err)
+		}
+		if img.Cells, err = readCells(cells); err != nil {
+			return fmt.Errorf("loading row %s: %w", id, err)
+		}
+		if len(notes) > 0 {
+			if err := json.Unmarshal(notes, &img.Notes); err != nil {
+				return fmt.Errorf("loading row %s: notes: %w", id, err)
+			}
+		}
+		if err := l.Row(tracker, tab, id, version, img); err != nil {
+			return fmt.Errorf("loading row %s: %w", id, err)
+		}
+	}
+	return rows.Err()
+}
+
+// Save writes what changes did: each touched tracker's shape and each touched
+// row as it now stands in the workspace.
+func (b *Batch) Save(ctx context.Context, w *sheet.Workspace, changes []sheet.Change) error {
+	last := make(map[sheet.RowID]rowFate, len(changes))
+	order := make([]sheet.RowID, 0, len(changes))
+	for i := range changes {
+		c := &changes[i]
+		if c.Kind == sheet.Reshape {
+			if err := b.saveShape(ctx, w, c); err != nil {
+				return err
+			}
+			continue
+		}
+		fate, seen := last[c.Row]
+		if !seen {
+			order = append(order, c.Row)
+			fate.onlyMoved = true
+		}
+		fate.tracker = c.Tracker
+		if c.Kind == sheet.Move {
+			fate.tracker = c.ToTracker
+		} else {
+			fate.onlyMoved = false
+		}
+		last[c.Row] = fate
+	}
+	for _, id := range order {
+		if err := b.saveRow(ctx, w, id, last[id]); err != nil {
+			return err
+		}
+	}
+	return b.dropTrackers(ctx, changes)
+}
+
+type rowFate struct {
+	tracker   sheet.TrackerID
+	onlyMoved bool // its cells are as stored
+}
+
+func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID, fate rowFate) error {
+	t := w.Tracker(fate.tracker)
+	var row *sheet.Row
+	if t != nil {
+		row = t.Row(id)
+	}
+	if row == nil {
+		return b.exec(ctx, "row drop", int64(id))
+	}
+	if fate.onlyMoved {
+		return b.exec(ctx, "row place", int64(t.ID), int64(row.Tab), row.Pos, row.Version, int64(id))
+	}
+	img := row.Image(t.TabOf(row))
+	var notes any
+	if len(img.Notes) > 0 {
+		text, err := json.Marshal(img.Notes)
+		if err != nil {
+			return fmt.Errorf("writing the notes of row %s: %w", id, err)
+		}
+		notes = string(text)
+	}
+	var origin any
+	if img.Origin != "" {
+		origin = img.Origin
+	}
+	return b.exec(ctx, "row put", int64(id), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(appendCells(nil, img.Cells)), notes, origin)
+}
+
+func (b *Batch) saveShape(ctx context.Context, w *sheet.Workspace, c *sheet.Change) error {
+	t := w.Tracker(c.Tracker)
+	if t == nil {
+		return nil // dropped once its rows are gone
+	}
+	text, err := json.Marshal(t.Shape)
+	if err != nil {
+		return fmt.Errorf("writing tracker %s: %w", c.Tracker, err)
+	}
+	_, err = b.tx.ExecContext(ctx, `INSERT INTO tracker(id, name, version, shape) VALUES (?,?,?,?)
+	 ON CONFLICT(id) DO UPDATE SET name=excluded.name, version=excluded.version, shape=excluded.shape`, int64(t.ID), t.Name, t.Version, string(text))
+	if err != nil {
+		return fmt.Errorf("writing tracker %s: %w", c.Tracker, err)
+	}
+	return nil
+}
+
+func (b *Batch) dropTrackers(ctx context.Context, changes []sheet.Change) error {
+	for i := range changes {
+		if c := &changes[i]; c.Kind == sheet.Reshape && c.ShapeAfter == nil {
+			if _, err := b.tx.ExecContext(ctx, "DELETE FROM tracker WHERE id=?", int64(c.Tracker)); err != nil {
+				return fmt.Errorf("dropping tracker %s: %w", c.Tracker, err)
+			}
+		}
+	}
+	return nil
+}
