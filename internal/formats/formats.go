@@ -1,0 +1,60 @@
+// Package formats opens files of the outside forms that Kavlo reads, by what
+// they hold rather than by what they are called.
+package formats
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+
+	"example.org/kavlo/internal/formats/csv"
+	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/reading"
+)
+
+// File is an open file to be read.
+type File interface {
+	io.Reader
+	io.ReaderAt
+}
+
+// Read reads a workbook or a comma-separated file and finds its tables.
+func Read(name string, f File, size int64) (*reading.Reading, error) {
+	head := make([]byte, 8)
+	n, err := f.ReadAt(head, 0)
+	if err != nil && err != io.EOF {
+		return nil, fmt.Errorf("reading %s: %w", name, err)
+	}
+	head = head[:n]
+	if bytes.HasPrefix(head, []byte("PK")) || bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}) {
+		grids, err := xlsx.Read(f, size)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+		return reading.Read(name, grids), nil
+	}
+	g, err := csv.Read(f)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	return reading.Read(name, []*reading.Grid{g}), nil
+}
+
+// ReadFile reads the file at a path.
+func ReadFile(path string) (*reading.Reading, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return nil, err
+	}
+	if info.IsDir() {
+		return nil, fmt.Errorf("%s is a folder", path)
+	}
+	return Read(filepath.Base(path), f, info.Size())
+}

@@ -1,0 +1,112 @@
+package formats_test
+
+import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/reading"
+)
+
+// expected is the reading that a person gives of a sample file.
+type expected struct {
+	File   string
+	Sheets []struct {
+		Name   string
+		Tables []struct {
+			Range      string
+			HeaderRows int `json:"header_rows"`
+			Headers    []string
+			Rows       int
+			Types      map[string]any // a type, or several of which any is fine
+			Choices    map[string][]string
+			Odd        map[string]int
+			Notes      []struct{ Cell, Text string }
+		}
+	}
+}
+
+func TestSamplesAreReadAsAPersonReadsThem(t *testing.T) {
+	text, err := os.ReadFile("testdata/expected.json")
+	require.NoError(t, err)
+	var files []expected
+	require.NoError(t, json.Unmarshal(text, &files))
+	require.NotEmpty(t, files)
+	for _, want := range files {
+		t.Run(want.File, func(t *testing.T) {
+			got, err := formats.ReadFile(filepath.Join("testdata", want.File))
+			require.NoError(t, err)
+			require.Len(t, got.Sheets, len(want.Sheets))
+			for i, sheet := range want.Sheets {
+				assert.Equal(t, sheet.Name, got.Sheets[i].Name)
+				require.Len(t, got.Sheets[i].Tables, len(sheet.Tables))
+				for j, table := range sheet.Tables {
+					found := &got.Sheets[i].Tables[j]
+					assert.Equal(t, table.Range, found.Range.String())
+					assert.Equal(t, table.HeaderRows, found.HeaderRows)
+					assert.Equal(t, table.Headers, found.Headers)
+					assert.Equal(t, table.Rows, found.Rows)
+					for _, c := range found.Columns {
+						assert.Contains(t, anyOf(table.Types[c.Name]), c.Type, "type of %s", c.Name)
+						assert.Len(t, c.Odd, table.Odd[c.Name], "odd cells of %s", c.Name)
+						if choices := table.Choices[c.Name]; choices != nil {
+							assert.Equal(t, choices, c.Choices)
+						}
+					}
+					for _, n := range table.Notes {
+						assert.Equal(t, n.Text, noteAt(&got.Sheets[i], found, n.Cell))
+					}
+				}
+			}
+		})
+	}
+}
+
+func anyOf(v any) []string {
+	if s, ok := v.(string); ok {
+		return []string{s}
+	}
+	var out []string
+	for _, s := range v.([]any) {
+		out = append(out, s.(string))
+	}
+	return out
+}
+
+func noteAt(s *reading.Sheet, t *reading.Table, cell string) string {
+	for _, rec := range s.Records(t) {
+		for i, note := range rec.Notes {
+			if reading.CellName(rec.Row, t.Range.Left+i) == cell {
+				return note
+			}
+		}
+	}
+	return ""
+}
+
+func TestBrokenFilesSayWhatIsWrong(t *testing.T) {
+	whole, err := os.ReadFile("testdata/loans-plain.xlsx")
+	require.NoError(t, err)
+	for name, tc := range map[string]struct {
+		content []byte
+		says    string
+	}{
+		"cut.xlsx":    {whole[:len(whole)/2], "cut short"},
+		"locked.xlsx": {slices.Concat([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 600)), "password"},
+		"binary.csv":  {[]byte{1, 0, 2, 0, 3}, "not a text file"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			path := filepath.Join(t.TempDir(), name)
+			require.NoError(t, os.WriteFile(path, tc.content, 0o600))
+			_, err := formats.ReadFile(path)
+			require.ErrorContains(t, err, tc.says)
+			assert.ErrorContains(t, err, name)
+		})
+	}
+}

@@ -1,0 +1,349 @@
+// Package xlsx reads and writes workbooks (ECMA-376, Office Open XML
+// spreadsheets). Reading is our own, over the archive and its XML, because it
+// must know each cell's kind, number format, dropdown, note and link, in one
+// pass and within bounded memory; writing is the workbook library's.
+package xlsx
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"strconv"
+	"strings"
+
+	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/value"
+)
+
+// Limits on what is read: more is refused, not read slowly.
+const (
+	MaxFile     = 256 << 20 // bytes of the archive
+	MaxUnpacked = 1 << 30   // bytes of all its parts together
+	MaxRatio    = 200       // unpacked to packed, for parts of more than 1 MB
+	MaxCells    = 20_000_000
+	maxRows     = 1 << 20
+	maxColumns  = 1 << 14
+)
+
+// Error says where in a workbook something is wrong.
+type Error struct {
+	Sheet string
+	Cell  string
+	Err   error
+}
+
+func (e *Error) Error() string {
+	s := ""
+	if e.Sheet != "" {
+		s = "sheet " + e.Sheet + ": "
+	}
+	if e.Cell != "" {
+		s += "cell " + e.Cell + ": "
+	}
+	return s + e.Err.Error()
+}
+
+func (e *Error) Unwrap() error { return e.Err }
+
+// Errors that say what a file is instead of a workbook.
+var (
+	ErrLocked      = errors.New("the workbook is protected by a password: save it without one")
+	ErrNotWorkbook = errors.New("this is not a workbook (.xlsx), or it is cut short: save it anew from the program that made it")
+	ErrTooLarge    = errors.New("the workbook is larger than can be read safely")
+)
+
+type book struct {
+	files   map[string]*zip.File
+	strings []string
+	formats []bool // by style: whether it shows a date
+	epoch   int64  // days since 1970-01-01 of day 0
+	budget  int64  // unpacked bytes that may still be read
+	cells   int
+}
+
+// Read reads every sheet of a workbook.
+func Read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
+	if size > MaxFile {
+		return nil, ErrTooLarge
+	}
+	head := make([]byte, 8)
+	if n, _ := r.ReadAt(head, 0); n == 8 && bytes.Equal(head, []byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}) {
+		return nil, ErrLocked // an OLE container: an encrypted workbook, or one of the old binary form
+	}
+	z, err := zip.NewReader(r, size)
+	if err != nil {
+		return nil, ErrNotWorkbook
+	}
+	b := &book{files: map[string]*zip.File{}, budget: MaxUnpacked, epoch: -25569}
+	for _, f := range z.File {
+		if f.UncompressedSize64 > 1<<20 && f.CompressedSize64 > 0 && f.UncompressedSize64/f.CompressedSize64 > MaxRatio {
+			return nil, ErrTooLarge
+		}
+		b.files[strings.TrimPrefix(path.Clean("/"+f.Name), "/")] = f
+	}
+	return b.read()
+}
+
+func (b *book) read() ([]*reading.Grid, error) {
+	sheets, err := b.workbook()
+	if err != nil {
+		return nil, err
+	}
+	if err := b.sharedStrings(); err != nil {
+		return nil, err
+	}
+	if err := b.styles(); err != nil {
+		return nil, err
+	}
+	var out []*reading.Grid
+	for _, s := range sheets {
+		g, err := b.sheet(s)
+		if err != nil {
+			var e *Error
+			if !errors.As(err, &e) {
+				err = &Error{Sheet: s.name, Err: err}
+			}
+			return nil, err
+		}
+		out = append(out, g)
+	}
+	return out, nil
+}
+
+// part opens a part of the archive within the budget of bytes; nil if absent.
+func (b *book) part(name string) (io.ReadCloser, error) {
+	f := b.files[name]
+	if f == nil {
+		return nil, nil
+	}
+	r, err := f.Open()
+	if err != nil {
+		return nil, fmt.Errorf("opening %s: %w", name, err)
+	}
+	return &budgeted{r, b}, nil
+}
+
+type budgeted struct {
+	io.ReadCloser
+	b *book
+}
+
+func (r *budgeted) Read(p []byte) (int, error) {
+	if r.b.budget <= 0 {
+		return 0, ErrTooLarge
+	}
+	n, err := r.ReadCloser.Read(p)
+	r.b.budget -= int64(n)
+	return n, err
+}
+
+// decode reads a whole part into v.
+func (b *book) decode(name string, v any) error {
+	r, err := b.part(name)
+	if err != nil || r == nil {
+		return err
+	}
+	defer r.Close()
+	if err := xml.NewDecoder(r).Decode(v); err != nil {
+		return fmt.Errorf("reading %s: %w", name, err)
+	}
+	return nil
+}
+
+type relation struct {
+	ID     string `xml:"Id,attr"`
+	Type   string `xml:"Type,attr"`
+	Target string `xml:"Target,attr"`
+	Mode   string `xml:"TargetMode,attr"`
+}
+
+// relations gives what a part refers to, targets as names in the archive.
+func (b *book) relations(of string) (map[string]relation, error) {
+	dir, file := path.Split(of)
+	var doc struct {
+		List []relation `xml:"Relationship"`
+	}
+	if err := b.decode(dir+"_rels/"+file+".rels", &doc); err != nil {
+		return nil, err
+	}
+	out := map[string]relation{}
+	for _, r := range doc.List {
+		if r.Mode != "External" {
+			if strings.HasPrefix(r.Target, "/") {
+				r.Target = strings.TrimPrefix(r.Target, "/")
+			} else {
+				r.Target = path.Join(dir, r.Target)
+			}
+		}
+		out[r.ID] = r
+	}
+	return out, nil
+}
+
+type sheetRef struct {
+	name, part string
+	hidden     bool
+}
+
+func (b *book) workbook() ([]sheetRef, error) {
+	root, err := b.relations("")
+	if err != nil {
+		return nil, ErrNotWorkbook
+	}
+	main := ""
+	for _, r := range root {
+		if strings.HasSuffix(r.Type, "/officeDocument") {
+			main = r.Target
+		}
+	}
+	if main == "" || b.files[main] == nil {
+		return nil, ErrNotWorkbook
+	}
+	var doc struct {
+		Pr struct {
+			Date1904 string `xml:"date1904,attr"`
+		} `xml:"workbookPr"`
+		Sheets []struct {
+			Name  string     `xml:"name,attr"`
+			State string     `xml:"state,attr"`
+			Attrs []xml.Attr `xml:",any,attr"`
+		} `xml:"sheets>sheet"`
+	}
+	if err := b.decode(main, &doc); err != nil {
+		return nil, err
+	}
+	if doc.Pr.Date1904 == "1" || doc.Pr.Date1904 == "true" {
+		b.epoch = -24107
+	}
+	rels, err := b.relations(main)
+	if err != nil {
+		return nil, err
+	}
+	var out []sheetRef
+	for _, s := range doc.Sheets {
+		for _, a := range s.Attrs {
+			if a.Name.Local == "id" && strings.HasSuffix(rels[a.Value].Type, "/worksheet") {
+				out = append(out, sheetRef{s.Name, rels[a.Value].Target, s.State != "" && s.State != "visible"})
+			}
+		}
+	}
+	for _, r := range rels {
+		switch {
+		case strings.HasSuffix(r.Type, "/sharedStrings"):
+			b.files["#strings"] = b.files[r.Target]
+		case strings.HasSuffix(r.Type, "/styles"):
+			b.files["#styles"] = b.files[r.Target]
+		}
+	}
+	return out, nil
+}
+
+// richText is a text with or without runs of formatting.
+type richText struct {
+	T string `xml:"t"`
+	R []struct {
+		T string `xml:"t"`
+	} `xml:"r"`
+}
+
+func (t richText) text() string {
+	s := t.T
+	for _, r := range t.R {
+		s += r.T
+	}
+	return s
+}
+
+func (b *book) sharedStrings() error {
+	r, err := b.part("#strings")
+	if err != nil || r == nil {
+		return err
+	}
+	defer r.Close()
+	d := xml.NewDecoder(r)
+	for {
+		tok, err := d.Token()
+		if err == io.EOF {
+			return nil
+		}
+		if err != nil {
+			return fmt.Errorf("reading the shared texts: %w", err)
+		}
+		if start, ok := tok.(xml.StartElement); ok && start.Name.Local == "si" {
+			var t richText
+			if err := d.DecodeElement(&t, &start); err != nil {
+				return fmt.Errorf("reading the shared texts: %w", err)
+			}
+			b.strings = append(b.strings, t.text())
+		}
+	}
+}
+
+func (b *book) styles() error {
+	var doc struct {
+		Formats []struct {
+			ID   int    `xml:"numFmtId,attr"`
+			Code string `xml:"formatCode,attr"`
+		} `xml:"numFmts>numFmt"`
+		Cells []struct {
+			Format int `xml:"numFmtId,attr"`
+		} `xml:"cellXfs>xf"`
+	}
+	if err := b.decode("#styles", &doc); err != nil {
+		return err
+	}
+	dates := map[int]bool{}
+	for id := 14; id <= 22; id++ {
+		dates[id] = true
+	}
+	for id := 45; id <= 47; id++ {
+		dates[id] = true
+	}
+	for _, f := range doc.Formats {
+		dates[f.ID] = showsDate(f.Code)
+	}
+	for _, c := range doc.Cells {
+		b.formats = append(b.formats, dates[c.Format])
+	}
+	return nil
+}
+
+// showsDate reports whether a number format shows a date: it has a letter for
+// year, month, day or hour outside quotes and brackets.
+func showsDate(code string) bool {
+	code, _, _ = strings.Cut(code, ";")
+	quoted, bracket := false, false
+	for i := 0; i < len(code); i++ {
+		switch c := code[i]; {
+		case c == '\\':
+			i++
+		case c == '"':
+			quoted = !quoted
+		case c == '[':
+			bracket = true
+		case c == ']':
+			bracket = false
+		case quoted || bracket:
+		case strings.IndexByte("yYdDhH", c) >= 0, c == 'm' || c == 'M':
+			return true
+		}
+	}
+	return false
+}
+
+// ofSerial gives the date or date-time that a serial number stands for.
+func (b *book) ofSerial(text string) (value.Value, bool) {
+	f, err := strconv.ParseFloat(text, 64)
+	if err != nil || f < 0 || f > 2958466 {
+		return value.Value{}, false
+	}
+	seconds := int64(f*86400 + 0.5)
+	if seconds%86400 == 0 {
+		return value.OfDays(b.epoch + seconds/86400), true
+	}
+	return value.OfSeconds(b.epoch*86400 + seconds), true
+}
