@@ -136,3 +136,7 @@ func (d *Desk) PutPerson(ctx context.Context, name, address, access string) (sto
 	}
 	return d.store.PutPerson(ctx, store.Person{Name: strings.TrimSpace(name), Address: v.Raw(), Access: access})
 }
+
+// SignInLink gives the console's address that signs in with a link's secret,
+// kept behind the # so that it stands in no server's log.
+func (d *Desk) SignInLink(secret string) string { return d.Console + "/sign-in#" + secret }

@@ -74,6 +74,14 @@ type pending struct {
 // ErrClosed says that the desk is closing and takes nothing more.
 var ErrClosed = errors.New("the service is stopping")
 
+// Failure says that a change could not be written: the fault is the service's,
+// and nothing was changed.
+type Failure struct{ Err error }
+
+func (e *Failure) Error() string { return "nothing was changed: " + e.Err.Error() }
+
+func (e *Failure) Unwrap() error { return e.Err }
+
 // Commit works a request out against the newest state and makes it durable.
 // When it returns without error, the change is kept whatever happens.
 func (d *Desk) Commit(ctx context.Context, req Request) (*Result, error) {
@@ -136,7 +144,7 @@ func (d *Desk) commitGroup(group []*pending) {
 		d.nextRow.Store(nextRow)
 		for _, p := range group {
 			if p.err == nil {
-				p.result, p.err = nil, fmt.Errorf("nothing was changed: %w", err)
+				p.result, p.err = nil, &Failure{err}
 			}
 		}
 	} else {
@@ -346,7 +354,7 @@ func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 	if run.Name == "" {
 		run.Name = firstMatched(r.Outcome)
 	}
-	if len(r.Set.Changes) == 0 {
+	if mail, isRound := r.Detail.(*RoundDetail); len(r.Set.Changes) == 0 && !(isRound && mail.Queued > 0) {
 		run.Outcome = "nothing to do"
 	}
 	run.Body = mustJSON(body)

@@ -1,8 +1,6 @@
 package desk
 
 import (
-	"context"
-
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 )
@@ -32,8 +30,8 @@ func (d *Desk) RunRule(who string, t *sheet.Tracker, r *rule.Compiled) Request {
 }
 
 // PauseRule stops a rule from being woken, or lets it be woken again.
-func (d *Desk) PauseRule(ctx context.Context, who string, tracker sheet.TrackerID, part sheet.PartID, paused bool) (*Result, error) {
-	return d.Commit(ctx, d.reshape(who, tracker, func(s *sheet.Shape) error {
+func (d *Desk) PauseRule(who string, tracker sheet.TrackerID, part sheet.PartID, paused bool) Request {
+	return d.reshape(who, tracker, func(s *sheet.Shape) error {
 		for i := range s.Parts {
 			if s.Parts[i].ID != part {
 				continue
@@ -47,5 +45,5 @@ func (d *Desk) PauseRule(ctx context.Context, who string, tracker sheet.TrackerI
 			return nil
 		}
 		return &sheet.NotFound{What: "rule", Name: part.String(), In: s.Name}
-	}))
+	})
 }

@@ -5,8 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strconv"
-	"strings"
 
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/setup"
@@ -77,7 +75,7 @@ func readRecord(tab *sheet.TabShape, s *setup.Sync, item any) (reconcile.Record,
 		if c == nil {
 			return rec, fmt.Errorf("the column %s is not there any more", f.Column)
 		}
-		raw, err := Pointer(item, f.From)
+		raw, err := reconcile.Pointer(item, f.From)
 		if err != nil {
 			return rec, fmt.Errorf("field %s: %w", f.From, err)
 		}
@@ -98,31 +96,4 @@ func readRecord(tab *sheet.TabShape, s *setup.Sync, item any) (reconcile.Record,
 		rec.Cells[c.ID] = v
 	}
 	return rec, nil
-}
-
-// Pointer gives what a JSON Pointer (RFC 6901) leads to in a decoded document;
-// nil where there is nothing. The leading slash may be left out.
-func Pointer(doc any, pointer string) (any, error) {
-	pointer = strings.TrimPrefix(pointer, "/")
-	if pointer == "" {
-		return doc, nil
-	}
-	for _, step := range strings.Split(pointer, "/") {
-		step = strings.NewReplacer("~1", "/", "~0", "~").Replace(step)
-		switch x := doc.(type) {
-		case map[string]any:
-			doc = x[step]
-		case []any:
-			i, err := strconv.Atoi(step)
-			if err != nil || i < 0 || i >= len(x) {
-				return nil, nil
-			}
-			doc = x[i]
-		case nil:
-			return nil, nil
-		default:
-			return nil, fmt.Errorf("%q leads into a plain value", pointer)
-		}
-	}
-	return doc, nil
 }

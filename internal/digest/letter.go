@@ -107,7 +107,7 @@ var textSource string
 
 var (
 	htmlLetter = htmltemplate.Must(htmltemplate.New("letter").Parse(htmlSource))
-	textLetter = texttemplate.Must(texttemplate.New("letter").Funcs(texttemplate.FuncMap{"rule": func(s string) string { return strings.Repeat("-", len([]rune(s))) }}).Parse(textSource))
+	textLetter = texttemplate.Must(texttemplate.New("letter").Funcs(texttemplate.FuncMap{"underline": func(s string, n int) string { return strings.Repeat("-", len([]rune(fmt.Sprintf("%s (%d)", s, n)))) }}).Parse(textSource))
 )
 
 func (l *Letter) layOut(ctx Context) error {

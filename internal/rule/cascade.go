@@ -292,7 +292,7 @@ func (c *cascade) judge(r *Compiled, tr *tabRule, env *clause.Env, t *sheet.Trac
 		column, why := "", env.Fault
 		if col := t.ColumnByID(sheet.ColumnID(env.OddColumn)); col != nil && why == "" {
 			column = col.Name
-			why = fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind)
+			why = fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind.Phrase())
 		}
 		rep.pass(Passed{Row: row.ID.String(), Label: t.Label(row), Tab: t.TabOf(row).Name, Column: column, Why: why})
 	}

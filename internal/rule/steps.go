@@ -122,7 +122,7 @@ func (c *cascade) evaluate(u *run, f clause.ValueFunc, env *clause.Env) (value.V
 	}
 	why, column := env.Fault, ""
 	if col := c.draft.Tracker(u.tracker).ColumnByID(sheet.ColumnID(env.OddColumn)); col != nil && why == "" {
-		column, why = col.Name, fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind)
+		column, why = col.Name, fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind.Phrase())
 	}
 	return v, &errPassOver{column, why}
 }

@@ -66,6 +66,9 @@ func (a at) sub(name string, n *yaml.Node) at {
 	if a.path != "" {
 		name = a.path + " / " + name
 	}
+	if n != nil && n.Kind == yaml.AliasNode {
+		n = n.Alias
+	}
 	return at{n, name}
 }
 
@@ -94,11 +97,7 @@ func (a at) mapping() (*mapping, error) {
 // get gives the value of a key; its node is nil where the key is absent.
 func (m *mapping) get(key string) at {
 	m.asked = append(m.asked, key)
-	n := m.values[key]
-	if n != nil && n.Kind == yaml.AliasNode {
-		n = n.Alias
-	}
-	return m.sub(key, n)
+	return m.sub(key, m.values[key])
 }
 
 // done refuses keys that nobody asked for.

@@ -100,3 +100,12 @@ func (s *Store) Tried(ctx context.Context, m *Outgoing) error {
 	}
 	return b.Commit()
 }
+
+// Waiting gives how many mails have not gone out yet.
+func (s *Store) Waiting(ctx context.Context) (int, error) {
+	var n int
+	if err := s.read.QueryRowContext(ctx, "SELECT count(*) FROM outbox WHERE state='waiting'").Scan(&n); err != nil {
+		return 0, fmt.Errorf("reading the outbox: %w", err)
+	}
+	return n, nil
+}

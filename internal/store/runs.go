@@ -69,8 +69,16 @@ func (s *Store) Run(ctx context.Context, id string) (*Run, error) {
 
 // Runs gives runs of a tracker (0: of all), newest first, from before an id on.
 func (s *Store) Runs(ctx context.Context, tracker sheet.TrackerID, before string, limit int) ([]*Run, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT "+runColumns+" FROM run WHERE (tracker=? OR ?=0) AND (id<? OR ?='') ORDER BY id DESC LIMIT ?",
-		int64(tracker), int64(tracker), before, before, limit)
+	return s.runs(ctx, "WHERE (tracker=? OR ?=0) AND (id<? OR ?='') ORDER BY id DESC LIMIT ?", int64(tracker), int64(tracker), before, before, limit)
+}
+
+// FailedSince gives the runs of all trackers that failed after a time, newest first.
+func (s *Store) FailedSince(ctx context.Context, after time.Time, limit int) ([]*Run, error) {
+	return s.runs(ctx, "WHERE outcome='failed' AND at>? ORDER BY id DESC LIMIT ?", stamp(after), limit)
+}
+
+func (s *Store) runs(ctx context.Context, where string, args ...any) ([]*Run, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT "+runColumns+" FROM run "+where, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading runs: %w", err)
 	}

@@ -45,6 +45,17 @@ func (k Kind) String() string {
 	return "unknown"
 }
 
+// Phrase gives the kind as it stands in a sentence: "a date", "text".
+func (k Kind) Phrase() string {
+	switch k {
+	case Text, Blank:
+		return k.String()
+	case Odd:
+		return "an odd cell"
+	}
+	return "a " + k.String()
+}
+
 // MarshalText writes the kind's name.
 func (k Kind) MarshalText() ([]byte, error) { return []byte(k.String()), nil }
 

@@ -1,0 +1,134 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/wire"
+)
+
+// access is who may use a route; each includes those before it.
+type access int
+
+const (
+	anybody access = iota + 1
+	reader
+	editor
+	keeper
+)
+
+var accessNames = map[string]access{"reader": reader, "editor": editor, "keeper": keeper}
+
+const (
+	accessKey     = "access"
+	sessionCookie = "kavlo_session"
+)
+
+type personKey struct{}
+
+// who gives the person on whose word a request is made.
+func who(ctx context.Context) store.Person {
+	p, _ := ctx.Value(personKey{}).(store.Person)
+	return p
+}
+
+// word gives the name under which a person's changes stand in the journal.
+func word(ctx context.Context) string { return who(ctx).Name }
+
+// admit lets a request through to its route if its bearer may use it.
+func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
+	needs, known := ctx.Operation().Metadata[accessKey].(access)
+	if !known { // every route says who may use it; a test holds that
+		needs = keeper
+	}
+	if needs == anybody {
+		next(ctx)
+		return
+	}
+	p, err := s.bearer(ctx)
+	if err != nil {
+		s.refuse(ctx, err)
+		return
+	}
+	if accessNames[p.Access] < needs {
+		s.refuse(ctx, errForbidden)
+		return
+	}
+	next(huma.WithValue(ctx, personKey{}, p))
+}
+
+func (s *server) refuse(ctx huma.Context, err error) {
+	p := s.problem(ctx.Context(), err)
+	if p.Status == http.StatusUnauthorized {
+		ctx.SetHeader("WWW-Authenticate", "Bearer")
+	}
+	if err := huma.WriteErr(s.api, ctx, p.Status, p.Detail, p); err != nil {
+		s.Log.Debug("an answer could not be written", "err", err)
+	}
+}
+
+func (s *server) bearer(ctx huma.Context) (store.Person, error) {
+	if h := ctx.Header("Authorization"); h != "" {
+		scheme, token, _ := strings.Cut(h, " ")
+		if !strings.EqualFold(scheme, "Bearer") {
+			return store.Person{}, desk.ErrNoAccess
+		}
+		return s.desk.Bearer(ctx.Context(), token, "token")
+	}
+	c, err := huma.ReadCookie(ctx, sessionCookie)
+	if err != nil {
+		return store.Person{}, desk.ErrNoAccess
+	}
+	return s.desk.Bearer(ctx.Context(), c.Value, "session")
+}
+
+func personView(p store.Person) wire.Person {
+	return wire.Person{ID: p.ID, Name: p.Name, Address: p.Address, Access: p.Access}
+}
+
+type sessionAnswer struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+	Body      wire.Session
+}
+
+func (s *server) sessionRoutes() {
+	route(s, anybody, http.MethodPost, "/session", "sign-in", "Sign in with a one-time link's secret or a token",
+		func(ctx context.Context, in *struct {
+			Forwarded string `header:"X-Forwarded-Proto"`
+			Body      wire.Secret
+		}) (*sessionAnswer, error) {
+			session, p, err := s.desk.OpenSession(ctx, in.Body.Secret)
+			if err != nil {
+				return nil, err
+			}
+			out := &sessionAnswer{SetCookie: cookie(session, int(desk.SessionLasts.Seconds()), in.Forwarded == "https")}
+			out.Body.Person = personView(p)
+			return out, nil
+		}, answers(http.StatusUnauthorized))
+	route(s, reader, http.MethodGet, "/session", "get-session", "Tell who is signed in",
+		func(ctx context.Context, _ *struct{}) (*body[wire.Session], error) {
+			return ok(wire.Session{Person: personView(who(ctx))}), nil
+		})
+	route(s, anybody, http.MethodDelete, "/session", "sign-out", "Sign out",
+		func(ctx context.Context, in *struct {
+			Session http.Cookie `cookie:"kavlo_session"`
+		}) (*struct {
+			SetCookie http.Cookie `header:"Set-Cookie"`
+		}, error) {
+			if err := s.desk.CloseSession(ctx, in.Session.Value); err != nil {
+				return nil, err
+			}
+			return &struct {
+				SetCookie http.Cookie `header:"Set-Cookie"`
+			}{cookie("", -1, false)}, nil
+		})
+}
+
+func cookie(secret string, seconds int, secure bool) http.Cookie {
+	return http.Cookie{Name: sessionCookie, Value: secret, Path: "/", MaxAge: seconds, HttpOnly: true, Secure: secure, SameSite: http.SameSiteStrictMode}
+}

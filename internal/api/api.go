@@ -1,0 +1,203 @@
+// Package api is Kavlo's network interface: JSON over HTTP under /api/v1,
+// described by an OpenAPI 3.1 document that is derived from the handlers'
+// types, problems as RFC 9457, live events as Server-Sent Events, and the
+// console's files.
+//
+// Every route is registered through route, which demands to know who may use
+// it; handlers turn requests into calls of the desk and its answers into the
+// forms of package wire, and decide nothing themselves. One file a resource:
+// trackers.go, rows.go, parts.go, runs.go, rounds.go, imports.go, people.go,
+// today.go, events.go; access.go and problems.go serve them all.
+package api
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/wire"
+)
+
+// PostOffice shows mail as the demo's stand-in post office took it in.
+type PostOffice interface {
+	Arrived(ctx context.Context) ([]wire.ArrivedMail, error)
+}
+
+// Options say what the interface serves besides the desk.
+type Options struct {
+	Version string
+	Log     *slog.Logger
+	Console fs.FS      // the built console; nil or empty: a page says that it is not there
+	Post    PostOffice // nil outside the demo
+}
+
+type server struct {
+	Options
+	desk    *desk.Desk
+	api     huma.API
+	metrics *metrics
+	guard   *http.CrossOriginProtection
+}
+
+// MaxUpload is how many bytes a file to import may have.
+const MaxUpload = 64 << 20
+
+// New gives the handler that serves a desk.
+func New(d *desk.Desk, o Options) http.Handler {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	gin.SetMode(gin.ReleaseMode)
+	engine := gin.New()
+	engine.UseRawPath = true // names in addresses may hold a slash
+	s := &server{Options: o, desk: d, metrics: newMetrics(d), guard: http.NewCrossOriginProtection()}
+	engine.Use(s.recovered, s.measured, secured, s.sameOrigin)
+	s.api = humagin.New(engine, config(o.Version))
+	s.api.UseMiddleware(s.admit)
+	s.register()
+	engine.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
+	engine.GET("/readyz", s.ready)
+	engine.GET("/metrics", gin.WrapH(s.metrics.handler()))
+	engine.NoRoute(s.console)
+	return engine
+}
+
+func config(version string) huma.Config {
+	c := huma.DefaultConfig("Kavlo", version)
+	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", ""
+	c.Info.Description = "Trackers, their rows, and the rules, lists and rounds that keep them current."
+	c.CreateHooks = nil // no "$schema" in answers
+	c.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"token":   {Type: "http", Scheme: "bearer"},
+		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie},
+	}
+	return c
+}
+
+func (s *server) register() {
+	s.sessionRoutes()
+	s.peopleRoutes()
+	s.trackerRoutes()
+	s.rowRoutes()
+	s.partRoutes()
+	s.runRoutes()
+	s.roundRoutes()
+	s.importRoutes()
+	s.todayRoutes()
+	s.eventRoutes()
+}
+
+// route registers an operation. Whoever uses it needs at least the access.
+func route[I, O any](s *server, access access, method, path, id, summary string, handle func(context.Context, *I) (*O, error), adjust ...func(*huma.Operation)) {
+	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary,
+		Metadata: map[string]any{accessKey: access}, Errors: []int{http.StatusUnprocessableEntity}}
+	if access != anybody {
+		op.Security = []map[string][]string{{"token": {}}, {"session": {}}}
+		op.Errors = append(op.Errors, http.StatusUnauthorized, http.StatusForbidden)
+	}
+	if strings.Contains(path, "{") {
+		op.Errors = append(op.Errors, http.StatusNotFound)
+	}
+	for _, a := range adjust {
+		a(&op)
+	}
+	huma.Register(s.api, op, func(ctx context.Context, in *I) (*O, error) {
+		out, err := handle(ctx, in)
+		if err != nil {
+			return nil, s.problem(ctx, err)
+		}
+		return out, nil
+	})
+}
+
+// answers gives an operation one more status that it may answer with.
+func answers(status int) func(*huma.Operation) {
+	return func(op *huma.Operation) { op.Errors = append(op.Errors, status) }
+}
+
+// body is an answer whose body is JSON.
+type body[T any] struct{ Body T }
+
+func ok[T any](v T) *body[T] { return &body[T]{v} }
+
+// Write is what every changing request may carry.
+type Write struct {
+	Preview string `query:"preview" enum:"yes,no" doc:"yes: answer with what would change, and change nothing"`
+	Key     string `header:"Idempotency-Key" maxLength:"200" doc:"The same key again gives the first answer and changes nothing"`
+}
+
+func (w Write) isPreview() bool { return w.Preview == "yes" }
+
+// commit hands a request to the desk, or previews it.
+func (s *server) commit(ctx context.Context, w Write, req desk.Request) (*wire.ChangeSet, error) {
+	r, err := s.committed(ctx, w, req)
+	if err != nil {
+		return nil, err
+	}
+	return s.changeSet(ctx, r, w.isPreview())
+}
+
+func (s *server) committed(ctx context.Context, w Write, req desk.Request) (*desk.Result, error) {
+	if w.isPreview() {
+		r, err := s.desk.Preview(ctx, req)
+		return r, asked(err)
+	}
+	if w.Key != "" {
+		req.Key = req.Who + " " + w.Key
+	}
+	r, err := s.desk.Commit(ctx, req)
+	return r, asked(err)
+}
+
+// recovered turns a panic into a problem and keeps the service up.
+func (s *server) recovered(c *gin.Context) {
+	defer func() {
+		if p := recover(); p != nil {
+			if p == http.ErrAbortHandler { //nolint:errorlint // a sentinel of the standard library, as documented
+				panic(p)
+			}
+			s.Log.Error("a request panicked", "method", c.Request.Method, "path", c.Request.URL.Path, "panic", fmt.Sprint(p))
+			writeProblem(c, internalProblem)
+		}
+	}()
+	c.Next()
+}
+
+// secured sets the headers that keep the console's pages to themselves.
+func secured(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "no-referrer")
+	c.Next()
+}
+
+// sameOrigin refuses writes that another site's page makes a browser send.
+func (s *server) sameOrigin(c *gin.Context) {
+	if err := s.guard.Check(c.Request); err != nil {
+		writeProblem(c, problemOf(http.StatusForbidden, "other-origin", "Sent from another site", err.Error()))
+		c.Abort()
+		return
+	}
+	c.Next()
+}
+
+func (s *server) ready(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+	defer cancel()
+	if err := s.desk.Ready(ctx); err != nil {
+		s.Log.Error("not ready", "err", err)
+		c.String(http.StatusServiceUnavailable, "the store does not answer\n")
+		return
+	}
+	c.String(http.StatusOK, "ready\n")
+}

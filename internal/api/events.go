@@ -1,0 +1,155 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/wire"
+)
+
+const (
+	heartbeat = 20 * time.Second
+	// replayed is how many change sets a listener that comes back is told of;
+	// one that missed more is told to fetch again.
+	replayed = 500
+	// told is how many rows an event lists.
+	told = 500
+)
+
+func (s *server) eventRoutes() {
+	route(s, reader, http.MethodGet, "/events", "events", "Be told of every change set as it is committed (Server-Sent Events; each is a JSON Event; resumes by Last-Event-ID)",
+		func(_ context.Context, in *struct {
+			Last string `header:"Last-Event-ID"`
+		}) (*huma.StreamResponse, error) {
+			var last int64
+			if in.Last != "" {
+				var err error
+				if last, err = strconv.ParseInt(in.Last, 10, 64); err != nil || last < 0 {
+					return nil, problemOf(http.StatusBadRequest, "request", "Bad Last-Event-ID", fmt.Sprintf("%q is not the number of a change set", in.Last))
+				}
+			}
+			return &huma.StreamResponse{Body: func(ctx huma.Context) { s.stream(ctx, last) }}, nil
+		})
+}
+
+func (s *server) stream(ctx huma.Context, last int64) {
+	ctx.SetHeader("Content-Type", "text/event-stream")
+	ctx.SetHeader("Cache-Control", "no-store")
+	out := &eventWriter{ctx: ctx}
+	events, stop := s.desk.Listen()
+	defer stop()
+	out.printf(": listening\n\n")
+	if last > 0 {
+		last = s.replay(out, last)
+	}
+	beat := time.NewTicker(heartbeat)
+	defer beat.Stop()
+	for !out.failed {
+		select {
+		case <-ctx.Context().Done():
+			return
+		case <-beat.C:
+			out.printf(": still here\n\n")
+		case e, open := <-events:
+			if !open {
+				return // the listener fell behind, or the service stops; it will come back
+			}
+			if e.Seq > last {
+				last = e.Seq
+				out.event(s.event(e.Set, e.State))
+			}
+		}
+	}
+}
+
+// replay tells what happened after a number, and gives the last number told.
+func (s *server) replay(out *eventWriter, after int64) int64 {
+	numbers, err := s.desk.Store().Since(out.ctx.Context(), after, replayed+1)
+	if err != nil {
+		s.Log.Error("events could not be replayed", "err", err)
+		return after
+	}
+	state := s.desk.State()
+	if len(numbers) > replayed {
+		last := numbers[len(numbers)-1]
+		for _, t := range state.Trackers() {
+			last = max(last, t.Version)
+		}
+		out.event(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Rows: []wire.Row{}, Gone: []string{}})
+		return last
+	}
+	for _, seq := range numbers {
+		set, err := s.desk.Store().ChangeSet(out.ctx.Context(), seq)
+		if err != nil {
+			s.Log.Error("events could not be replayed", "err", err)
+			return after
+		}
+		out.event(s.event(set, state))
+		after = seq
+	}
+	return after
+}
+
+func (s *server) event(set *sheet.ChangeSet, state *sheet.Workspace) wire.Event {
+	e := wire.Event{Seq: set.Seq, Who: set.Who, At: set.At, Says: setWords(set), Rows: []wire.Row{}, Gone: []string{}}
+	v := s.view(state)
+	trackers := v.trackersOf(set)
+	if len(trackers) > 0 {
+		e.Tracker = trackers[0].ID.String()
+	}
+	for i := range set.Changes {
+		e.Reload = e.Reload || set.Changes[i].Kind == sheet.Reshape
+	}
+	rows := set.Rows()
+	if len(rows) > told {
+		e.Reload = true
+		return e
+	}
+	for _, id := range rows {
+		found := false
+		for _, t := range trackers {
+			if r := t.Row(id); r != nil {
+				e.Rows = append(e.Rows, v.row(t, r))
+				found = true
+				break
+			}
+		}
+		if !found {
+			e.Gone = append(e.Gone, id.String())
+		}
+	}
+	return e
+}
+
+// eventWriter writes events and remembers when the listener is gone.
+type eventWriter struct {
+	ctx    huma.Context
+	failed bool
+}
+
+func (w *eventWriter) printf(format string, args ...any) {
+	out := w.ctx.BodyWriter()
+	if _, err := fmt.Fprintf(out, format, args...); err != nil {
+		w.failed = true
+		return
+	}
+	if f, ok := out.(http.Flusher); ok {
+		f.Flush()
+	}
+}
+
+func (w *eventWriter) event(e wire.Event) {
+	text, err := json.Marshal(e)
+	if err != nil {
+		w.failed = true
+		return
+	}
+	w.printf("id: %d\nevent: change\ndata: %s\n\n", e.Seq, text)
+}

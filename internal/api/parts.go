@@ -1,0 +1,183 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/wire"
+)
+
+type InPart struct {
+	InTracker
+	Part string `path:"part" doc:"Name or id"`
+}
+
+func partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
+	out := wire.Part{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
+	var err error
+	if out.Body, err = setup.EncodePart(p, shape); err != nil {
+		return out, err
+	}
+	if p.Kind == sheet.PartRule {
+		r, err := rule.Decode(p)
+		if err != nil {
+			return out, err
+		}
+		out.Paused = r.Paused
+	}
+	out.Says, err = setup.Sentence(p, shape)
+	return out, err
+}
+
+// partRoutes serves rules, lists, syncs, reminders and rounds, which are read
+// and written alike.
+func (s *server) partRoutes() {
+	for _, kind := range []sheet.PartKind{sheet.PartRule, sheet.PartList, sheet.PartSync, sheet.PartReminder, sheet.PartRound} {
+		s.kindRoutes(kind)
+	}
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rules/{part}/run", "run-rule", "Run a rule by hand on every row of its tabs",
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+		}) (*body[wire.ChangeSet], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			r, err := s.desk.FindRule(t, in.Part)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.RunRule(word(ctx), t, r))
+		}, answers(http.StatusConflict))
+	s.pauseRoute("pause", true)
+	s.pauseRoute("resume", false)
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{part}/run", "run-sync", "Take a list in",
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+		}) (*body[wire.ChangeSet], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			req, err := s.desk.Sync(ctx, word(ctx), sheet.ByHand, t, in.Part)
+			if err != nil {
+				return nil, asked(err)
+			}
+			return s.change(ctx, in.Write, req)
+		}, answers(http.StatusConflict))
+}
+
+func (s *server) pauseRoute(what string, paused bool) {
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/rules/{part}/"+what, what+"-rule", map[bool]string{true: "Stop a rule from being woken", false: "Let a rule be woken again"}[paused],
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+		}) (*body[wire.ChangeSet], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			p, err := t.Part(sheet.PartRule, in.Part)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.PauseRule(word(ctx), t.ID, p.ID, paused))
+		})
+}
+
+func (s *server) kindRoutes(kind sheet.PartKind) {
+	name := string(kind)
+	all := "/trackers/{tracker}/" + name + "s"
+	one := all + "/{part}"
+	route(s, reader, http.MethodGet, all, "list-"+name+"s", "List the "+name+"s",
+		func(_ context.Context, in *InTracker) (*body[[]wire.Part], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			out := []wire.Part{}
+			for i := range t.Parts {
+				if t.Parts[i].Kind != kind {
+					continue
+				}
+				p, err := partView(&t.Parts[i], t.Shape)
+				if err != nil {
+					return nil, err
+				}
+				out = append(out, p)
+			}
+			return ok(out), nil
+		})
+	route(s, reader, http.MethodGet, one, "get-"+name, "Show a "+name,
+		func(_ context.Context, in *InPart) (*body[wire.Part], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			p, err := t.Part(kind, in.Part)
+			if err != nil {
+				return nil, err
+			}
+			w, err := partView(p, t.Shape)
+			if err != nil {
+				return nil, err
+			}
+			return ok(w), nil
+		})
+	put := func(ctx context.Context, w Write, tracker string, replace string, doc map[string]any) (*body[wire.ChangeSet], error) {
+		t, err := s.desk.Find(tracker)
+		if err != nil {
+			return nil, err
+		}
+		var id sheet.PartID
+		if replace != "" {
+			p, err := t.Part(kind, replace)
+			if err != nil {
+				return nil, err
+			}
+			id = p.ID
+		}
+		text, err := json.Marshal(doc)
+		if err != nil {
+			return nil, err
+		}
+		return s.change(ctx, w, s.desk.PutPart(word(ctx), t.ID, kind, text, id))
+	}
+	route(s, keeper, http.MethodPost, all, "put-"+name, "Add a "+name+", or replace the one of that name",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Write
+			Body map[string]any
+		}) (*body[wire.ChangeSet], error) {
+			return put(ctx, in.Write, in.Tracker, "", in.Body)
+		})
+	route(s, keeper, http.MethodPut, one, "replace-"+name, "Replace a "+name+"; it may be renamed so",
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+			Body map[string]any
+		}) (*body[wire.ChangeSet], error) {
+			return put(ctx, in.Write, in.Tracker, in.Part, in.Body)
+		})
+	route(s, keeper, http.MethodDelete, one, "drop-"+name, "Remove a "+name+"; undo brings it back",
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+		}) (*body[wire.ChangeSet], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			p, err := t.Part(kind, in.Part)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.DropPart(word(ctx), t.ID, p.ID))
+		})
+}

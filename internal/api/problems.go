@@ -1,0 +1,221 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/wire"
+)
+
+var errForbidden = errors.New("this needs more access than you have: ask a keeper of the workspace")
+
+var internalProblem = problemOf(http.StatusInternalServerError, "internal", "Something went wrong in the service", "nothing was changed; the service's log tells more")
+
+// init makes huma's own refusals (a malformed body, a missing field) problems
+// of ours; huma has no other place to say so.
+func init() {
+	huma.NewError = func(status int, msg string, errs ...error) huma.StatusError {
+		p := problemOf(status, "request", http.StatusText(status), msg)
+		for _, err := range errs {
+			var ready *wire.Problem
+			if errors.As(err, &ready) {
+				return ready
+			}
+			var d *huma.ErrorDetail
+			if errors.As(err, &d) {
+				p.Errors = append(p.Errors, wire.FieldDetail{Message: d.Message, Location: d.Location, Value: d.Value})
+			} else if err != nil {
+				p.Errors = append(p.Errors, wire.FieldDetail{Message: err.Error()})
+			}
+		}
+		if len(p.Errors) > 0 {
+			p.Field = p.Errors[0].Location
+			p.Detail += ": " + p.Errors[0].Message
+		}
+		return p
+	}
+}
+
+func problemOf(status int, code, title, detail string) *wire.Problem {
+	return &wire.Problem{Type: "urn:kavlo:" + code, Title: title, Status: status, Detail: detail}
+}
+
+func writeProblem(c *gin.Context, p *wire.Problem) {
+	c.Header("Content-Type", "application/problem+json")
+	c.Status(p.Status)
+	_ = json.NewEncoder(c.Writer).Encode(p) // the reader may be gone
+}
+
+// refused marks an error as the request's fault rather than the service's.
+type refused struct{ err error }
+
+func (r *refused) Error() string { return r.err.Error() }
+
+func (r *refused) Unwrap() error { return r.err }
+
+// asked marks the errors of working a request out as the request's fault,
+// unless it was the writing that failed.
+func asked(err error) error {
+	var failure *desk.Failure
+	if err == nil || errors.As(err, &failure) || errors.Is(err, desk.ErrClosed) || errors.Is(err, context.Canceled) {
+		return err
+	}
+	return &refused{err}
+}
+
+// problem gives the problem that an error is; what is the service's own fault
+// is logged and told without detail.
+func (s *server) problem(ctx context.Context, err error) *wire.Problem {
+	var ready *wire.Problem
+	if errors.As(err, &ready) {
+		return ready
+	}
+	p := s.known(err)
+	if p == nil {
+		var r *refused
+		if !errors.As(err, &r) {
+			s.Log.ErrorContext(ctx, "a request failed", "err", err)
+			return internalProblem
+		}
+		p = problemOf(http.StatusUnprocessableEntity, "refused", "Not done", err.Error())
+	}
+	var run *desk.RunError
+	if errors.As(err, &run) {
+		p.Run, p.Detail = run.Run, err.Error()
+	}
+	return p
+}
+
+func (s *server) known(err error) *wire.Problem {
+	if p := s.knownRace(err); p != nil {
+		return p
+	}
+	if p := knownText(err); p != nil {
+		return p
+	}
+	if p := knownName(err); p != nil {
+		return p
+	}
+	switch {
+	case errors.Is(err, desk.ErrNoAccess):
+		return problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
+	case errors.Is(err, errForbidden):
+		return problemOf(http.StatusForbidden, "forbidden", "Not allowed", err.Error())
+	case errors.Is(err, desk.ErrClosed), errors.Is(err, context.Canceled):
+		return problemOf(http.StatusServiceUnavailable, "stopping", "Not available", err.Error())
+	}
+	return nil
+}
+
+// knownRace gives the problem of a request that somebody else overtook.
+func (s *server) knownRace(err error) *wire.Problem {
+	var stale *desk.Stale
+	var conflict *sheet.Conflict
+	var undo *desk.UndoRefused
+	var step *rule.StepError
+	var runaway *rule.Runaway
+	switch {
+	case errors.As(err, &stale):
+		p := problemOf(http.StatusPreconditionFailed, "changed-meanwhile", "Changed by somebody else", stale.Error())
+		p.Hint = "look at the current row and decide which value stays"
+		row := s.view(s.desk.State()).row(stale.Tracker, stale.Current)
+		p.Current = &row
+		return p
+	case errors.As(err, &undo):
+		p := problemOf(http.StatusConflict, "undo-conflict", "Later changes stand in the way", undo.Error())
+		p.Conflicts = undo.Conflicts
+		return p
+	case errors.Is(err, desk.ErrUndone):
+		return problemOf(http.StatusConflict, "undone-already", "Undone already", err.Error())
+	case errors.As(err, &step):
+		p := problemOf(http.StatusConflict, "rule-failed", "A rule that followed failed", err.Error())
+		p.Field = step.Column
+		return p
+	case errors.As(err, &runaway):
+		return problemOf(http.StatusConflict, "rules-chase", "Rules chased each other", err.Error())
+	case errors.As(err, &conflict):
+		return problemOf(http.StatusConflict, "conflict", "Not as expected", conflict.Error())
+	}
+	return nil
+}
+
+// knownText gives the problem of something written wrong: a clause, a setup
+// file, a value, a workbook.
+func knownText(err error) *wire.Problem {
+	var ce *clause.Error
+	var se *setup.Error
+	var refusal *sheet.Refusal
+	var book *xlsx.Error
+	switch {
+	case errors.As(err, &ce):
+		p := problemOf(http.StatusUnprocessableEntity, ce.Code, "The clause cannot be read", err.Error())
+		p.Line, p.Col = ce.Position()
+		p.Caret = ce.Caret()
+		if errors.As(err, &se) {
+			p.Field = se.Path
+		}
+		return p
+	case errors.As(err, &se):
+		p := problemOf(http.StatusUnprocessableEntity, "setup", "The setup cannot be read", err.Error())
+		p.Field, p.Line = se.Path, se.Line
+		var nf *sheet.NotFound
+		if errors.As(err, &nf) && nf.Nearest != "" {
+			p.Hint = "did you mean " + nf.Nearest + "?"
+		}
+		return p
+	case errors.As(err, &refusal):
+		p := problemOf(http.StatusUnprocessableEntity, "bad-value", "The value does not fit", err.Error())
+		p.Field, p.Hint = refusal.Column, refusal.Hint
+		return p
+	case errors.As(err, &book):
+		p := problemOf(http.StatusUnprocessableEntity, "broken-file", "The file is damaged", err.Error())
+		p.Field = book.Sheet
+		if book.Cell != "" {
+			p.Field = fmt.Sprintf("'%s'!%s", book.Sheet, book.Cell)
+		}
+		return p
+	}
+	return nil
+}
+
+// knownName gives the problem of a name that is not there.
+func knownName(err error) *wire.Problem {
+	var nf *sheet.NotFound
+	var elsewhere *sheet.Elsewhere
+	var ambiguous *sheet.Ambiguous
+	switch {
+	case errors.As(err, &nf):
+		status := http.StatusNotFound
+		if nf.What == "column" {
+			status = http.StatusUnprocessableEntity
+		}
+		p := problemOf(status, "no-such-name", "There is no such "+nf.What, err.Error())
+		p.Field = nf.Name
+		if nf.Nearest != "" {
+			p.Hint = "did you mean " + nf.Nearest + "?"
+		}
+		return p
+	case errors.As(err, &elsewhere):
+		p := problemOf(http.StatusNotFound, "elsewhere", "The row is in another tab", err.Error())
+		p.Hint = "it is in " + elsewhere.Tab
+		return p
+	case errors.As(err, &ambiguous):
+		return problemOf(http.StatusConflict, "several-rows", "Several rows have that name", err.Error())
+	case errors.Is(err, store.ErrNotFound):
+		return problemOf(http.StatusNotFound, "not-found", "Not found", err.Error())
+	}
+	return nil
+}

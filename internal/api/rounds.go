@@ -1,0 +1,102 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"time"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/wire"
+)
+
+func letters(in []digest.Letter) []wire.Letter {
+	out := []wire.Letter{}
+	for _, l := range in {
+		out = append(out, wire.Letter{To: l.To, Name: l.Name, Subject: l.Subject, Count: l.Count, Text: l.Text, HTML: l.HTML})
+	}
+	return out
+}
+
+func outboxView(m *store.Outgoing, whole bool) wire.OutboxMail {
+	out := wire.OutboxMail{ID: m.ID, To: m.Recipient, Subject: m.Subject, State: m.State, Tries: m.Tries, Made: m.Made, Problem: m.Problem, Run: m.Run}
+	if m.State == "waiting" {
+		out.NextTry = &m.NextTry
+	}
+	if !m.Sent.IsZero() {
+		out.Sent = &m.Sent
+	}
+	if whole {
+		out.Text, out.HTML = m.Text, m.HTML
+	}
+	return out
+}
+
+func (s *server) roundRoutes() {
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rounds/{part}/run", "run-round", "Send a round now; nobody gets its mail for one occurrence twice",
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+		}) (*body[wire.RoundResult], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			plan, err := s.desk.PlanRound(ctx, t, in.Part)
+			if err != nil {
+				return nil, asked(err)
+			}
+			out, err := s.round(ctx, in.Write, t, plan)
+			if err != nil {
+				return nil, err
+			}
+			return ok(*out), nil
+		})
+	route(s, reader, http.MethodGet, "/outbox", "list-outbox", "List the mails made by rounds, newest first",
+		func(ctx context.Context, in *struct {
+			Limit int `query:"limit" minimum:"1" maximum:"500" default:"100"`
+		}) (*body[[]wire.OutboxMail], error) {
+			mails, err := s.desk.Outbox(ctx, in.Limit)
+			if err != nil {
+				return nil, err
+			}
+			out := []wire.OutboxMail{}
+			for _, m := range mails {
+				out = append(out, outboxView(m, true))
+			}
+			return ok(out), nil
+		})
+	route(s, reader, http.MethodGet, "/arrived", "list-arrived", "List mail as the demo's stand-in post office took it in; empty elsewhere",
+		func(ctx context.Context, _ *struct{}) (*body[[]wire.ArrivedMail], error) {
+			if s.Post == nil {
+				return ok([]wire.ArrivedMail{}), nil
+			}
+			mails, err := s.Post.Arrived(ctx)
+			if err != nil {
+				return nil, problemOf(http.StatusBadGateway, "post-away", "The post office does not answer", err.Error())
+			}
+			return ok(mails), nil
+		})
+}
+
+func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *desk.RoundPlan) (*wire.RoundResult, error) {
+	out := &wire.RoundResult{Preview: w.isPreview(), Occurrence: plan.Occurrence, Letters: letters(plan.Letters), PassedOver: plan.PassedOver}
+	for _, i := range plan.Nobody {
+		out.Nobody = append(out.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
+	}
+	if w.isPreview() {
+		return out, nil
+	}
+	r, detail, err := s.desk.RunRound(ctx, word(ctx), sheet.ByHand, t, plan)
+	if err != nil {
+		return nil, asked(err)
+	}
+	out.Run, out.Queued, out.Already = r.Run, detail.Queued, detail.Already
+	return out, nil
+}
+
+// failedFor is how far back the Today page looks for failed runs.
+const failedFor = 7 * 24 * time.Hour

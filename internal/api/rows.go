@@ -1,0 +1,321 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/wire"
+)
+
+type InTab struct {
+	InTracker
+	Tab string `path:"tab" doc:"Name or id"`
+}
+
+type InRow struct {
+	InTab
+	Row string `path:"row" doc:"Id, or the value of the tab's label column"`
+}
+
+func (s *server) tab(in InTab) (*sheet.Tracker, *sheet.TabShape, error) {
+	return s.desk.FindTab(in.Tracker, in.Tab)
+}
+
+func (s *server) row(in InRow) (*sheet.Tracker, *sheet.Row, error) {
+	t, tab, err := s.tab(in.InTab)
+	if err != nil {
+		return nil, nil, err
+	}
+	r, err := t.FindRow(tab, in.Row)
+	return t, r, err
+}
+
+type rowsQuery struct {
+	InTab
+	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
+	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
+	Offset  int    `query:"offset" minimum:"0"`
+	Limit   int    `query:"limit" minimum:"1" maximum:"5000" default:"200"`
+}
+
+type rowsAnswer struct {
+	Link string `header:"Link" doc:"rel=next leads to the next page (RFC 8288)"`
+	Body wire.Rows
+}
+
+type rowAnswer struct {
+	ETag string `header:"ETag"`
+	Body wire.Row
+}
+
+func etag(version int64) string { return strconv.Quote(strconv.FormatInt(version, 10)) }
+
+// ifMatch reads the version that a request wants a row to have; 0 for any.
+func ifMatch(header string) (int64, error) {
+	h := strings.TrimSpace(header)
+	if h == "" || h == "*" {
+		return 0, nil
+	}
+	n, err := strconv.ParseInt(strings.Trim(strings.TrimPrefix(h, "W/"), `"`), 10, 64)
+	if err != nil || n < 1 {
+		return 0, problemOf(http.StatusBadRequest, "request", "Bad If-Match", fmt.Sprintf("If-Match %s is not the ETag of a row", header))
+	}
+	return n, nil
+}
+
+func (s *server) rowRoutes() {
+	const tab, row = "/trackers/{tracker}/tabs/{tab}/rows", "/trackers/{tracker}/tabs/{tab}/rows/{row}"
+	route(s, reader, http.MethodGet, tab, "list-rows", "List a tab's rows", s.listRows)
+	route(s, reader, http.MethodGet, row, "get-row", "Show a row",
+		func(_ context.Context, in *InRow) (*rowAnswer, error) {
+			t, r, err := s.row(*in)
+			if err != nil {
+				return nil, err
+			}
+			return &rowAnswer{etag(r.Version), s.view(s.desk.State()).row(t, r)}, nil
+		})
+	route(s, editor, http.MethodPost, tab, "add-rows", "Add rows to the end of a tab, all or none",
+		func(ctx context.Context, in *struct {
+			InTab
+			Write
+			Body wire.NewRows
+		}) (*body[wire.ChangeSet], error) {
+			t, tab, err := s.tab(in.InTab)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.AddRows(word(ctx), t.ID, tab.ID, in.Body.Rows))
+		}, large(16<<20))
+	route(s, editor, http.MethodPatch, row, "set-row", "Edit a row's cells and notes", s.setRow, answers(http.StatusPreconditionFailed), answers(http.StatusConflict))
+	route(s, editor, http.MethodPatch, "/trackers/{tracker}/rows", "set-rows", "Edit several rows, all or none", s.setRows,
+		answers(http.StatusPreconditionFailed), answers(http.StatusConflict), large(16<<20))
+	route(s, editor, http.MethodPost, row+"/move", "move-row", "Move a row to another tab",
+		func(ctx context.Context, in *struct {
+			InRow
+			Write
+			Body wire.MoveRow
+		}) (*body[wire.ChangeSet], error) {
+			t, r, err := s.row(in.InRow)
+			if err != nil {
+				return nil, err
+			}
+			to, err := t.Tab(in.Body.To)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.MoveRows(word(ctx), t.ID, to.ID, []sheet.RowID{r.ID}))
+		})
+	route(s, editor, http.MethodDelete, row, "remove-row", "Remove a row; undo brings it back",
+		func(ctx context.Context, in *struct {
+			InRow
+			Write
+		}) (*body[wire.ChangeSet], error) {
+			t, r, err := s.row(in.InRow)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.RemoveRows(word(ctx), t.ID, []sheet.RowID{r.ID}))
+		})
+	route(s, reader, http.MethodGet, row+"/why", "why", "Tell what put a row, or a cell, where and how it is", s.why)
+	route(s, reader, http.MethodGet, row+"/history", "row-history", "List the change sets that touched a row, newest first", s.history)
+}
+
+func (s *server) setRow(ctx context.Context, in *struct {
+	InRow
+	Write
+	Match string `header:"If-Match" doc:"The ETag of the row as it was seen; without it the edit overwrites"`
+	Body  wire.RowEdit
+}) (*body[wire.ChangeSet], error) {
+	version, err := ifMatch(in.Match)
+	if err != nil {
+		return nil, err
+	}
+	if version == 0 {
+		version = in.Body.Version
+	}
+	t, r, err := s.row(in.InRow)
+	if err != nil {
+		return nil, err
+	}
+	edit := desk.RowEdit{Row: r.ID, Version: version, Cells: in.Body.Cells, Notes: in.Body.Notes}
+	return s.change(ctx, in.Write, s.desk.SetRows(word(ctx), t.ID, []desk.RowEdit{edit}))
+}
+
+func (s *server) setRows(ctx context.Context, in *struct {
+	InTracker
+	Write
+	Body wire.RowEdits
+}) (*body[wire.ChangeSet], error) {
+	t, err := s.desk.Find(in.Tracker)
+	if err != nil {
+		return nil, err
+	}
+	edits := make([]desk.RowEdit, len(in.Body.Edits))
+	for i, e := range in.Body.Edits {
+		id, ok := sheet.ParseRowID(e.Row)
+		if !ok {
+			return nil, asked(fmt.Errorf("edit %d: %q is not the id of a row", i+1, e.Row))
+		}
+		edits[i] = desk.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes}
+	}
+	return s.change(ctx, in.Write, s.desk.SetRows(word(ctx), t.ID, edits))
+}
+
+func (s *server) listRows(_ context.Context, in *rowsQuery) (*rowsAnswer, error) {
+	state := s.desk.State()
+	t, err := state.Find(in.Tracker)
+	if err != nil {
+		return nil, err
+	}
+	tab, err := t.Tab(in.Tab)
+	if err != nil {
+		return nil, err
+	}
+	keep, err := columnsOf(tab, in.Columns)
+	if err != nil {
+		return nil, err
+	}
+	v := s.view(state)
+	out := &rowsAnswer{Body: wire.Rows{Rows: []wire.Row{}}}
+	found := t.Page(tab.ID, in.Offset, in.Limit)
+	out.Body.Total = t.Count(tab.ID)
+	if strings.TrimSpace(in.Where) != "" {
+		if found, err = v.filter(t, tab, in, &out.Body); err != nil {
+			return nil, err
+		}
+	}
+	for _, r := range found {
+		out.Body.Rows = append(out.Body.Rows, only(v.row(t, r), keep))
+	}
+	if next := in.Offset + in.Limit; next < out.Body.Total {
+		q := url.Values{"offset": {strconv.Itoa(next)}, "limit": {strconv.Itoa(in.Limit)}}
+		if in.Where != "" {
+			q.Set("where", in.Where)
+		}
+		if in.Columns != "" {
+			q.Set("columns", in.Columns)
+		}
+		out.Link = fmt.Sprintf("</api/v1/trackers/%s/tabs/%s/rows?%s>; rel=\"next\"", t.ID, tab.ID, q.Encode())
+	}
+	return out, nil
+}
+
+// filter gives the page of rows for which the query's clause holds, and keeps
+// the count of them all and the rows that could not be judged.
+func (v *view) filter(t *sheet.Tracker, tab *sheet.TabShape, in *rowsQuery, out *wire.Rows) ([]*sheet.Row, error) {
+	rules, err := v.desk.Book(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	expr, err := clause.CheckCondition(in.Where, rules.Bound.Scope(tab.ID, false))
+	if err != nil {
+		return nil, err
+	}
+	holds, env := expr.Condition(), rules.Bound.Env(t, tab, v.now)
+	var found []*sheet.Row
+	out.Total = 0
+	for r := range t.Rows(tab.ID) {
+		derive.Look(env, r)
+		switch holds(env) {
+		case clause.Yes:
+			if out.Total >= in.Offset && len(found) < in.Limit {
+				found = append(found, r)
+			}
+			out.Total++
+		case clause.Odd:
+			p := wire.PassedOver{Row: r.ID.String(), Label: t.Label(r), Tab: tab.Name, Why: env.Fault}
+			if c := t.ColumnByID(sheet.ColumnID(env.OddColumn)); c != nil && p.Why == "" {
+				p.Column, p.Why = c.Name, fmt.Sprintf("%s is not %s", c.Name, c.Type.Kind.Phrase())
+			}
+			if len(out.PassedOver) < shownRows {
+				out.PassedOver = append(out.PassedOver, p)
+			}
+		}
+	}
+	return found, nil
+}
+
+func columnsOf(tab *sheet.TabShape, names string) ([]string, error) {
+	var keep []string
+	for _, n := range strings.Split(names, ",") {
+		if n = strings.TrimSpace(n); n == "" {
+			continue
+		}
+		c, err := tab.Column(n)
+		if err != nil {
+			return nil, err
+		}
+		keep = append(keep, c.Name)
+	}
+	return keep, nil
+}
+
+func only(r wire.Row, keep []string) wire.Row {
+	if len(keep) == 0 {
+		return r
+	}
+	cells := make(map[string]any, len(keep))
+	for _, k := range keep {
+		cells[k] = r.Cells[k]
+	}
+	r.Cells = cells
+	r.Odd = slices.DeleteFunc(r.Odd, func(name string) bool { return !slices.Contains(keep, name) })
+	return r
+}
+
+func (s *server) why(ctx context.Context, in *struct {
+	InRow
+	Column string `query:"column" doc:"Name or id; without it, the row as a whole"`
+}) (*body[wire.Why], error) {
+	t, r, err := s.row(in.InRow)
+	if err != nil {
+		return nil, err
+	}
+	out := wire.Why{Row: r.ID.String(), Label: t.Label(r), Tab: t.TabOf(r).Name, Chain: []wire.WhyLink{}}
+	var column sheet.ColumnID
+	if in.Column != "" {
+		c, err := t.TabOf(r).Column(in.Column)
+		if err != nil {
+			return nil, err
+		}
+		column, out.Column = c.ID, c.Name
+	}
+	chain, err := s.desk.Why(ctx, r.ID, column)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range chain {
+		out.Chain = append(out.Chain, wire.WhyLink{Says: l.Says, Who: l.Who, At: l.At, Seq: l.Seq, Run: l.Run, Rule: l.Rule})
+	}
+	return ok(out), nil
+}
+
+func (s *server) history(ctx context.Context, in *InRow) (*body[[]wire.JournalEntry], error) {
+	_, r, err := s.row(*in)
+	if err != nil {
+		return nil, err
+	}
+	sets, err := s.desk.Store().RowHistory(ctx, r.ID, 200)
+	if err != nil {
+		return nil, err
+	}
+	out := []wire.JournalEntry{}
+	state := s.desk.State()
+	for _, set := range sets {
+		says := make([]string, len(set.Changes))
+		for i := range set.Changes {
+			says[i] = state.Describe(set.Changes[i])
+		}
+		out = append(out, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: strings.Join(says, "; "), Run: set.Run, Undoes: set.Undoes, Counts: counts(set)})
+	}
+	return ok(out), nil
+}

@@ -1,0 +1,208 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/wire"
+)
+
+type paged[T any] struct {
+	Link string `header:"Link" doc:"rel=next leads to the next page (RFC 8288)"`
+	Body []T
+}
+
+// run lays a run out; with whole, its changes as well.
+func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, error) {
+	var b struct {
+		desk.RunBody
+		Detail any `json:"detail"`
+	}
+	if err := json.Unmarshal(r.Body, &b); err != nil {
+		return wire.Run{}, fmt.Errorf("reading run %s: %w", r.ID, err)
+	}
+	out := wire.Run{ID: r.ID, At: r.At, Tracker: r.Tracker.String(), Kind: r.Kind, Name: r.Name, Who: r.Who, Outcome: r.Outcome, Seq: r.Seq,
+		Cause: causeWords(b.Cause, r.Who), Problem: b.Problem, Detail: b.Detail, PassedOver: passedOver(b.Reports), Counts: map[string]int{}}
+	if t := s.desk.State().Tracker(r.Tracker); t != nil {
+		out.Tracker = t.Name
+	}
+	for kind, n := range b.Counts {
+		out.Counts[string(kind)] = n
+	}
+	for _, rep := range b.Reports {
+		w := wire.RuleReport{Rule: rep.Rule, Considered: rep.Considered, Matched: rep.Matched, Passed: rep.Passed}
+		for _, step := range rep.Steps {
+			w.Steps = append(w.Steps, wire.StepReport{Kind: step.Kind, Remark: step.Remark, Rows: step.Rows, Changed: step.Changed})
+		}
+		out.Rules = append(out.Rules, w)
+	}
+	if r.Seq == 0 {
+		return out, nil
+	}
+	by, err := s.desk.Store().UndoneBy(ctx, r.Seq)
+	if err != nil {
+		return out, err
+	}
+	out.Undone = by != 0
+	if whole {
+		set, err := s.desk.Store().ChangeSet(ctx, r.Seq)
+		if err != nil {
+			return out, err
+		}
+		out.Changes, out.More = s.view(s.desk.State()).changes(set)
+	}
+	return out, nil
+}
+
+// causeWords says what set a run off.
+func causeWords(c sheet.Cause, who string) string {
+	switch c.Kind {
+	case sheet.ByEdit:
+		return "an edit by " + who
+	case sheet.ByClock:
+		return "the clock"
+	case sheet.ByHand:
+		return "run by " + who
+	case sheet.BySync:
+		if c.Says == string(sheet.ByClock) {
+			return "the clock"
+		}
+		return "run by " + who
+	case sheet.ByImport:
+		return fmt.Sprintf("the file %s, taken in by %s", c.Name, who)
+	case sheet.ByUndo:
+		return who + " took it back"
+	case sheet.BySetup:
+		return "the setup"
+	}
+	return string(c.Kind)
+}
+
+func (s *server) runRoutes() {
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/runs", "list-runs", "List runs, newest first",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Before string `query:"before" doc:"Only runs older than this one"`
+			Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"50"`
+		}) (*paged[wire.Run], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			runs, err := s.desk.Store().Runs(ctx, t.ID, in.Before, in.Limit)
+			if err != nil {
+				return nil, err
+			}
+			out := &paged[wire.Run]{Body: []wire.Run{}}
+			for _, r := range runs {
+				w, err := s.run(ctx, r, false)
+				if err != nil {
+					return nil, err
+				}
+				out.Body = append(out.Body, w)
+			}
+			if len(runs) == in.Limit {
+				q := url.Values{"before": {runs[len(runs)-1].ID}, "limit": {strconv.Itoa(in.Limit)}}
+				out.Link = fmt.Sprintf("</api/v1/trackers/%s/runs?%s>; rel=\"next\"", t.ID, q.Encode())
+			}
+			return out, nil
+		})
+	route(s, reader, http.MethodGet, "/runs/{run}", "get-run", "Show a run with its steps and changes",
+		func(ctx context.Context, in *struct {
+			Run string `path:"run"`
+		}) (*body[wire.Run], error) {
+			r, err := s.desk.Store().Run(ctx, in.Run)
+			if err != nil {
+				return nil, err
+			}
+			w, err := s.run(ctx, r, true)
+			if err != nil {
+				return nil, err
+			}
+			return ok(w), nil
+		})
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/journal", "list-journal", "List change sets, newest first",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Before int64 `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
+			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50"`
+		}) (*paged[wire.JournalEntry], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			sets, n, err := s.desk.Store().Journaled(ctx, t.ID, in.Before, in.Limit)
+			if err != nil {
+				return nil, err
+			}
+			out := &paged[wire.JournalEntry]{Body: []wire.JournalEntry{}}
+			for i, set := range sets {
+				out.Body = append(out.Body, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: setWords(set), Run: set.Run, Undoes: set.Undoes, Counts: n[i]})
+			}
+			if len(sets) == in.Limit {
+				q := url.Values{"before": {strconv.FormatInt(sets[len(sets)-1].Seq, 10)}, "limit": {strconv.Itoa(in.Limit)}}
+				out.Link = fmt.Sprintf("</api/v1/trackers/%s/journal?%s>; rel=\"next\"", t.ID, q.Encode())
+			}
+			return out, nil
+		})
+	route(s, reader, http.MethodGet, "/journal/{seq}", "get-change-set", "Show a change set",
+		func(ctx context.Context, in *struct {
+			Seq int64 `path:"seq" minimum:"1"`
+		}) (*body[wire.ChangeSet], error) {
+			set, err := s.desk.Store().ChangeSet(ctx, in.Seq)
+			if err != nil {
+				return nil, err
+			}
+			return ok(*s.view(s.desk.State()).set(set)), nil
+		})
+	route(s, editor, http.MethodPost, "/undo/{what}", "undo", "Take a run or change set back", s.undo, answers(http.StatusConflict))
+}
+
+// setWords says what a change set was, from its first cause.
+func setWords(set *sheet.ChangeSet) string {
+	if len(set.Causes) == 0 {
+		return ""
+	}
+	switch c := set.Causes[0]; c.Kind {
+	case sheet.ByEdit:
+		if len(set.Causes) > 1 {
+			return "edit, and what followed"
+		}
+		return "edit"
+	case sheet.ByClock:
+		return fmt.Sprintf("%s, by the clock", c.Name)
+	case sheet.ByHand:
+		return fmt.Sprintf("%s, by hand", c.Name)
+	case sheet.BySync:
+		return fmt.Sprintf("sync %s", c.Name)
+	case sheet.ByImport:
+		return fmt.Sprintf("import of %s", c.Name)
+	case sheet.ByUndo:
+		return fmt.Sprintf("undo of %s", c.Name)
+	default:
+		return "setup"
+	}
+}
+
+func (s *server) undo(ctx context.Context, in *struct {
+	What string `path:"what" doc:"A run's id, or the number of a change set"`
+	Write
+	Force string `query:"force" enum:"yes,no" doc:"yes: keep what later changes overlaid, and take back the rest"`
+}) (*body[wire.ChangeSet], error) {
+	set, err := s.desk.FindSet(ctx, in.What)
+	if err != nil {
+		return nil, asked(err)
+	}
+	req, err := s.desk.Undo(ctx, word(ctx), set, in.Force == "yes")
+	if err != nil {
+		return nil, asked(err)
+	}
+	return s.change(ctx, in.Write, req)
+}

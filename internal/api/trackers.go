@@ -1,0 +1,160 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/wire"
+)
+
+// InTracker is the part of an address that names a tracker.
+type InTracker struct {
+	Tracker string `path:"tracker" doc:"Name or id"`
+}
+
+func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, error) {
+	holdings, err := s.desk.Holdings(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	overdue := map[sheet.TabID]map[sheet.RowID]bool{}
+	for _, h := range holdings {
+		for _, i := range append(h.Items, h.Nobody...) {
+			if overdue[i.TabID] == nil {
+				overdue[i.TabID] = map[sheet.RowID]bool{}
+			}
+			overdue[i.TabID][i.Row] = true
+		}
+	}
+	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Version, Tabs: []wire.Tab{}}
+	for i := range t.Tabs {
+		tab := &t.Tabs[i]
+		w := wire.Tab{ID: tab.ID.String(), Name: tab.Name, Rows: t.Count(tab.ID), Overdue: len(overdue[tab.ID]), Columns: []wire.Column{}}
+		if c := tab.LabelColumn(); c != nil {
+			w.Label = c.Name
+		}
+		for j := range tab.Columns {
+			w.Columns = append(w.Columns, s.column(t, tab, &tab.Columns[j]))
+		}
+		out.Tabs = append(out.Tabs, w)
+	}
+	return out, nil
+}
+
+func (s *server) column(t *sheet.Tracker, tab *sheet.TabShape, c *sheet.Column) wire.Column {
+	w := wire.Column{ID: c.ID.String(), Name: c.Name, Type: c.Type.Kind.String(), Several: c.Type.Several, Format: c.Type.Display,
+		Required: c.Required, Unique: c.Unique, BadInput: "mark"}
+	if c.BadInput == sheet.Refuse {
+		w.BadInput = "refuse"
+	}
+	if c.Computed() {
+		w.Clause = setup.ClauseText(t.Shape, tab.ID, c.Clause)
+	}
+	for _, o := range c.Type.Options {
+		w.Options = append(w.Options, wire.Option{Name: o.Name, Colour: o.Colour})
+	}
+	return w
+}
+
+func (s *server) trackerRoutes() {
+	route(s, reader, http.MethodGet, "/trackers", "list-trackers", "List the trackers",
+		func(ctx context.Context, _ *struct{}) (*body[[]wire.Tracker], error) {
+			out := []wire.Tracker{}
+			for _, t := range s.desk.State().Trackers() {
+				w, err := s.tracker(ctx, t)
+				if err != nil {
+					return nil, err
+				}
+				out = append(out, *w)
+			}
+			return ok(out), nil
+		})
+	route(s, reader, http.MethodGet, "/trackers/{tracker}", "get-tracker", "Show a tracker with its tabs and columns",
+		func(ctx context.Context, in *InTracker) (*body[wire.Tracker], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			w, err := s.tracker(ctx, t)
+			if err != nil {
+				return nil, err
+			}
+			return ok(*w), nil
+		})
+	route(s, keeper, http.MethodPost, "/trackers", "new-tracker", "Make a tracker without tabs",
+		func(ctx context.Context, in *struct {
+			Write
+			Body wire.NewTracker
+		}) (*body[wire.ChangeSet], error) {
+			zone := in.Body.Zone
+			if zone == "" {
+				zone = "UTC"
+			}
+			return s.change(ctx, in.Write, s.desk.NewTracker(word(ctx), in.Body.Name, zone))
+		})
+	route(s, keeper, http.MethodPatch, "/trackers/{tracker}", "rename-tracker", "Give a tracker another name",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Write
+			Body wire.Rename
+		}) (*body[wire.ChangeSet], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.RenameTracker(word(ctx), t.ID, in.Body.Name))
+		})
+	route(s, keeper, http.MethodDelete, "/trackers/{tracker}", "drop-tracker", "Remove a tracker with all its rows; undo brings it back",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Write
+		}) (*body[wire.ChangeSet], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.desk.DropTracker(word(ctx), t.ID))
+		})
+	s.setupRoutes()
+}
+
+func (s *server) change(ctx context.Context, w Write, req desk.Request) (*body[wire.ChangeSet], error) {
+	set, err := s.commit(ctx, w, req)
+	if err != nil {
+		return nil, err
+	}
+	return ok(*set), nil
+}
+
+// large lets an operation take a body of up to n bytes, over a slow line.
+func large(n int64) func(*huma.Operation) {
+	return func(op *huma.Operation) { op.MaxBodyBytes, op.BodyReadTimeout = n, 2*time.Minute }
+}
+
+func (s *server) setupRoutes() {
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/setup", "get-setup", "Write a tracker's setup file",
+		func(_ context.Context, in *InTracker) (*body[wire.Setup], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			text, err := setup.Encode(t.Shape)
+			if err != nil {
+				return nil, err
+			}
+			return ok(wire.Setup{Text: string(text)}), nil
+		})
+	route(s, keeper, http.MethodPost, "/setup", "load-setup", "Make a tracker as a setup file has it, or bring the one of that name into line",
+		func(ctx context.Context, in *struct {
+			Write
+			Body wire.Setup
+		}) (*body[wire.ChangeSet], error) {
+			return s.change(ctx, in.Write, s.desk.LoadSetup(word(ctx), []byte(in.Body.Text)))
+		}, large(setup.MaxSize+1<<20))
+}

@@ -1,0 +1,342 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+	"example.org/kavlo/internal/wire"
+)
+
+// view lays a state of the workspace out in the forms of the wire.
+type view struct {
+	desk  *desk.Desk
+	state *sheet.Workspace
+	now   time.Time
+	envs  map[sheet.TabID]*clause.Env
+	bound map[sheet.TrackerID]*derive.Bound
+}
+
+func (s *server) view(state *sheet.Workspace) *view {
+	return &view{desk: s.desk, state: state, now: s.desk.Now(), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*derive.Bound{}}
+}
+
+// env gives the tracker's bound shape and the environment of a tab's clauses;
+// nil where the shape does not compile.
+func (v *view) env(t *sheet.Tracker, tab *sheet.TabShape) (*derive.Bound, *clause.Env) {
+	b, known := v.bound[t.ID]
+	if !known {
+		if rules, err := v.desk.Book(t.Shape); err == nil {
+			b = rules.Bound
+		}
+		v.bound[t.ID] = b
+	}
+	if b == nil {
+		return nil, nil
+	}
+	e := v.envs[tab.ID]
+	if e == nil {
+		e = b.Env(t, tab, v.now)
+		v.envs[tab.ID] = e
+	}
+	return b, e
+}
+
+func (v *view) row(t *sheet.Tracker, r *sheet.Row) wire.Row {
+	tab := t.TabOf(r)
+	out := wire.Row{ID: r.ID.String(), Tab: tab.Name, TabID: tab.ID.String(), Version: r.Version, Label: t.Label(r), Cells: make(map[string]any, len(tab.Columns))}
+	bound, env := v.env(t, tab)
+	if env != nil {
+		derive.Look(env, r)
+	}
+	for i := range tab.Columns {
+		c := &tab.Columns[i]
+		cell := r.At(i)
+		if bound != nil {
+			cell = bound.Value(env, r, i)
+		}
+		out.Cells[c.Name] = cell.JSON(c.Type)
+		if cell.IsOdd() {
+			out.Odd = append(out.Odd, c.Name)
+		}
+	}
+	for id, text := range r.Notes() {
+		if out.Notes == nil {
+			out.Notes = map[string]string{}
+		}
+		out.Notes[columnName(t, tab, id)] = text
+	}
+	for id, cell := range r.Carried() {
+		if out.Carried == nil {
+			out.Carried = map[string]any{}
+		}
+		out.Carried[columnName(t, tab, id)] = cell.JSON(columnType(t, id))
+	}
+	return out
+}
+
+func columnName(t *sheet.Tracker, tab *sheet.TabShape, id sheet.ColumnID) string {
+	if tab != nil {
+		if c := tab.ByID(id); c != nil {
+			return c.Name
+		}
+	}
+	if c := t.ColumnByID(id); c != nil {
+		return c.Name
+	}
+	return id.String()
+}
+
+// listed is how many changes an answer lists; all are counted.
+const listed = 2000
+
+func (v *view) changes(set *sheet.ChangeSet) (changes []wire.Change, more int) {
+	changes = []wire.Change{}
+	for i := range set.Changes {
+		if i == listed {
+			return changes, len(set.Changes) - listed
+		}
+		changes = append(changes, v.change(set, &set.Changes[i]))
+	}
+	return changes, 0
+}
+
+func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
+	out := wire.Change{Kind: string(c.Kind), Because: desk.Because(set, c.Because)}
+	if c.Kind == sheet.Reshape {
+		if c.ShapeBefore != nil {
+			out.Before = c.ShapeBefore.Name
+		}
+		if c.ShapeAfter != nil {
+			out.After = c.ShapeAfter.Name
+		}
+		return out
+	}
+	out.Row = c.Row.String()
+	t := v.state.Tracker(c.Tracker)
+	if t == nil {
+		out.Tab = c.Tab.String()
+		return out
+	}
+	tab := t.TabByID(c.Tab)
+	out.Tab = tabName(t, c.Tab)
+	if holder := v.state.Tracker(max(c.Tracker, c.ToTracker)); holder != nil {
+		if r := holder.Row(c.Row); r != nil {
+			out.Label = holder.Label(r)
+		}
+	}
+	switch c.Kind {
+	case sheet.Set, sheet.Note:
+		out.Column = columnName(t, tab, c.Column)
+		typ := value.Type{}
+		if c.Kind == sheet.Set {
+			typ = columnType(t, c.Column)
+		}
+		out.Before, out.After = c.Before.JSON(typ), c.After.JSON(typ)
+	case sheet.Move:
+		out.Before = tabName(t, c.Tab)
+		if to := v.state.Tracker(c.ToTracker); to != nil {
+			out.After = tabName(to, c.ToTab)
+		}
+	case sheet.Add:
+		out.After = v.cells(t, tab, c.Image)
+	case sheet.Remove:
+		out.Before = v.cells(t, tab, c.Image)
+	}
+	return out
+}
+
+func (v *view) cells(t *sheet.Tracker, tab *sheet.TabShape, img *sheet.Image) map[string]any {
+	out := map[string]any{}
+	if img == nil {
+		return out
+	}
+	for id, cell := range img.Cells {
+		out[columnName(t, tab, id)] = cell.JSON(columnType(t, id))
+	}
+	return out
+}
+
+func tabName(t *sheet.Tracker, id sheet.TabID) string {
+	if tab := t.TabByID(id); tab != nil {
+		return tab.Name
+	}
+	return id.String()
+}
+
+// changeSet lays out what a request came to, with the rows that its own
+// changes touched and, in words, what followed.
+func (s *server) changeSet(ctx context.Context, r *desk.Result, preview bool) (*wire.ChangeSet, error) {
+	if r.Again != "" {
+		return s.again(ctx, r.Again)
+	}
+	v := s.view(r.After)
+	out := v.set(r.Set)
+	out.Run, out.Preview, out.Detail = r.Run, preview, r.Detail
+	if preview {
+		out.Seq, out.Run = 0, ""
+	}
+	if r.Outcome != nil {
+		out.PassedOver = passedOver(r.Outcome.Reports)
+	}
+	out.Rows = v.touched(r.Set)
+	return out, nil
+}
+
+// again gives the answer that an idempotency key was given before.
+func (s *server) again(ctx context.Context, answer string) (*wire.ChangeSet, error) {
+	if answer == "0" {
+		return s.view(s.desk.State()).set(&sheet.ChangeSet{At: s.desk.Now(), Who: word(ctx)}), nil
+	}
+	set, err := s.desk.FindSet(ctx, answer)
+	if err != nil {
+		return nil, err
+	}
+	v := s.view(s.desk.State())
+	out := v.set(set)
+	out.Rows = v.touched(set)
+	return out, nil
+}
+
+func (v *view) set(set *sheet.ChangeSet) *wire.ChangeSet {
+	out := &wire.ChangeSet{Seq: set.Seq, Run: set.Run, At: set.At, Who: set.Who, Undoes: set.Undoes, PassedOver: []wire.PassedOver{}, Counts: counts(set)}
+	out.Changes, out.More = v.changes(set)
+	out.Followed = v.followed(set)
+	return out
+}
+
+func counts(set *sheet.ChangeSet) map[string]int {
+	out := map[string]int{}
+	for kind, n := range set.Counts() {
+		out[string(kind)] = n
+	}
+	return out
+}
+
+// shownRows is how many touched rows an answer holds.
+const shownRows = 200
+
+// touched gives the touched rows as they stand.
+func (v *view) touched(set *sheet.ChangeSet) []wire.Row {
+	var out []wire.Row
+	for _, id := range set.Rows() {
+		if len(out) == shownRows {
+			break
+		}
+		for _, t := range v.trackersOf(set) {
+			if r := t.Row(id); r != nil {
+				out = append(out, v.row(t, r))
+				break
+			}
+		}
+	}
+	return out
+}
+
+func (v *view) trackersOf(set *sheet.ChangeSet) []*sheet.Tracker {
+	var out []*sheet.Tracker
+	seen := map[sheet.TrackerID]bool{}
+	for i := range set.Changes {
+		for _, id := range []sheet.TrackerID{set.Changes[i].Tracker, set.Changes[i].ToTracker} {
+			if t := v.state.Tracker(id); t != nil && !seen[id] {
+				seen[id] = true
+				out = append(out, t)
+			}
+		}
+	}
+	return out
+}
+
+// deed is something that a rule did to rows, each time alike but for a value.
+type deed struct {
+	what, rule string
+	value      string
+	several    bool // with several values
+	rows       int
+}
+
+// followed says in words what rules did, a sentence a rule, kind and place.
+func (v *view) followed(set *sheet.ChangeSet) []string {
+	deeds := map[[2]string]*deed{}
+	var order []*deed
+	for i := range set.Changes {
+		c := &set.Changes[i]
+		if c.Because >= len(set.Causes) || set.Causes[c.Because].Kind != sheet.ByRule {
+			continue
+		}
+		what, value := v.did(c)
+		key := [2]string{what, set.Causes[c.Because].Name}
+		d := deeds[key]
+		if d == nil {
+			d = &deed{what: what, rule: key[1], value: value}
+			deeds[key] = d
+			order = append(order, d)
+		}
+		d.rows++
+		d.several = d.several || d.value != value
+	}
+	out := make([]string, len(order))
+	for i, d := range order {
+		out[i] = d.String()
+	}
+	return out
+}
+
+func (d *deed) String() string {
+	s := d.what
+	if d.value != "" && !d.several {
+		s += " to " + d.value
+	}
+	if d.rows > 1 {
+		s += fmt.Sprintf(" in %d rows", d.rows)
+	}
+	return s + " by " + d.rule
+}
+
+// did says what a change did and, for a cell, the value it was set to.
+func (v *view) did(c *sheet.Change) (what, value string) {
+	t := v.state.Tracker(c.Tracker)
+	if t == nil {
+		return "changed", ""
+	}
+	switch c.Kind {
+	case sheet.Move:
+		if to := v.state.Tracker(c.ToTracker); to != nil {
+			return "moved to " + tabName(to, c.ToTab), ""
+		}
+	case sheet.Add:
+		return "added to " + tabName(t, c.Tab), ""
+	case sheet.Remove:
+		return "removed from " + tabName(t, c.Tab), ""
+	case sheet.Set:
+		name := columnName(t, t.TabByID(c.Tab), c.Column)
+		if c.After.IsBlank() {
+			return name + " cleared", ""
+		}
+		return name + " set", c.After.Show(columnType(t, c.Column))
+	}
+	return "changed", ""
+}
+
+func columnType(t *sheet.Tracker, id sheet.ColumnID) value.Type {
+	if c := t.ColumnByID(id); c != nil {
+		return c.Type
+	}
+	return value.Type{}
+}
+
+func passedOver(reports []rule.Report) []wire.PassedOver {
+	out := []wire.PassedOver{}
+	for _, r := range reports {
+		for _, p := range r.PassedOver {
+			out = append(out, wire.PassedOver{Row: p.Row, Label: p.Label, Tab: p.Tab, Column: p.Column, Why: p.Why})
+		}
+	}
+	return out
+}

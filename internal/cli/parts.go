@@ -1,0 +1,128 @@
+package cli
+
+import (
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/wire"
+)
+
+// listing makes the command that lists a tracker's parts of a kind.
+func (a *app) listing(kind, short string) *cobra.Command {
+	return &cobra.Command{Use: kind + "s TRACKER", Short: short, Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		parts, err := c.Parts(cmd.Context(), given[0], kind)
+		if err != nil {
+			return err
+		}
+		if a.output == "table" {
+			for _, p := range parts {
+				state := ""
+				if p.Paused {
+					state = " (paused)"
+				}
+				lines(a.out, "%s%s\n    %s", p.Name, state, p.Says)
+			}
+			if len(parts) == 0 {
+				lines(a.out, "There are no %ss yet: they come with the setup file (kavlo setup load FILE).", kind)
+			}
+			return nil
+		}
+		g := &grid{heads: []string{"id", kind, "paused", "says"}}
+		for _, p := range parts {
+			g.add(p.ID, p.Name, cellText(p.Paused), p.Says)
+		}
+		return a.show(parts, g)
+	}}
+}
+
+func (a *app) rulesCmd() *cobra.Command { return a.listing("rule", "List a tracker's rules") }
+func (a *app) listsCmd() *cobra.Command {
+	return a.listing("list", "List the lists a tracker takes in")
+}
+func (a *app) syncsCmd() *cobra.Command { return a.listing("sync", "List a tracker's syncs") }
+func (a *app) remindersCmd() *cobra.Command {
+	return a.listing("reminder", "List a tracker's reminders")
+}
+func (a *app) roundsCmd() *cobra.Command { return a.listing("round", "List a tracker's rounds") }
+
+// running makes "preview" and "run" of a rule or sync.
+func (a *app) running(kind, what string) []*cobra.Command {
+	verb := func(name, short string, preview bool) *cobra.Command {
+		return &cobra.Command{Use: name + " TRACKER " + what, Short: short, Args: args("TRACKER", what), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			return c.RunPart(cmd.Context(), client.How{Preview: preview}, given[0], kind, given[1])
+		})}
+	}
+	return []*cobra.Command{verb("preview", "Show what a run would change, and change nothing", true), verb("run", "Run it now", false)}
+}
+
+func (a *app) ruleCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "rule", Short: "Preview, run, pause or resume a rule", RunE: needsCommand}
+	pause := func(name, short string, paused bool) *cobra.Command {
+		return &cobra.Command{Use: name + " TRACKER RULE", Short: short, Args: args("TRACKER", "RULE"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			return c.PauseRule(cmd.Context(), client.How{}, given[0], given[1], paused)
+		})}
+	}
+	cmd.AddCommand(a.running("rule", "RULE")...)
+	cmd.AddCommand(pause("pause", "Stop a rule from being woken", true), pause("resume", "Let a rule be woken again", false))
+	return cmd
+}
+
+func (a *app) syncCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "sync", Short: "Preview or run a sync", RunE: needsCommand}
+	cmd.AddCommand(a.running("sync", "SYNC")...)
+	return cmd
+}
+
+func (a *app) roundCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "round", Short: "Preview or run a round", RunE: needsCommand}
+	verb := func(name, short string, preview bool) *cobra.Command {
+		return &cobra.Command{Use: name + " TRACKER ROUND", Short: short, Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			r, err := c.RunRound(cmd.Context(), client.How{Preview: preview}, given[0], given[1])
+			if err != nil {
+				return err
+			}
+			return a.round(r)
+		}}
+	}
+	cmd.AddCommand(verb("preview", "Show what each person would get, and send nothing", true), verb("run", "Send it now; nobody gets its mail for one occurrence twice", false))
+	return cmd
+}
+
+func (a *app) round(r *wire.RoundResult) error {
+	g := &grid{heads: []string{"to", "name", "rows", "subject"}}
+	for _, l := range r.Letters {
+		g.add(l.To, l.Name, fmt.Sprint(l.Count), l.Subject)
+	}
+	if err := a.show(r, g); err != nil || a.output != "table" {
+		return err
+	}
+	for _, s := range r.Nobody {
+		lines(a.out, "Nobody to tell: %s", s)
+	}
+	for _, s := range r.PassedOver {
+		lines(a.out, "Passed over: %s", s)
+	}
+	switch {
+	case r.Preview && len(r.Letters) == 0:
+		lines(a.out, "Preview: there is nothing to say, so nobody would get a mail.")
+	case r.Preview:
+		lines(a.out, "Preview: nothing was sent. Here is what %s would read:\n\n%s", r.Letters[0].To, r.Letters[0].Text)
+	case r.Queued == 0 && r.Already > 0:
+		lines(a.out, "Nothing was sent: everybody has had this round's mail (%s).", r.Occurrence.Local().Format("2006-01-02 15:04"))
+	case r.Queued == 0:
+		lines(a.out, "There is nothing to say, so nobody gets a mail.")
+	default:
+		lines(a.out, "%d mails are on their way, as run %s.", r.Queued, r.Run)
+	}
+	return nil
+}

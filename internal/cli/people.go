@@ -1,0 +1,78 @@
+package cli
+
+import (
+	"github.com/spf13/cobra"
+
+	"example.org/kavlo/internal/wire"
+)
+
+func (a *app) peopleCmd() *cobra.Command {
+	return &cobra.Command{Use: "people", Short: "List the people of the workspace", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		people, err := c.People(cmd.Context())
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"name", "address", "access"}}
+		for _, p := range people {
+			g.add(p.Name, p.Address, p.Access)
+		}
+		return a.show(people, g)
+	}}
+}
+
+func (a *app) accessCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "access", Short: "Give people access: sign-in links and tokens", RunE: needsCommand}
+	var name, access, purpose string
+	put := &cobra.Command{Use: "give ADDRESS", Short: "Add a person, or change what one may do", Args: args("ADDRESS"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		p, err := c.PutPerson(cmd.Context(), wire.NewPerson{Name: name, Address: given[0], Access: access})
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"name", "address", "access"}}
+		g.add(p.Name, p.Address, p.Access)
+		return a.show(p, g)
+	}}
+	put.Flags().StringVar(&name, "name", "", "the person's name")
+	put.Flags().StringVar(&access, "as", "editor", "keeper, editor or reader")
+	link := &cobra.Command{Use: "link PERSON", Short: "Make a link that signs a person in, once", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		s, err := c.NewLink(cmd.Context(), given[0])
+		if err != nil {
+			return err
+		}
+		if a.output != "table" {
+			return a.json(s)
+		}
+		lines(a.out, "%s", s.Link)
+		return nil
+	}}
+	token := &cobra.Command{Use: "token PERSON", Short: "Make a token for a person's scripts", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		s, err := c.NewToken(cmd.Context(), given[0], purpose)
+		if err != nil {
+			return err
+		}
+		if a.output != "table" {
+			return a.json(s)
+		}
+		lines(a.out, "%s", s.Secret)
+		return nil
+	}}
+	token.Flags().StringVar(&purpose, "for", "scripts", "what the token is for")
+	cmd.AddCommand(put, link, token)
+	return cmd
+}

@@ -1,0 +1,224 @@
+package cli
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/wire"
+)
+
+func (a *app) rowsCmd() *cobra.Command {
+	var where, columns string
+	cmd := &cobra.Command{Use: "rows TRACKER/TAB", Short: "List a tab's rows", Args: args("TRACKER/TAB"),
+		Example: `  kavlo rows "Touring loans/On display" --where 'Arrived before today - 15 days and [Condition report] is blank'`,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			tracker, name, err := place(given[0])
+			if err != nil {
+				return err
+			}
+			tab, err := a.tab(cmd, tracker, name)
+			if err != nil {
+				return err
+			}
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			found, err := c.Rows(cmd.Context(), tracker, name, where, columns)
+			if err != nil {
+				return err
+			}
+			return a.rows(tab, found, columns)
+		}}
+	cmd.Flags().StringVar(&where, "where", "", "a clause: only the rows for which it holds")
+	cmd.Flags().StringVar(&columns, "columns", "", "names separated by commas: only these columns")
+	return cmd
+}
+
+func (a *app) rows(tab *wire.Tab, found *wire.Rows, columns string) error {
+	var names []string
+	for _, col := range tab.Columns {
+		names = append(names, col.Name)
+	}
+	if columns != "" {
+		names = nil
+		for _, n := range strings.Split(columns, ",") {
+			for _, col := range tab.Columns {
+				if strings.EqualFold(col.Name, strings.TrimSpace(n)) {
+					names = append(names, col.Name)
+				}
+			}
+		}
+	}
+	g := &grid{heads: append([]string{"row"}, names...)}
+	for _, r := range found.Rows {
+		line := []string{r.ID}
+		for _, n := range names {
+			text := cellText(r.Cells[n])
+			if slices.Contains(r.Odd, n) {
+				text = "?" + text
+			}
+			line = append(line, text)
+		}
+		g.add(line...)
+	}
+	if err := a.show(found.Rows, g); err != nil || a.output != "table" {
+		return err
+	}
+	lines(a.out, "%d rows", len(found.Rows))
+	a.passedOver(found.PassedOver)
+	return nil
+}
+
+func (a *app) rowCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "row", Short: "Add, show, set, move or remove a row", RunE: needsCommand}
+	var preview bool
+	var version int64
+	how := func() client.How { return client.How{Preview: preview} }
+	add := &cobra.Command{Use: "add TRACKER/TAB Column=value ...", Short: "Add a row to the end of a tab", Args: atLeast("TRACKER/TAB", "Column=value"),
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			tracker, tab, err := place(given[0])
+			if err != nil {
+				return nil, err
+			}
+			values, err := cells(given[1:])
+			if err != nil {
+				return nil, err
+			}
+			return c.AddRows(cmd.Context(), how(), tracker, tab, []map[string]any{values})
+		})}
+	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
+	set := &cobra.Command{Use: "set TRACKER/TAB ROW Column=value ...", Short: "Set cells of a row", Args: atLeast("TRACKER/TAB", "ROW", "Column=value"),
+		Example: `  kavlo row set "Touring loans/Requested" "Enamelled sextant" Stage=Agreed`,
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			tracker, tab, err := place(given[0])
+			if err != nil {
+				return nil, err
+			}
+			values, err := cells(given[2:])
+			if err != nil {
+				return nil, err
+			}
+			return c.SetRow(cmd.Context(), how(), tracker, tab, given[1], wire.RowEdit{Version: version, Cells: values})
+		})}
+	set.Flags().Int64Var(&version, "version", 0, "only if the row is still at this version")
+	move := &cobra.Command{Use: "move TRACKER/TAB ROW TAB", Short: "Move a row to another tab", Args: args("TRACKER/TAB", "ROW", "TAB"),
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			tracker, tab, err := place(given[0])
+			if err != nil {
+				return nil, err
+			}
+			return c.MoveRow(cmd.Context(), how(), tracker, tab, given[1], given[2])
+		})}
+	remove := &cobra.Command{Use: "remove TRACKER/TAB ROW", Short: "Remove a row; undo brings it back", Args: args("TRACKER/TAB", "ROW"),
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			tracker, tab, err := place(given[0])
+			if err != nil {
+				return nil, err
+			}
+			return c.RemoveRow(cmd.Context(), how(), tracker, tab, given[1])
+		})}
+	for _, sub := range []*cobra.Command{add, set, move, remove} {
+		previewFlag(sub, &preview)
+	}
+	cmd.AddCommand(add, show, set, move, remove)
+	return cmd
+}
+
+// atLeast is like args, with more of the last allowed.
+func atLeast(names ...string) cobra.PositionalArgs {
+	return func(_ *cobra.Command, given []string) error {
+		if len(given) < len(names) {
+			return usage("%s is missing", names[len(given)])
+		}
+		return nil
+	}
+}
+
+func (a *app) rowShow(cmd *cobra.Command, given []string) error {
+	tracker, tab, err := place(given[0])
+	if err != nil {
+		return err
+	}
+	c, err := a.client()
+	if err != nil {
+		return err
+	}
+	r, err := c.Row(cmd.Context(), tracker, tab, given[1])
+	if err != nil {
+		return err
+	}
+	g := &grid{heads: []string{"column", "value", "note"}}
+	for _, name := range sortedKeys(r.Cells) {
+		g.add(name, cellText(r.Cells[name]), r.Notes[name])
+	}
+	for _, name := range sortedKeys(r.Carried) {
+		g.add(name+" (carried)", cellText(r.Carried[name]), r.Notes[name])
+	}
+	if err := a.show(r, g); err != nil || a.output != "table" {
+		return err
+	}
+	history, err := c.RowHistory(cmd.Context(), tracker, tab, given[1])
+	if err != nil {
+		return err
+	}
+	lines(a.out, "%s, row %s in %s at version %d. What happened to it, newest first:", r.Label, r.ID, r.Tab, r.Version)
+	for _, h := range history {
+		lines(a.out, "  %s  %s  %s", h.At.Local().Format("2006-01-02 15:04"), h.Who, h.Says)
+	}
+	return nil
+}
+
+func (a *app) whyCmd() *cobra.Command {
+	return &cobra.Command{Use: "why TRACKER/TAB ROW [COLUMN]", Short: "Tell what put a row, or a cell, where and how it is",
+		Args: func(cmd *cobra.Command, given []string) error {
+			if len(given) == 3 {
+				return nil
+			}
+			return args("TRACKER/TAB", "ROW")(cmd, given)
+		},
+		RunE: func(cmd *cobra.Command, given []string) error {
+			tracker, tab, err := place(given[0])
+			if err != nil {
+				return err
+			}
+			column := ""
+			if len(given) == 3 {
+				column = given[2]
+			}
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			w, err := c.Why(cmd.Context(), tracker, tab, given[1], column)
+			if err != nil {
+				return err
+			}
+			g := &grid{heads: []string{"at", "who", "what", "change set", "run"}}
+			for _, l := range w.Chain {
+				g.add(l.At.Local().Format("2006-01-02 15:04:05"), l.Who, l.Says, fmt.Sprint(l.Seq), l.Run)
+			}
+			if a.output != "table" {
+				return a.show(w, g)
+			}
+			what := w.Label + " in " + w.Tab
+			if w.Column != "" {
+				what = w.Column + " of " + what
+			}
+			if len(w.Chain) == 0 {
+				lines(a.out, "Nothing has changed %s yet.", what)
+				return nil
+			}
+			lines(a.out, "%s (row %s):", what, w.Row)
+			for i, l := range w.Chain {
+				lines(a.out, "%s%s", strings.Repeat("  ", i+1), l.Says)
+			}
+			last := w.Chain[len(w.Chain)-1]
+			lines(a.out, "On %s, change set %d, on the word of %s.", last.At.Local().Format("2006-01-02 at 15:04:05"), last.Seq, last.Who)
+			return nil
+		}}
+}

@@ -1,0 +1,183 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/wire"
+)
+
+func countsText(n map[string]int) string {
+	var parts []string
+	for _, k := range []string{"add", "set", "move", "note", "remove", "reshape"} {
+		if n[k] > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", n[k], k))
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+func (a *app) runsCmd() *cobra.Command {
+	var most int
+	cmd := &cobra.Command{Use: "runs TRACKER", Short: "List a tracker's runs, newest first", Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		runs, err := c.Runs(cmd.Context(), given[0], most)
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"run", "at", "kind", "name", "outcome", "set off by", "changes"}}
+		for _, r := range runs {
+			outcome := r.Outcome
+			if r.Undone {
+				outcome += ", undone"
+			}
+			g.add(r.ID, r.At.Local().Format("2006-01-02 15:04:05"), r.Kind, r.Name, outcome, r.Cause, countsText(r.Counts))
+		}
+		return a.show(runs, g)
+	}}
+	cmd.Flags().IntVar(&most, "most", 20, "how many")
+	return cmd
+}
+
+func (a *app) runCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "run", Short: "Show a run", RunE: needsCommand}
+	cmd.AddCommand(&cobra.Command{Use: "show RUN", Short: "Show a run with its steps and changes", Args: args("RUN"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		r, err := c.Run(cmd.Context(), strings.ToUpper(given[0]))
+		if err != nil {
+			return err
+		}
+		return a.run(r)
+	}})
+	return cmd
+}
+
+func (a *app) run(r *wire.Run) error {
+	if a.output != "table" {
+		g := &grid{heads: []string{"kind", "tab", "row", "label", "column", "before", "after", "because"}}
+		for _, c := range r.Changes {
+			g.add(c.Kind, c.Tab, c.Row, c.Label, c.Column, cellText(c.Before), cellText(c.After), c.Because)
+		}
+		return a.show(r, g)
+	}
+	lines(a.out, "Run %s: %s %s", r.ID, r.Kind, r.Name)
+	lines(a.out, "  %s, %s, set off by %s", r.At.Local().Format("2006-01-02 15:04:05"), r.Outcome, r.Cause)
+	if r.Problem != "" {
+		lines(a.out, "  Problem: %s", r.Problem)
+	}
+	for _, rule := range r.Rules {
+		lines(a.out, "  %s: %d rows considered, %d matched, %d passed over", rule.Rule, rule.Considered, rule.Matched, rule.Passed)
+		for i, s := range rule.Steps {
+			lines(a.out, "    step %d, %s: %d rows, %d changes %s", i+1, s.Kind, s.Rows, s.Changed, s.Remark)
+		}
+	}
+	a.passedOver(r.PassedOver)
+	if detail, ok := r.Detail.(map[string]any); ok {
+		for _, k := range sortedKeys(detail) {
+			if text := cellText(detail[k]); text != "" {
+				lines(a.out, "  %s: %s", k, text)
+			}
+		}
+	}
+	a.changes(r.Changes, r.More)
+	if r.Seq > 0 && !r.Undone {
+		lines(a.out, "Take it back with: kavlo undo %s", r.ID)
+	}
+	return nil
+}
+
+func (a *app) journalCmd() *cobra.Command {
+	var most int
+	var row string
+	cmd := &cobra.Command{Use: "journal TRACKER", Short: "List a tracker's change sets, newest first", Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		entries, err := a.journal(cmd, c, given[0], row, most)
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"change set", "at", "who", "what", "changes", "run"}}
+		for _, e := range entries {
+			what := e.Says
+			if e.Undoes > 0 && !strings.Contains(what, "undo") {
+				what = fmt.Sprintf("undo of %d", e.Undoes)
+			}
+			g.add(fmt.Sprint(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.Who, what, countsText(e.Counts), e.Run)
+		}
+		return a.show(entries, g)
+	}}
+	cmd.Flags().IntVar(&most, "most", 20, "how many")
+	cmd.Flags().StringVar(&row, "row", "", "only those that touched this row (an id, or TAB/ROW)")
+	return cmd
+}
+
+func (a *app) journal(cmd *cobra.Command, c *client.Client, tracker, row string, most int) ([]wire.JournalEntry, error) {
+	if row == "" {
+		return c.Journal(cmd.Context(), tracker, most)
+	}
+	tab, name, found := strings.Cut(row, "/")
+	if found {
+		return c.RowHistory(cmd.Context(), tracker, tab, name)
+	}
+	t, err := c.Tracker(cmd.Context(), tracker)
+	if err != nil {
+		return nil, err
+	}
+	for _, tab := range t.Tabs { // an id alone: wherever the row is now
+		if entries, err := c.RowHistory(cmd.Context(), tracker, tab.ID, row); err == nil {
+			return entries, nil
+		}
+	}
+	return nil, fmt.Errorf("there is no row %s in %s: name it as TAB/ROW", row, tracker)
+}
+
+func (a *app) undoCmd() *cobra.Command {
+	var force, preview bool
+	cmd := &cobra.Command{Use: "undo RUN", Short: "Take back a run, or a change set by its number", Args: args("RUN"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+		return c.Undo(cmd.Context(), client.How{Preview: preview}, given[0], force)
+	})}
+	cmd.Flags().BoolVar(&force, "force", false, "keep what later changes overlaid, and take back the rest")
+	previewFlag(cmd, &preview)
+	return cmd
+}
+
+func (a *app) todayCmd() *cobra.Command {
+	return &cobra.Command{Use: "today", Short: "Tell what is overdue and whose, what runs next, what failed", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		t, err := c.Today(cmd.Context())
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"reminder", "row", "tab", "whose"}}
+		for _, h := range append(t.Overdue, t.Nobody...) {
+			g.add(h.Reminder, h.Label, h.Tab, strings.Join(h.To, ", "))
+		}
+		if err := a.show(t, g); err != nil || a.output != "table" {
+			return err
+		}
+		for _, n := range t.Next {
+			lines(a.out, "Next: %s %s, %s (%s)", n.Kind, n.Name, n.Next.Local().Format("Mon 2006-01-02 15:04"), n.Phrase)
+		}
+		for _, r := range t.Failed {
+			lines(a.out, "Failed: %s %s, %s: %s", r.Kind, r.Name, r.At.Local().Format("2006-01-02 15:04"), r.Problem)
+		}
+		for _, m := range t.Waiting {
+			lines(a.out, "Mail %s: %s to %s %s", m.State, m.Subject, m.To, m.Problem)
+		}
+		return nil
+	}}
+}

@@ -1,0 +1,154 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/wire"
+)
+
+func (a *app) trackersCmd() *cobra.Command {
+	return &cobra.Command{Use: "trackers", Short: "List the trackers", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		all, err := c.Trackers(cmd.Context())
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"id", "tracker", "zone", "tabs", "rows", "overdue"}}
+		for _, t := range all {
+			rows, overdue := 0, 0
+			for _, tab := range t.Tabs {
+				rows += tab.Rows
+				overdue += tab.Overdue
+			}
+			g.add(t.ID, t.Name, t.Zone, fmt.Sprint(len(t.Tabs)), fmt.Sprint(rows), fmt.Sprint(overdue))
+		}
+		return a.show(all, g)
+	}}
+}
+
+func (a *app) trackerCmd() *cobra.Command {
+	cmd := &cobra.Command{Use: "tracker", Short: "Make, show, rename or drop a tracker", RunE: needsCommand}
+	var zone string
+	var preview bool
+	newCmd := &cobra.Command{Use: "new TRACKER", Short: "Make a tracker without tabs", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+		return c.NewTracker(cmd.Context(), client.How{Preview: preview}, given[0], zone)
+	})}
+	newCmd.Flags().StringVar(&zone, "zone", "UTC", "time zone, such as Europe/Lisbon")
+	show := &cobra.Command{Use: "show TRACKER", Short: "Show a tracker's tabs", Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		t, err := c.Tracker(cmd.Context(), given[0])
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"id", "tab", "rows", "overdue", "columns"}}
+		for _, tab := range t.Tabs {
+			names := []string{}
+			for _, col := range tab.Columns {
+				names = append(names, col.Name)
+			}
+			g.add(tab.ID, tab.Name, fmt.Sprint(tab.Rows), fmt.Sprint(tab.Overdue), strings.Join(names, ", "))
+		}
+		return a.show(t, g)
+	}}
+	rename := &cobra.Command{Use: "rename TRACKER NAME", Short: "Give a tracker another name", Args: args("TRACKER", "NAME"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+		return c.RenameTracker(cmd.Context(), client.How{Preview: preview}, given[0], given[1])
+	})}
+	drop := &cobra.Command{Use: "drop TRACKER", Short: "Remove a tracker with all its rows; undo brings it back", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+		return c.DropTracker(cmd.Context(), client.How{Preview: preview}, given[0])
+	})}
+	for _, sub := range []*cobra.Command{newCmd, rename, drop} {
+		previewFlag(sub, &preview)
+	}
+	cmd.AddCommand(newCmd, show, rename, drop)
+	return cmd
+}
+
+// needsCommand answers a noun that came without a verb.
+func needsCommand(cmd *cobra.Command, given []string) error {
+	if len(given) > 0 {
+		return usage("%s has no command %q", cmd.Name(), given[0])
+	}
+	return cmd.Help()
+}
+
+func previewFlag(cmd *cobra.Command, to *bool) {
+	cmd.Flags().BoolVar(to, "preview", false, "show what would change, and change nothing")
+}
+
+// changing wraps a command that answers with a change set.
+func (a *app) changing(do func(*cobra.Command, *client.Client, []string) (*wire.ChangeSet, error)) func(*cobra.Command, []string) error {
+	return func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		set, err := do(cmd, c, given)
+		if err != nil {
+			return err
+		}
+		return a.changeSet(set)
+	}
+}
+
+func (a *app) columnsCmd() *cobra.Command {
+	return &cobra.Command{Use: "columns TRACKER/TAB", Short: "List a tab's columns", Args: args("TRACKER/TAB"), RunE: func(cmd *cobra.Command, given []string) error {
+		tracker, name, err := place(given[0])
+		if err != nil {
+			return err
+		}
+		tab, err := a.tab(cmd, tracker, name)
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"id", "column", "type", "options", "notes"}}
+		for _, c := range tab.Columns {
+			var options, notes []string
+			for _, o := range c.Options {
+				options = append(options, o.Name)
+			}
+			for note, holds := range map[string]bool{"required": c.Required, "unique": c.Unique, "refuses bad input": c.BadInput == "refuse", "computed: " + c.Clause: c.Clause != ""} {
+				if holds {
+					notes = append(notes, note)
+				}
+			}
+			typ := c.Type
+			if c.Format != "" {
+				typ += " (" + c.Format + ")"
+			}
+			g.add(c.ID, c.Name, typ, strings.Join(options, ", "), strings.Join(notes, ", "))
+		}
+		return a.show(tab.Columns, g)
+	}}
+}
+
+// tab finds a tab of a tracker; a name that is not there is the service's to refuse.
+func (a *app) tab(cmd *cobra.Command, tracker, name string) (*wire.Tab, error) {
+	c, err := a.client()
+	if err != nil {
+		return nil, err
+	}
+	t, err := c.Tracker(cmd.Context(), tracker)
+	if err != nil {
+		return nil, err
+	}
+	for i := range t.Tabs {
+		if strings.EqualFold(t.Tabs[i].Name, strings.TrimSpace(name)) || t.Tabs[i].ID == name {
+			return &t.Tabs[i], nil
+		}
+	}
+	_, err = c.Rows(cmd.Context(), tracker, name, "", "")
+	if err == nil {
+		err = fmt.Errorf("there is no tab %q in %s", name, tracker)
+	}
+	return nil, err
+}

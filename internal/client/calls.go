@@ -1,0 +1,267 @@
+package client
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"example.org/kavlo/internal/wire"
+)
+
+// Trackers lists the trackers.
+func (c *Client) Trackers(ctx context.Context) ([]wire.Tracker, error) {
+	var out []wire.Tracker
+	err := c.get(ctx, "/trackers", nil, &out)
+	return out, err
+}
+
+// Tracker shows a tracker.
+func (c *Client) Tracker(ctx context.Context, tracker string) (*wire.Tracker, error) {
+	out := &wire.Tracker{}
+	return out, c.get(ctx, path("trackers", tracker), nil, out)
+}
+
+// NewTracker makes a tracker without tabs.
+func (c *Client) NewTracker(ctx context.Context, h How, name, zone string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: "/trackers", body: wire.NewTracker{Name: name, Zone: zone}})
+}
+
+// RenameTracker gives a tracker another name.
+func (c *Client) RenameTracker(ctx context.Context, h How, tracker, name string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPatch, path: path("trackers", tracker), body: wire.Rename{Name: name}})
+}
+
+// DropTracker removes a tracker.
+func (c *Client) DropTracker(ctx context.Context, h How, tracker string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker)})
+}
+
+// pageRows is how many rows are asked for at a time.
+const pageRows = 2000
+
+// Rows lists all rows of a tab for which a clause holds ("" for all), with the
+// rows that could not be judged.
+func (c *Client) Rows(ctx context.Context, tracker, tab, where, columns string) (*wire.Rows, error) {
+	out := &wire.Rows{Rows: []wire.Row{}}
+	q := url.Values{"limit": {strconv.Itoa(pageRows)}}
+	if where != "" {
+		q.Set("where", where)
+	}
+	if columns != "" {
+		q.Set("columns", columns)
+	}
+	for q != nil {
+		var page wire.Rows
+		h, err := c.do(ctx, call{method: http.MethodGet, path: path("trackers", tracker, "tabs", tab, "rows"), query: q}, &page)
+		if err != nil {
+			return nil, err
+		}
+		out.Rows = append(out.Rows, page.Rows...)
+		out.Total, out.PassedOver = page.Total, page.PassedOver
+		q = next(h)
+	}
+	return out, nil
+}
+
+// Row shows a row.
+func (c *Client) Row(ctx context.Context, tracker, tab, row string) (*wire.Row, error) {
+	out := &wire.Row{}
+	return out, c.get(ctx, path("trackers", tracker, "tabs", tab, "rows", row), nil, out)
+}
+
+// AddRows adds rows to a tab.
+func (c *Client) AddRows(ctx context.Context, h How, tracker, tab string, rows []map[string]any) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs", tab, "rows"), body: wire.NewRows{Rows: rows}})
+}
+
+// SetRow edits a row; version 0 edits whatever is there.
+func (c *Client) SetRow(ctx context.Context, h How, tracker, tab, row string, edit wire.RowEdit) (*wire.ChangeSet, error) {
+	r := call{method: http.MethodPatch, path: path("trackers", tracker, "tabs", tab, "rows", row), body: edit}
+	if edit.Version != 0 {
+		r.header = http.Header{"If-Match": {strconv.Quote(strconv.FormatInt(edit.Version, 10))}}
+	}
+	return c.change(ctx, h, r)
+}
+
+// SetRows edits several rows, all or none.
+func (c *Client) SetRows(ctx context.Context, h How, tracker string, edits []wire.RowEdit) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPatch, path: path("trackers", tracker, "rows"), body: wire.RowEdits{Edits: edits}})
+}
+
+// MoveRow moves a row to another tab.
+func (c *Client) MoveRow(ctx context.Context, h How, tracker, tab, row, to string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs", tab, "rows", row, "move"), body: wire.MoveRow{To: to}})
+}
+
+// RemoveRow removes a row.
+func (c *Client) RemoveRow(ctx context.Context, h How, tracker, tab, row string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker, "tabs", tab, "rows", row)})
+}
+
+// Why tells what put a row, or a cell, where and how it is.
+func (c *Client) Why(ctx context.Context, tracker, tab, row, column string) (*wire.Why, error) {
+	var q url.Values
+	if column != "" {
+		q = url.Values{"column": {column}}
+	}
+	out := &wire.Why{}
+	return out, c.get(ctx, path("trackers", tracker, "tabs", tab, "rows", row, "why"), q, out)
+}
+
+// RowHistory lists the change sets that touched a row.
+func (c *Client) RowHistory(ctx context.Context, tracker, tab, row string) ([]wire.JournalEntry, error) {
+	var out []wire.JournalEntry
+	err := c.get(ctx, path("trackers", tracker, "tabs", tab, "rows", row, "history"), nil, &out)
+	return out, err
+}
+
+// Setup gives a tracker's setup file.
+func (c *Client) Setup(ctx context.Context, tracker string) (string, error) {
+	var out wire.Setup
+	err := c.get(ctx, path("trackers", tracker, "setup"), nil, &out)
+	return out.Text, err
+}
+
+// LoadSetup makes a tracker as a setup file has it, or brings it into line.
+func (c *Client) LoadSetup(ctx context.Context, h How, text string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: "/setup", body: wire.Setup{Text: text}})
+}
+
+// Parts lists a tracker's parts of a kind: rule, list, sync, reminder, round.
+func (c *Client) Parts(ctx context.Context, tracker, kind string) ([]wire.Part, error) {
+	var out []wire.Part
+	err := c.get(ctx, path("trackers", tracker, kind+"s"), nil, &out)
+	return out, err
+}
+
+// PutPart adds a part or replaces the one of its name.
+func (c *Client) PutPart(ctx context.Context, h How, tracker, kind string, body map[string]any) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kind+"s"), body: body})
+}
+
+// RunPart runs a rule or takes a list in.
+func (c *Client) RunPart(ctx context.Context, h How, tracker, kind, part string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kind+"s", part, "run")})
+}
+
+// PauseRule stops a rule from being woken, or lets it be woken again.
+func (c *Client) PauseRule(ctx context.Context, h How, tracker, rule string, paused bool) (*wire.ChangeSet, error) {
+	what := "resume"
+	if paused {
+		what = "pause"
+	}
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "rules", rule, what)})
+}
+
+// RunRound sends a round.
+func (c *Client) RunRound(ctx context.Context, h How, tracker, round string) (*wire.RoundResult, error) {
+	out := &wire.RoundResult{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("trackers", tracker, "rounds", round, "run"), query: h.query(nil)}, out)
+	return out, err
+}
+
+// Outbox lists the mails that rounds made.
+func (c *Client) Outbox(ctx context.Context) ([]wire.OutboxMail, error) {
+	var out []wire.OutboxMail
+	err := c.get(ctx, "/outbox", nil, &out)
+	return out, err
+}
+
+// Arrived lists what the demo's stand-in post office took in.
+func (c *Client) Arrived(ctx context.Context) ([]wire.ArrivedMail, error) {
+	var out []wire.ArrivedMail
+	err := c.get(ctx, "/arrived", nil, &out)
+	return out, err
+}
+
+// Runs lists a tracker's newest runs.
+func (c *Client) Runs(ctx context.Context, tracker string, limit int) ([]wire.Run, error) {
+	var out []wire.Run
+	err := c.get(ctx, path("trackers", tracker, "runs"), url.Values{"limit": {strconv.Itoa(limit)}}, &out)
+	return out, err
+}
+
+// Run shows a run.
+func (c *Client) Run(ctx context.Context, run string) (*wire.Run, error) {
+	out := &wire.Run{}
+	return out, c.get(ctx, path("runs", run), nil, out)
+}
+
+// Journal lists a tracker's newest change sets.
+func (c *Client) Journal(ctx context.Context, tracker string, limit int) ([]wire.JournalEntry, error) {
+	var out []wire.JournalEntry
+	err := c.get(ctx, path("trackers", tracker, "journal"), url.Values{"limit": {strconv.Itoa(limit)}}, &out)
+	return out, err
+}
+
+// ChangeSet shows a change set of the journal.
+func (c *Client) ChangeSet(ctx context.Context, seq int64) (*wire.ChangeSet, error) {
+	out := &wire.ChangeSet{}
+	return out, c.get(ctx, path("journal", strconv.FormatInt(seq, 10)), nil, out)
+}
+
+// Undo takes a run or change set back; with force, what later changes overlaid is kept.
+func (c *Client) Undo(ctx context.Context, h How, what string, force bool) (*wire.ChangeSet, error) {
+	q := url.Values{}
+	if force {
+		q.Set("force", "yes")
+	}
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("undo", what), query: q})
+}
+
+// Import says where the tables of a file go.
+type Import struct {
+	Tracker, Name, Sheet, Tab, Key string
+	New                            bool // make the tracker
+	Zone                           string
+}
+
+// Import takes a file's tables in.
+func (c *Client) Import(ctx context.Context, h How, in Import, file io.Reader) (*wire.ChangeSet, error) {
+	q := url.Values{"name": {in.Name}}
+	for key, v := range map[string]string{"sheet": in.Sheet, "tab": in.Tab, "key": in.Key, "zone": in.Zone} {
+		if v != "" {
+			q.Set(key, v)
+		}
+	}
+	if in.New {
+		q.Set("new", "yes")
+	}
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", in.Tracker, "imports"), query: q, raw: file})
+}
+
+// Today tells what is overdue, what runs next and what failed.
+func (c *Client) Today(ctx context.Context) (*wire.Today, error) {
+	out := &wire.Today{}
+	return out, c.get(ctx, "/today", nil, out)
+}
+
+// People lists the people of the workspace.
+func (c *Client) People(ctx context.Context) ([]wire.Person, error) {
+	var out []wire.Person
+	err := c.get(ctx, "/people", nil, &out)
+	return out, err
+}
+
+// PutPerson adds a person or, by address, changes one.
+func (c *Client) PutPerson(ctx context.Context, p wire.NewPerson) (*wire.Person, error) {
+	out := &wire.Person{}
+	_, err := c.do(ctx, call{method: http.MethodPut, path: "/people", body: p}, out)
+	return out, err
+}
+
+// NewLink makes a link that signs a person in, once.
+func (c *Client) NewLink(ctx context.Context, person string) (*wire.Secret, error) {
+	out := &wire.Secret{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("people", person, "link")}, out)
+	return out, err
+}
+
+// NewToken makes a token for a person's scripts.
+func (c *Client) NewToken(ctx context.Context, person, name string) (*wire.Secret, error) {
+	out := &wire.Secret{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("people", person, "token"), query: url.Values{"name": {name}}}, out)
+	return out, err
+}

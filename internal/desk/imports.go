@@ -1,0 +1,222 @@
+package desk
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Import says where the tables of a file go.
+type Import struct {
+	Tracker sheet.TrackerID // 0: a new tracker
+	New     string          // its name
+	Zone    string          // its time zone
+	Sheet   string          // only the tables of this sheet, or "" for all
+	Tab     string          // the tab for the one table there is; "": named after the sheet
+	Key     string          // the column by which rows are added or updated; "": rows not taken in before are added
+}
+
+// Imported tells what became of one table.
+type Imported struct {
+	Sheet   string            `json:"sheet,omitempty"`
+	Range   string            `json:"range"`
+	Tab     string            `json:"tab"`
+	Rows    int               `json:"rows"`
+	Columns []string          `json:"new_columns,omitempty"`
+	Doubts  []string          `json:"doubts,omitempty"`
+	LeftOut []reading.LeftOut `json:"left_out,omitempty"`
+	Taken   *reconcile.Report `json:"taken"`
+}
+
+// ImportDetail is what an import's run records.
+type ImportDetail struct {
+	File   string     `json:"file"`
+	Tables []Imported `json:"tables"`
+}
+
+// Take gives the request that takes a file's tables into tabs: tabs and columns
+// that are not there are made, rows are added or, with a key, updated. Taking
+// in the same file twice changes nothing.
+func (d *Desk) Take(who string, file *reading.Reading, in Import) Request {
+	return Request{Who: who, Tracker: in.Tracker, Kind: "import", Name: file.File,
+		Cause: sheet.Cause{Kind: sheet.ByImport, Name: file.File}, Make: func(t *Turn) error { return d.take(t, file, in) }}
+}
+
+// source is a table with the tab it goes to.
+type source struct {
+	sheet *reading.Sheet
+	table *reading.Table
+	tab   string
+}
+
+func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
+	sources, err := sourcesOf(file, in)
+	if err != nil {
+		return err
+	}
+	if in.Tracker == 0 {
+		in.Tracker = sheet.TrackerID(d.newID())
+		made := sheet.Change{Kind: sheet.Reshape, Tracker: in.Tracker, ShapeAfter: &sheet.Shape{Name: in.New, Zone: in.Zone}}
+		if err := t.Draft.Apply(made); err != nil {
+			return err
+		}
+	}
+	tr := t.Draft.Own(in.Tracker)
+	if tr == nil {
+		return &sheet.NotFound{What: "tracker", Name: in.Tracker.String()}
+	}
+	detail := &ImportDetail{File: file.File}
+	made := make([]Imported, len(sources))
+	after := tr.Shape.Clone()
+	for i, s := range sources {
+		made[i] = Imported{Sheet: s.sheet.Name, Range: s.table.Range.String(), Tab: s.tab, Rows: s.table.Rows, Doubts: s.table.Doubts, LeftOut: s.table.LeftOut}
+		made[i].Columns = d.makeRoom(after, s)
+	}
+	if err := applyShape(t.Draft, tr, after); err != nil {
+		return err
+	}
+	for i, s := range sources {
+		if made[i].Taken, err = takeTable(t.Draft, tr, s, in.Key); err != nil {
+			return fmt.Errorf("taking in %s of %s: %w", s.table.Range, file.File, err)
+		}
+		detail.Tables = append(detail.Tables, made[i])
+	}
+	t.Detail = detail
+	return nil
+}
+
+func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
+	var out []source
+	var names []string
+	for i := range file.Sheets {
+		s := &file.Sheets[i]
+		names = append(names, s.Name)
+		if in.Sheet != "" && !value.EqualText(in.Sheet, s.Name) || in.Sheet == "" && s.Hidden {
+			continue
+		}
+		for j := range s.Tables {
+			name := s.Name
+			if name == "" {
+				name = strings.TrimSuffix(filepath.Base(file.File), filepath.Ext(file.File))
+			}
+			if len(s.Tables) > 1 {
+				name = fmt.Sprintf("%s %d", name, j+1)
+			}
+			out = append(out, source{s, &s.Tables[j], name})
+		}
+	}
+	switch {
+	case len(out) == 0 && in.Sheet != "":
+		return nil, &sheet.NotFound{What: "sheet with a table", Name: in.Sheet, In: file.File, Nearest: value.Nearest(in.Sheet, names)}
+	case len(out) == 0:
+		return nil, fmt.Errorf("%s holds no table: a table is a header row with rows below it", file.File)
+	case in.Tab != "" && len(out) > 1:
+		return nil, fmt.Errorf("%s holds %d tables, and they cannot all go to the tab %s: name one sheet", file.File, len(out), in.Tab)
+	case in.Tab != "":
+		out[0].tab = in.Tab
+	}
+	return out, nil
+}
+
+// makeRoom adds the tab and the columns that the table needs and a tracker
+// lacks, and gives the names of the columns it added.
+func (d *Desk) makeRoom(shape *sheet.Shape, s source) []string {
+	tab, err := shape.Tab(s.tab)
+	if err != nil {
+		shape.Tabs = append(shape.Tabs, sheet.TabShape{ID: sheet.TabID(d.newID()), Name: s.tab})
+		tab = &shape.Tabs[len(shape.Tabs)-1]
+	}
+	var added []string
+	for _, c := range s.table.Columns {
+		if _, err := tab.Column(c.Name); err == nil {
+			continue
+		}
+		col := sheet.Column{Name: c.Name, Type: c.Kind}
+		for i := range shape.Tabs { // the same column in another tab is the same column here
+			if other, err := shape.Tabs[i].Column(c.Name); err == nil && !other.Computed() && other.Type.Kind == c.Kind.Kind && other.Type.Several == c.Kind.Several {
+				col.ID = other.ID
+			}
+		}
+		if col.ID == 0 {
+			col.ID = sheet.ColumnID(d.newID())
+		}
+		tab.Columns = append(tab.Columns, col)
+		added = append(added, c.Name)
+	}
+	return added
+}
+
+func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*reconcile.Report, error) {
+	tab, err := tr.Tab(s.tab)
+	if err != nil {
+		return nil, err
+	}
+	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import"}
+	if key != "" {
+		c, err := tab.Column(key)
+		if err != nil {
+			return nil, err
+		}
+		into.Key = c.ID
+	}
+	columns := make([]*sheet.Column, len(s.table.Columns))
+	for i, c := range s.table.Columns {
+		if columns[i], err = tab.Column(c.Name); err != nil {
+			return nil, err
+		}
+	}
+	records := make([]reconcile.Record, 0, s.table.Rows)
+	for _, r := range s.sheet.Records(s.table) {
+		rec := reconcile.Record{Where: fmt.Sprintf("row %d", r.Row+1), Cells: map[sheet.ColumnID]value.Value{}}
+		if s.sheet.Name != "" {
+			rec.Where = s.sheet.Name + ", " + rec.Where
+		}
+		hash := sha256.New()
+		fmt.Fprintf(hash, "%d", tab.ID)
+		for i, c := range columns {
+			fmt.Fprintf(hash, "\x00%s", r.Cells[i])
+			if c.Computed() {
+				continue
+			}
+			v, err := fitCell(c, r.Cells[i])
+			if err != nil {
+				return nil, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err)
+			}
+			rec.Cells[c.ID] = v
+			if note := r.Notes[i]; note != "" {
+				if rec.Notes == nil {
+					rec.Notes = map[sheet.ColumnID]string{}
+				}
+				rec.Notes[c.ID] = note
+			}
+		}
+		rec.Origin = "import " + hex.EncodeToString(hash.Sum(nil)[:12])
+		records = append(records, rec)
+	}
+	return reconcile.Take(draft, into, records)
+}
+
+// fitCell gives a file's value as the column takes it. What does not fit is
+// refused or kept as odd, as the column says.
+func fitCell(c *sheet.Column, v value.Value) (value.Value, error) {
+	fitted, misfit := value.Fit(v, c.Type)
+	if v.IsOdd() {
+		var err error
+		if fitted, err = value.Parse(v.Raw(), c.Type); err != nil {
+			fitted, misfit = v, err
+		} else {
+			misfit = nil
+		}
+	}
+	if misfit != nil && c.BadInput == sheet.Refuse {
+		return v, &sheet.Refusal{Column: c.Name, Reason: misfit.Error()}
+	}
+	return fitted, nil
+}

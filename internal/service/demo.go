@@ -1,0 +1,184 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"slices"
+	"time"
+
+	"example.org/kavlo/demo"
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/formats/mail"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/standin/listserver"
+	"example.org/kavlo/internal/standin/post"
+)
+
+// DemoSettings say where the demo's stand-ins listen.
+type DemoSettings struct {
+	Lists, Post, SMTP string // host:port
+}
+
+// Demo is a running demo.
+type Demo struct {
+	*Service
+	Office   *post.Office
+	Lists    *listserver.Server
+	PostPage string // address of the post office's page
+	SignIn   string // one-time link for the coordinator
+	Sample   string // a loan to try things on
+	closers  []func() error
+}
+
+// StartDemo starts the stand-ins and a service with the demo's data.
+func StartDemo(ctx context.Context, s Settings, ds DemoSettings) (*Demo, error) {
+	d := &Demo{Office: &post.Office{}}
+	fail := func(err error) (*Demo, error) { return nil, errors.Join(err, d.close()) }
+	now := s.Now
+	if now == nil {
+		now = time.Now
+	}
+	d.Lists = listserver.New(demo.Lists(now()))
+	lists, err := d.serve(ds.Lists, d.Lists.Handler())
+	if err != nil {
+		return fail(err)
+	}
+	if d.PostPage, err = d.serve(ds.Post, d.Office.Handler()); err != nil {
+		return fail(err)
+	}
+	smtp, err := net.Listen("tcp", ds.SMTP)
+	if err != nil {
+		return fail(fmt.Errorf("listening on %s: %w", ds.SMTP, err))
+	}
+	d.closers = append(d.closers, smtp.Close)
+	go func() { _ = d.Office.ServeSMTP(smtp) }() // ends when its listener is closed
+	s.Mail = mail.Server{Address: smtp.Addr().String(), STARTTLS: "never", From: "Salt and Signal <loans@example.org>", ListID: "rounds.loans.example.org"}
+	s.Post = d.Office
+	if d.Service, err = Start(ctx, s); err != nil {
+		return fail(err)
+	}
+	if err := d.fill(ctx, lists, now()); err != nil {
+		return nil, errors.Join(err, d.Stop())
+	}
+	return d, nil
+}
+
+// serve serves HTTP on an address and gives it with its scheme.
+func (d *Demo) serve(listen string, h http.Handler) (string, error) {
+	l, err := net.Listen("tcp", listen)
+	if err != nil {
+		return "", fmt.Errorf("listening on %s: %w", listen, err)
+	}
+	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
+	d.closers = append(d.closers, server.Close)
+	go func() { _ = server.Serve(l) }() // ends when the server is closed
+	return "http://" + l.Addr().String(), nil
+}
+
+// fill makes the demo's people and tracker where they are not there yet, and
+// points its lists to where the list server is this time.
+func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
+	var coordinator int64
+	for _, p := range demo.People {
+		put, err := d.Desk.PutPerson(ctx, p.Name, p.Address, p.Access)
+		if err != nil {
+			return fmt.Errorf("adding %s: %w", p.Name, err)
+		}
+		if coordinator == 0 {
+			coordinator = put.ID
+		}
+	}
+	secret, err := d.Desk.IssueLink(ctx, coordinator)
+	if err != nil {
+		return err
+	}
+	d.SignIn = d.Desk.SignInLink(secret)
+	_, err = d.Desk.Find(demo.Tracker)
+	fresh := err != nil
+	if _, err := d.Desk.Commit(ctx, d.Desk.LoadSetup("Demo", []byte(demo.Setup(lists)))); err != nil {
+		return fmt.Errorf("loading the demo's setup: %w", err)
+	}
+	if fresh {
+		if err := d.fillRows(ctx, now); err != nil {
+			return err
+		}
+	}
+	return d.pickSample()
+}
+
+// pickSample takes a loan that is still requested.
+func (d *Demo) pickSample() error {
+	t, tab, err := d.Desk.FindTab(demo.Tracker, "Requested")
+	if err != nil {
+		return err
+	}
+	for _, r := range t.Page(tab.ID, 1, 1) {
+		d.Sample = t.Label(r)
+	}
+	return nil
+}
+
+func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
+	t, err := d.Desk.Find(demo.Tracker)
+	if err != nil {
+		return err
+	}
+	rows := demo.Rows(now.In(t.Location()))
+	tabs := make([]string, 0, len(rows))
+	for name := range rows {
+		tabs = append(tabs, name)
+	}
+	slices.Sort(tabs)
+	for _, name := range tabs {
+		tab, err := t.Tab(name)
+		if err != nil {
+			return err
+		}
+		req := d.Desk.AddRows("Demo", t.ID, tab.ID, rows[name])
+		req.Alone = true
+		if _, err := d.Desk.Commit(ctx, req); err != nil {
+			return fmt.Errorf("filling %s: %w", name, err)
+		}
+	}
+	sync, err := d.Desk.Sync(ctx, "Demo", sheet.ByHand, t, "Lenders")
+	if err != nil {
+		return err
+	}
+	if _, err := d.Desk.Commit(ctx, sync); err != nil {
+		return fmt.Errorf("taking the lender register in: %w", err)
+	}
+	return d.note(ctx, t)
+}
+
+// note puts a remark on a cell, so that the demo shows one.
+func (d *Demo) note(ctx context.Context, t *sheet.Tracker) error {
+	tab, err := t.Tab("Requested")
+	if err != nil {
+		return err
+	}
+	page := d.Desk.State().Tracker(t.ID).Page(tab.ID, 2, 1)
+	if len(page) == 0 {
+		return nil
+	}
+	_, err = d.Desk.Commit(ctx, d.Desk.SetRows("Ines Valadar", t.ID, []desk.RowEdit{{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}}}))
+	return err
+}
+
+func (d *Demo) close() error {
+	var err error
+	for _, c := range d.closers {
+		if e := c(); e != nil && !errors.Is(e, net.ErrClosed) {
+			err = errors.Join(err, e)
+		}
+	}
+	return err
+}
+
+// Wait serves until the context ends, then stops everything.
+func (d *Demo) Wait(ctx context.Context) error { return errors.Join(d.Service.Wait(ctx), d.close()) }
+
+// Stop stops everything.
+func (d *Demo) Stop() error { return errors.Join(d.Service.Stop(), d.close()) }

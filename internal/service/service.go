@@ -1,0 +1,121 @@
+// Package service puts a running Kavlo together: the desk, its mail and lists,
+// and the network interface, from settings to an orderly stop.
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/api"
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/formats/mail"
+	"example.org/kavlo/internal/lists"
+)
+
+// Settings say how a service is run.
+type Settings struct {
+	Version string
+	Dir     string // data folder
+	Listen  string // host:port of the API and the console
+	Public  string // the console's address as people reach it; "": http://Listen
+	Mail    mail.Server
+	Console fs.FS
+	Post    api.PostOffice
+	Log     *slog.Logger
+	Now     func() time.Time
+}
+
+// AddressFile is the file of the data folder that tells, while the service
+// runs, where it is reached, so that commands on its machine need no address.
+const AddressFile = "address"
+
+// Service is a running service.
+type Service struct {
+	Desk    *desk.Desk
+	Address string // http://host:port
+	server  *http.Server
+	failed  chan error
+	dir     string
+}
+
+// Start opens the workspace and begins to serve. Stop it with Stop.
+func Start(ctx context.Context, s Settings) (*Service, error) {
+	listener, err := net.Listen("tcp", s.Listen)
+	if err != nil {
+		return nil, fmt.Errorf("listening on %s: %w", s.Listen, err)
+	}
+	out, err := start(ctx, s, listener)
+	if err != nil {
+		return nil, errors.Join(err, listener.Close())
+	}
+	return out, nil
+}
+
+func start(ctx context.Context, s Settings, listener net.Listener) (*Service, error) {
+	address := "http://" + listener.Addr().String()
+	if s.Public == "" {
+		s.Public = address
+	}
+	cfg := desk.Config{Dir: s.Dir, Now: s.Now, Lists: &lists.Connectors{}, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
+	if s.Mail.Address != "" {
+		sender, err := mail.NewSender(s.Mail)
+		if err != nil {
+			return nil, err
+		}
+		cfg.Mailer = sender
+	}
+	d, err := desk.Open(ctx, cfg)
+	if err != nil {
+		return nil, err
+	}
+	out := &Service{Desk: d, Address: address, failed: make(chan error, 1), dir: s.Dir}
+	if _, err := d.EnsureKeeper(ctx); err != nil {
+		return nil, errors.Join(err, d.Close())
+	}
+	if err := os.WriteFile(filepath.Join(s.Dir, AddressFile), []byte(address+"\n"), 0o600); err != nil {
+		return nil, errors.Join(fmt.Errorf("leaving the address in the data folder: %w", err), d.Close())
+	}
+	d.Serve(ctx)
+	out.server = &http.Server{Handler: api.New(d, api.Options{Version: s.Version, Log: s.Log, Console: s.Console, Post: s.Post}), ReadHeaderTimeout: 10 * time.Second}
+	go func() {
+		if err := out.server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
+			out.failed <- err
+		}
+	}()
+	return out, nil
+}
+
+// stopTime is how long requests under way may take when the service stops.
+const stopTime = 5 * time.Second
+
+// Wait serves until the context ends or serving fails, then stops.
+func (s *Service) Wait(ctx context.Context) error {
+	var err error
+	select {
+	case <-ctx.Done():
+	case err = <-s.failed:
+		err = fmt.Errorf("serving: %w", err)
+	}
+	return errors.Join(err, s.Stop())
+}
+
+// Stop ends requests and closes the workspace.
+func (s *Service) Stop() error {
+	ctx, cancel := context.WithTimeout(context.Background(), stopTime)
+	defer cancel()
+	err := s.server.Shutdown(ctx)
+	if errors.Is(err, context.DeadlineExceeded) { // live events last until they are cut
+		err = s.server.Close()
+	}
+	_ = os.Remove(filepath.Join(s.dir, AddressFile)) // it may be gone with its folder
+	return errors.Join(err, s.Desk.Close())
+}

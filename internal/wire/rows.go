@@ -1,0 +1,114 @@
+package wire
+
+import "time"
+
+// Row is a row of a tab.
+type Row struct {
+	ID      string            `json:"id"`
+	Tab     string            `json:"tab"`
+	TabID   string            `json:"tab_id"`
+	Version int64             `json:"version"`
+	Label   string            `json:"label" doc:"What names the row in messages"`
+	Cells   map[string]any    `json:"cells" doc:"Values by column name"`
+	Odd     []string          `json:"odd,omitempty" doc:"Columns whose cell does not fit its type"`
+	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name"`
+	Carried map[string]any    `json:"carried,omitempty" doc:"What the row holds for columns that its tab lacks"`
+}
+
+// Rows is a page of a tab's rows.
+type Rows struct {
+	Rows       []Row        `json:"rows"`
+	Total      int          `json:"total" doc:"Rows that match, on all pages"`
+	PassedOver []PassedOver `json:"passed_over,omitempty"`
+}
+
+// RowEdit is new contents of a row's cells and notes.
+type RowEdit struct {
+	Row     string            `json:"row,omitempty" doc:"Id, where the address does not say it"`
+	Version int64             `json:"version,omitempty" doc:"The version that was seen; 0 edits whatever is there"`
+	Cells   map[string]any    `json:"cells,omitempty"`
+	Notes   map[string]string `json:"notes,omitempty"`
+}
+
+// NewRows are rows to add.
+type NewRows struct {
+	Rows []map[string]any `json:"rows" doc:"Values by column name" minItems:"1" maxItems:"10000"`
+}
+
+// RowEdits are edits of several rows, made all or none.
+type RowEdits struct {
+	Edits []RowEdit `json:"edits" minItems:"1" maxItems:"10000"`
+}
+
+// MoveRow says where a row goes.
+type MoveRow struct {
+	To string `json:"to" doc:"Name or id of a tab"`
+}
+
+// Change is one alteration.
+type Change struct {
+	Kind    string `json:"kind" enum:"add,remove,set,note,move,reshape"`
+	Tab     string `json:"tab,omitempty"`
+	Row     string `json:"row,omitempty"`
+	Label   string `json:"label,omitempty"`
+	Column  string `json:"column,omitempty"`
+	Before  any    `json:"before"`
+	After   any    `json:"after"`
+	Because string `json:"because"`
+}
+
+// PassedOver is a row that could not be judged.
+type PassedOver struct {
+	Row    string `json:"row"`
+	Label  string `json:"label"`
+	Tab    string `json:"tab"`
+	Column string `json:"column,omitempty"`
+	Why    string `json:"why"`
+}
+
+// ChangeSet is what was changed, or with a preview would be.
+type ChangeSet struct {
+	Seq        int64          `json:"seq,omitempty" doc:"Number in the journal; absent in a preview and where nothing changed"`
+	Run        string         `json:"run,omitempty" doc:"The run on record"`
+	Preview    bool           `json:"preview,omitempty"`
+	At         time.Time      `json:"at"`
+	Who        string         `json:"who"`
+	Undoes     int64          `json:"undoes,omitempty"`
+	Changes    []Change       `json:"changes"`
+	More       int            `json:"more,omitempty" doc:"Changes left out of the list"`
+	PassedOver []PassedOver   `json:"passed_over"`
+	Counts     map[string]int `json:"counts"`
+	Followed   []string       `json:"followed" doc:"What followed from it, in words"`
+	Rows       []Row          `json:"rows,omitempty" doc:"The edited rows as they stand now"`
+	Detail     any            `json:"detail,omitempty" doc:"What an import, sync or undo reports"`
+}
+
+// JournalEntry is a change set of the journal, by its heading.
+type JournalEntry struct {
+	Seq    int64          `json:"seq"`
+	At     time.Time      `json:"at"`
+	Who    string         `json:"who"`
+	Says   string         `json:"says"`
+	Run    string         `json:"run,omitempty"`
+	Undoes int64          `json:"undoes,omitempty"`
+	Counts map[string]int `json:"counts"`
+}
+
+// Why is a chain of causes; the first link is the change itself.
+type Why struct {
+	Row    string    `json:"row"`
+	Label  string    `json:"label"`
+	Tab    string    `json:"tab"`
+	Column string    `json:"column,omitempty"`
+	Chain  []WhyLink `json:"chain"`
+}
+
+// WhyLink is one link of the chain.
+type WhyLink struct {
+	Says string    `json:"says"`
+	Who  string    `json:"who"`
+	At   time.Time `json:"at"`
+	Seq  int64     `json:"seq"`
+	Run  string    `json:"run,omitempty"`
+	Rule string    `json:"rule,omitempty"`
+}

@@ -1,0 +1,144 @@
+package wire
+
+import "time"
+
+// Run is one execution of a rule, sync, round or import, or an edit from which
+// rules followed.
+type Run struct {
+	ID         string         `json:"id"`
+	At         time.Time      `json:"at"`
+	Tracker    string         `json:"tracker"`
+	Kind       string         `json:"kind" enum:"edit,rule,sync,round,import,undo"`
+	Name       string         `json:"name"`
+	Who        string         `json:"who"`
+	Outcome    string         `json:"outcome" enum:"done,nothing to do,failed"`
+	Seq        int64          `json:"seq,omitempty" doc:"Its change set"`
+	Undone     bool           `json:"undone,omitempty"`
+	Cause      string         `json:"cause" doc:"What set it off, in words"`
+	Counts     map[string]int `json:"counts,omitempty"`
+	Rules      []RuleReport   `json:"rules,omitempty"`
+	Problem    string         `json:"problem,omitempty"`
+	Detail     any            `json:"detail,omitempty"`
+	Changes    []Change       `json:"changes,omitempty"`
+	More       int            `json:"more,omitempty" doc:"Changes left out of the list"`
+	PassedOver []PassedOver   `json:"passed_over,omitempty"`
+}
+
+// RuleReport tells what one rule did in a run.
+type RuleReport struct {
+	Rule       string       `json:"rule"`
+	Considered int          `json:"considered"`
+	Matched    int          `json:"matched"`
+	Passed     int          `json:"passed"`
+	Steps      []StepReport `json:"steps"`
+}
+
+// StepReport tells what one step did.
+type StepReport struct {
+	Kind    string `json:"kind"`
+	Remark  string `json:"remark,omitempty"`
+	Rows    int    `json:"rows"`
+	Changed int    `json:"changed"`
+}
+
+// Letter is one person's mail of a round.
+type Letter struct {
+	To      string `json:"to"`
+	Name    string `json:"name,omitempty"`
+	Subject string `json:"subject"`
+	Count   int    `json:"count" doc:"Rows it tells of"`
+	Text    string `json:"text"`
+	HTML    string `json:"html"`
+}
+
+// RoundResult tells what a round sent, or with a preview would send.
+type RoundResult struct {
+	Run        string    `json:"run,omitempty"`
+	Preview    bool      `json:"preview,omitempty"`
+	Occurrence time.Time `json:"occurrence"`
+	Letters    []Letter  `json:"letters"`
+	Queued     int       `json:"queued" doc:"Mails put into the outbox"`
+	Already    int       `json:"already" doc:"People who have had this occurrence's mail"`
+	Nobody     []string  `json:"nobody,omitempty" doc:"Rows for which no address was found"`
+	PassedOver []string  `json:"passed_over,omitempty" doc:"Rows that could not be judged"`
+}
+
+// OutboxMail is a mail of the outbox.
+type OutboxMail struct {
+	ID      string     `json:"id"`
+	To      string     `json:"to"`
+	Subject string     `json:"subject"`
+	State   string     `json:"state" enum:"waiting,sent,given up"`
+	Tries   int        `json:"tries"`
+	Made    time.Time  `json:"made"`
+	NextTry *time.Time `json:"next_try,omitempty"`
+	Sent    *time.Time `json:"sent,omitempty"`
+	Problem string     `json:"problem,omitempty"`
+	Run     string     `json:"run,omitempty"`
+	Text    string     `json:"text,omitempty"`
+	HTML    string     `json:"html,omitempty"`
+}
+
+// ArrivedMail is a mail as the demo's stand-in post office took it in.
+type ArrivedMail struct {
+	ID      string    `json:"id"`
+	From    string    `json:"from"`
+	To      []string  `json:"to"`
+	Subject string    `json:"subject"`
+	Date    time.Time `json:"date"`
+	Text    string    `json:"text"`
+	HTML    string    `json:"html"`
+	Raw     string    `json:"raw"`
+}
+
+// Today is what the first page shows.
+type Today struct {
+	Day     string       `json:"day" doc:"ISO date of the workspace's first tracker"`
+	Overdue []HeldRow    `json:"overdue"`
+	People  []PersonLoad `json:"people" doc:"Whose the overdue rows are, most first"`
+	Nobody  []HeldRow    `json:"nobody" doc:"Overdue rows for which no address was found"`
+	Next    []Clocked    `json:"next" doc:"What the clock wakes next"`
+	Failed  []Run        `json:"failed" doc:"Runs of the last seven days that failed"`
+	Rounds  []RoundAhead `json:"rounds" doc:"What the next rounds would send now"`
+	Waiting []OutboxMail `json:"waiting" doc:"Mail not delivered yet or given up"`
+}
+
+// HeldRow is a row that a reminder holds.
+type HeldRow struct {
+	Tracker   string            `json:"tracker"`
+	TrackerID string            `json:"tracker_id"`
+	Tab       string            `json:"tab"`
+	TabID     string            `json:"tab_id"`
+	Row       string            `json:"row"`
+	Label     string            `json:"label"`
+	Reminder  string            `json:"reminder"`
+	To        []string          `json:"to" doc:"Names, or addresses of people without one"`
+	Shown     map[string]string `json:"shown"`
+}
+
+// PersonLoad is how many overdue rows are a person's.
+type PersonLoad struct {
+	Name    string `json:"name"`
+	Address string `json:"address"`
+	Rows    int    `json:"rows"`
+}
+
+// Clocked is a part that the clock wakes.
+type Clocked struct {
+	Tracker   string     `json:"tracker"`
+	TrackerID string     `json:"tracker_id"`
+	Kind      string     `json:"kind"`
+	Name      string     `json:"name"`
+	Phrase    string     `json:"phrase"`
+	Next      time.Time  `json:"next"`
+	Last      *time.Time `json:"last,omitempty"`
+}
+
+// RoundAhead is what a round would send now.
+type RoundAhead struct {
+	Tracker   string    `json:"tracker"`
+	TrackerID string    `json:"tracker_id"`
+	Round     string    `json:"round"`
+	Next      time.Time `json:"next"`
+	Letters   []Letter  `json:"letters"`
+}

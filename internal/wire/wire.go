@@ -1,0 +1,47 @@
+// Package wire holds the forms in which Kavlo speaks over HTTP: one Go type a
+// JSON object. The service derives its OpenAPI document from them, the client
+// package and the console's types follow from it, so all three agree.
+//
+// rows.go holds rows and change sets, parts.go what a tracker is made of,
+// runs.go runs, rounds and the Today page, problem.go errors.
+package wire
+
+import "time"
+
+// Person is somebody who may use the workspace or be told things by it.
+type Person struct {
+	ID      int64  `json:"id"`
+	Name    string `json:"name"`
+	Address string `json:"address" doc:"Mail address"`
+	Access  string `json:"access" enum:"keeper,editor,reader"`
+}
+
+// NewPerson adds a person or, by address, changes one.
+type NewPerson struct {
+	Name    string `json:"name,omitempty"`
+	Address string `json:"address"`
+	Access  string `json:"access" enum:"keeper,editor,reader"`
+}
+
+// Secret is a sign-in link's secret or a token.
+type Secret struct {
+	Secret string `json:"secret"`
+	Link   string `json:"link,omitempty" doc:"The address that signs in, once"`
+}
+
+// Session tells who is signed in.
+type Session struct {
+	Person Person `json:"person"`
+}
+
+// Event tells the console that a change set was committed.
+type Event struct {
+	Seq     int64     `json:"seq"`
+	Tracker string    `json:"tracker"`
+	Who     string    `json:"who"`
+	At      time.Time `json:"at"`
+	Says    string    `json:"says" doc:"What happened, in words"`
+	Rows    []Row     `json:"rows" doc:"The touched rows as they stand now"`
+	Gone    []string  `json:"gone" doc:"Ids of rows that are there no more"`
+	Reload  bool      `json:"reload,omitempty" doc:"Too much changed to list: fetch again"`
+}
