@@ -26,9 +26,10 @@ const (
 func (s *server) eventRoutes() {
 	route(s, reader, http.MethodGet, "/events", "events", "Be told of every change set as it is committed (Server-Sent Events; each is a JSON Event; resumes by Last-Event-ID)",
 		func(_ context.Context, in *struct {
-			Last string `header:"Last-Event-ID"`
+			Last  string `header:"Last-Event-ID"`
+			After int64  `query:"after" minimum:"0" doc:"Where there is no Last-Event-ID: the last change set that the page knows of"`
 		}) (*huma.StreamResponse, error) {
-			var last int64
+			last := in.After
 			if in.Last != "" {
 				var err error
 				if last, err = strconv.ParseInt(in.Last, 10, 64); err != nil || last < 0 {

@@ -25,8 +25,9 @@ var errForbidden = errors.New("this needs more access than you have: ask a keepe
 var internalProblem = problemOf(http.StatusInternalServerError, "internal", "Something went wrong in the service", "nothing was changed; the service's log tells more")
 
 // init makes huma's own refusals (a malformed body, a missing field) problems
-// of ours; huma has no other place to say so.
+// of ours, and lists that are never null; huma has no other place to say so.
 func init() {
+	huma.DefaultArrayNullable = false
 	huma.NewError = func(status int, msg string, errs ...error) huma.StatusError {
 		p := problemOf(status, "request", http.StatusText(status), msg)
 		for _, err := range errs {

@@ -81,12 +81,12 @@ func compareText(a, b string) int {
 }
 
 func held(t *sheet.Tracker, r *digest.Reminder, i digest.Item, names map[string]string) wire.HeldRow {
-	out := wire.HeldRow{Tracker: t.Name, TrackerID: t.ID.String(), Tab: i.Tab, TabID: i.TabID.String(), Row: i.Row.String(), Label: i.Label, Reminder: r.Name, To: []string{}, Shown: map[string]string{}}
+	out := wire.HeldRow{Tracker: t.Name, TrackerID: t.ID.String(), Tab: i.Tab, TabID: i.TabID.String(), Row: i.Row.String(), Label: i.Label, Reminder: r.Name, To: []string{}, Shown: []wire.Shown{}}
 	for _, to := range i.To {
 		out.To = append(out.To, named(names, to))
 	}
 	for n, shown := range i.Shown {
-		out.Shown[r.Show[n].Title] = shown
+		out.Shown = append(out.Shown, wire.Shown{Title: r.Show[n].Title, Text: shown})
 	}
 	return out
 }

@@ -50,7 +50,7 @@ func (v *view) env(t *sheet.Tracker, tab *sheet.TabShape) (*derive.Bound, *claus
 
 func (v *view) row(t *sheet.Tracker, r *sheet.Row) wire.Row {
 	tab := t.TabOf(r)
-	out := wire.Row{ID: r.ID.String(), Tab: tab.Name, TabID: tab.ID.String(), Version: r.Version, Label: t.Label(r), Cells: make(map[string]any, len(tab.Columns))}
+	out := wire.Row{ID: r.ID.String(), Tab: tab.Name, TabID: tab.ID.String(), Version: r.Version, Pos: r.Pos, Label: t.Label(r), Cells: make(map[string]any, len(tab.Columns))}
 	bound, env := v.env(t, tab)
 	if env != nil {
 		derive.Look(env, r)

@@ -187,8 +187,12 @@ func (a *app) changeSet(set *wire.ChangeSet) error {
 	return nil
 }
 
-// fewChanges are told one by one; more are laid out as a table.
-const fewChanges = 8
+// fewChanges are told one by one; more are laid out as a table of at most
+// tabledChanges. JSON and CSV hold them all.
+const (
+	fewChanges    = 8
+	tabledChanges = 15
+)
 
 func (a *app) changes(changes []wire.Change, more int) {
 	if len(changes) <= fewChanges {
@@ -199,8 +203,8 @@ func (a *app) changes(changes []wire.Change, more int) {
 	}
 	g := &grid{heads: []string{"change", "tab", "row", "column", "before", "after", "because"}}
 	for i, c := range changes {
-		if i == 40 {
-			more += len(changes) - 40
+		if i == tabledChanges {
+			more += len(changes) - tabledChanges
 			break
 		}
 		before, after := cellText(c.Before), cellText(c.After)

@@ -18,8 +18,9 @@ type Link struct {
 	Rule string    `json:"rule,omitempty"`
 }
 
-// Why follows the causes of the last change of a row, or of one of its cells,
-// back to a person, the clock or a list. The first link is the change itself.
+// Why follows the causes of what put a row where it is, or without column 0 of
+// the last change of one of its cells, back to a person, the clock or a list.
+// The first link is the change itself.
 func (d *Desk) Why(ctx context.Context, row sheet.RowID, column sheet.ColumnID) ([]Link, error) {
 	sets, err := d.store.RowHistory(ctx, row, 500)
 	if err != nil {
@@ -28,7 +29,8 @@ func (d *Desk) Why(ctx context.Context, row sheet.RowID, column sheet.ColumnID) 
 	for _, set := range sets {
 		for i := len(set.Changes) - 1; i >= 0; i-- {
 			c := set.Changes[i]
-			if column == 0 || c.Column == column || c.Kind == sheet.Add && hasCell(c, column) {
+			placed := c.Kind == sheet.Add || c.Kind == sheet.Move
+			if column == 0 && placed || column != 0 && (c.Kind == sheet.Set && c.Column == column || c.Kind == sheet.Add && hasCell(c, column)) {
 				return d.chain(set, i), nil
 			}
 		}

@@ -89,7 +89,7 @@ func (e *encoder) ruleSentence(p *sheet.Part) (string, error) {
 	if r.Where != "" {
 		fmt.Fprintf(&b, " where %s", e.across(r.In, r.Where))
 	}
-	b.WriteString(" - ")
+	b.WriteString(" → ")
 	for i, s := range r.Steps {
 		if i > 0 {
 			b.WriteString(", then ")

@@ -8,6 +8,7 @@ type Row struct {
 	Tab     string            `json:"tab"`
 	TabID   string            `json:"tab_id"`
 	Version int64             `json:"version"`
+	Pos     int64             `json:"pos" doc:"Order within the tab"`
 	Label   string            `json:"label" doc:"What names the row in messages"`
 	Cells   map[string]any    `json:"cells" doc:"Values by column name"`
 	Odd     []string          `json:"odd,omitempty" doc:"Columns whose cell does not fit its type"`

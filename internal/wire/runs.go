@@ -113,7 +113,13 @@ type HeldRow struct {
 	Label     string            `json:"label"`
 	Reminder  string            `json:"reminder"`
 	To        []string          `json:"to" doc:"Names, or addresses of people without one"`
-	Shown     map[string]string `json:"shown"`
+	Shown     []Shown           `json:"shown" doc:"What the reminder shows of it, in its order"`
+}
+
+// Shown is a title with what stands under it.
+type Shown struct {
+	Title string `json:"title"`
+	Text  string `json:"text"`
 }
 
 // PersonLoad is how many overdue rows are a person's.

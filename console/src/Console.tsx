@@ -1,0 +1,71 @@
+// The console as a whole: theme, query cache and the pages' addresses. Pages
+// are loaded when they are opened.
+import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { App as AntApp, ConfigProvider } from "antd";
+import { lazy, Suspense, useEffect, useMemo } from "react";
+import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { ProblemError } from "./api/client";
+import { Shell } from "./parts/Shell";
+import { SignInPage } from "./sign-in/SignInPage";
+import { useDark } from "./parts/useDark";
+import { cssVariables, dark, light, themeOf } from "./theme";
+
+const TodayPage = lazy(() => import("./today/TodayPage"));
+const TrackerPage = lazy(() => import("./tracker/TrackerPage"));
+const RulesPage = lazy(() => import("./rules/RulesPage"));
+const RunsPage = lazy(() => import("./runs/RunsPage"));
+const RunPage = lazy(() => import("./runs/RunPage"));
+const MailPage = lazy(() => import("./mail/MailPage"));
+
+const loaded = (page: React.ReactNode) => (
+  <Suspense fallback={<div className="page quiet">Loading…</div>}>{page}</Suspense>
+);
+
+const router = createBrowserRouter([
+  { path: "/sign-in", element: <SignInPage /> },
+  {
+    path: "/",
+    element: <Shell />,
+    children: [
+      { index: true, element: loaded(<TodayPage />) },
+      { path: "mail", element: loaded(<MailPage />) },
+      { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
+      { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
+      { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
+      { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },
+      { path: "*", element: <Navigate to="/" replace /> },
+    ],
+  },
+]);
+
+// signedOut sends whoever is signed in no more to the sign-in page.
+function signedOut(err: Error) {
+  if (err instanceof ProblemError && err.problem.status === 401) void router.navigate("/sign-in");
+}
+
+export function Console() {
+  const isDark = useDark();
+  const palette = isDark ? dark : light;
+  const queries = useMemo(
+    () =>
+      new QueryClient({
+        queryCache: new QueryCache({ onError: signedOut }),
+        defaultOptions: { queries: { retry: false, staleTime: 5_000 } },
+      }),
+    [],
+  );
+  useEffect(() => {
+    for (const [name, value] of Object.entries(cssVariables(palette))) {
+      document.documentElement.style.setProperty(name, value);
+    }
+  }, [palette]);
+  return (
+    <ConfigProvider theme={themeOf(palette, isDark)}>
+      <AntApp component={false}>
+        <QueryClientProvider client={queries}>
+          <RouterProvider router={router} />
+        </QueryClientProvider>
+      </AntApp>
+    </ConfigProvider>
+  );
+}

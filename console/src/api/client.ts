@@ -1,0 +1,71 @@
+// One typed client of the service, and its problems as errors.
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Row = components["schemas"]["Row"];
+export type Tracker = components["schemas"]["Tracker"];
+export type Tab = components["schemas"]["Tab"];
+export type Column = components["schemas"]["Column"];
+export type ChangeSet = components["schemas"]["ChangeSet"];
+export type Change = components["schemas"]["Change"];
+export type Problem = components["schemas"]["Problem"];
+export type Run = components["schemas"]["Run"];
+export type Part = components["schemas"]["Part"];
+export type Today = components["schemas"]["Today"];
+export type Letter = components["schemas"]["Letter"];
+export type Why = components["schemas"]["Why"];
+export type Person = components["schemas"]["Person"];
+export type JournalEntry = components["schemas"]["JournalEntry"];
+export type LiveEvent = {
+  seq: number;
+  tracker: string;
+  who: string;
+  says: string;
+  rows: Row[];
+  gone: string[];
+  reload?: boolean;
+};
+
+export const api = createClient<paths>({ baseUrl: "/", credentials: "same-origin" });
+
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+// ask gives an answer's data; what the service refuses is thrown.
+export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const { data, error, response } = await answer.catch(() => {
+    throw new ProblemError({
+      type: "urn:kavlo:away",
+      title: "Not reachable",
+      status: 0,
+      detail: "The service does not answer. What you typed was not saved.",
+    });
+  });
+  if (error !== undefined || !response.ok) {
+    const p = error as Problem | undefined;
+    throw new ProblemError(
+      p?.detail
+        ? p
+        : {
+            type: "urn:kavlo:http",
+            title: response.statusText,
+            status: response.status,
+            detail: `The service answered ${response.status}.`,
+          },
+    );
+  }
+  return data as T;
+}
+
+export function problemOf(err: unknown): Problem {
+  if (err instanceof ProblemError) return err.problem;
+  return {
+    type: "urn:kavlo:console",
+    title: "Unexpected",
+    status: 0,
+    detail: err instanceof Error ? err.message : String(err),
+  };
+}

@@ -1,0 +1,106 @@
+// The mail that rounds made: what went out, what waits, and in the demo what
+// the stand-in post office took in, as it arrived.
+import { useQuery } from "@tanstack/react-query";
+import { Segmented } from "antd";
+import { useState } from "react";
+import { api, ask } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+import { when } from "../parts/time";
+import { Sheet } from "./Sheet";
+import "./mail.css";
+
+type Item = {
+  id: string;
+  to: string;
+  subject: string;
+  at: string;
+  state: string;
+  problem?: string;
+  text?: string;
+  html?: string;
+  raw?: string;
+};
+
+const often = 3_000; // milliseconds; mail arrives by itself
+
+export default function MailPage() {
+  const arrived = useQuery({
+    queryKey: ["arrived"],
+    queryFn: () => ask(api.GET("/api/v1/arrived")),
+    refetchInterval: often,
+  });
+  const outbox = useQuery({
+    queryKey: ["outbox"],
+    queryFn: () => ask(api.GET("/api/v1/outbox")),
+    refetchInterval: often,
+  });
+  const [which, setWhich] = useState<"Arrived" | "Outbox">("Arrived");
+  const [chosen, setChosen] = useState<string>();
+  const took = (arrived.data ?? []).map((m): Item => ({
+    id: m.id + m.to.join(),
+    to: m.to.join(", "),
+    subject: m.subject,
+    at: m.date,
+    state: "arrived",
+    text: m.text,
+    html: m.html,
+    raw: m.raw,
+  }));
+  const made = (outbox.data ?? []).map((m): Item => ({
+    id: m.id,
+    to: m.to,
+    subject: m.subject,
+    at: m.made,
+    state: m.state,
+    problem: m.problem,
+    text: m.text,
+    html: m.html,
+  }));
+  const items = which === "Arrived" ? took : made;
+  const open = items.find((i) => i.id === chosen) ?? items[0];
+  return (
+    <div className="page mail">
+      <header>
+        <h1>Mail</h1>
+        <Segmented<"Arrived" | "Outbox"> options={["Arrived", "Outbox"]} value={which} onChange={setWhich} />
+        <span className="quiet">
+          {which === "Arrived" ? "as the stand-in post office took it in" : "as Kavlo made it, and what became of it"}
+        </span>
+      </header>
+      {arrived.isError && which === "Arrived" && <ProblemNote error={arrived.error} />}
+      {outbox.isError && which === "Outbox" && <ProblemNote error={outbox.error} />}
+      {items.length === 0 && (
+        <p className="quiet">
+          {which === "Arrived" ? "Nothing has arrived yet. " : "No mail has been made yet. "}A round sends one mail a
+          person, when it has something to say.
+        </p>
+      )}
+      {open && (
+        <div className="mail-split">
+          <ul className="plain mail-list">
+            {items.map((i) => (
+              <li key={i.id}>
+                <button
+                  type="button"
+                  className={i === open ? "mail-item chosen" : "mail-item"}
+                  aria-pressed={i === open}
+                  onClick={() => setChosen(i.id)}
+                >
+                  <span className="mail-subject">{i.subject}</span>
+                  <span>{i.to}</span>
+                  <span className={i.state === "given up" ? "late" : i.state === "waiting" ? "soon" : "quiet"}>
+                    {i.state}, {when(i.at)}
+                  </span>
+                </button>
+              </li>
+            ))}
+          </ul>
+          <section aria-label={open.subject} className="mail-open">
+            {open.problem && <p className="soon">{open.problem}</p>}
+            <Sheet key={open.id} html={open.html} text={open.text} raw={open.raw} />
+          </section>
+        </div>
+      )}
+    </div>
+  );
+}

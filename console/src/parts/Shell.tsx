@@ -1,0 +1,103 @@
+// What stands around every page: where one can go, at the left, with the tabs
+// of each tracker, their row counts and a mark for what is overdue.
+import { useQueryClient } from "@tanstack/react-query";
+import { Button } from "antd";
+import { NavLink, Outlet, useNavigate } from "react-router";
+import { api, type Tab, type Tracker } from "../api/client";
+import { useFresh, useSession, useTrackers } from "./queries";
+import { ProblemNote } from "./ProblemNote";
+import "./shell.css";
+
+export function Shell() {
+  const session = useSession();
+  const trackers = useTrackers();
+  useFresh();
+  if (session.isPending) return <div className="page quiet">Loading…</div>;
+  if (session.isError) {
+    return (
+      <div className="page">
+        <ProblemNote error={session.error} />
+      </div>
+    );
+  }
+  return (
+    <div className="shell">
+      <a className="skip" href="#page">
+        Skip to the page
+      </a>
+      <nav className="side" aria-label="Pages">
+        <div className="wordmark">Kavlo</div>
+        <SideLink to="/" end>
+          Today
+        </SideLink>
+        <SideLink to="/mail">Mail</SideLink>
+        {trackers.data?.map((t) => (
+          <TrackerLinks key={t.id} tracker={t} />
+        ))}
+        <SignedIn name={session.data.person.name} />
+      </nav>
+      <main id="page">
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+function SideLink(props: { to: string; end?: boolean; children: React.ReactNode }) {
+  return (
+    <NavLink to={props.to} end={props.end} className="side-link">
+      {props.children}
+    </NavLink>
+  );
+}
+
+function TrackerLinks({ tracker }: { tracker: Tracker }) {
+  return (
+    <section aria-label={tracker.name}>
+      <h2 className="side-title">{tracker.name}</h2>
+      {tracker.tabs.map((tab) => (
+        <SideLink key={tab.id} to={`/t/${tracker.id}/${tab.id}`}>
+          <TabCount tab={tab} />
+        </SideLink>
+      ))}
+      <div className="side-more">
+        <SideLink to={`/t/${tracker.id}/rules`}>Rules</SideLink>
+        <SideLink to={`/t/${tracker.id}/runs`}>Runs</SideLink>
+      </div>
+    </section>
+  );
+}
+
+function TabCount({ tab }: { tab: Tab }) {
+  return (
+    <>
+      <span className="side-name">{tab.name}</span>
+      {tab.overdue > 0 && (
+        <span className="side-late" title={`${tab.overdue} overdue`} aria-label={`${tab.overdue} overdue`}>
+          {tab.overdue} late
+        </span>
+      )}
+      <span className="side-count" aria-label={`${tab.rows} rows`}>
+        {tab.rows}
+      </span>
+    </>
+  );
+}
+
+function SignedIn({ name }: { name: string }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const leave = async () => {
+    await api.DELETE("/api/v1/session");
+    queries.clear();
+    await navigate("/sign-in");
+  };
+  return (
+    <div className="side-person">
+      <span>{name}</span>
+      <Button type="link" size="small" onClick={() => void leave()}>
+        Sign out
+      </Button>
+    </div>
+  );
+}

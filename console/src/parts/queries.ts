@@ -1,0 +1,45 @@
+// What several pages ask the service for.
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { api, ask } from "../api/client";
+import { listen, since } from "../api/live";
+
+export function useTrackers() {
+  return useQuery({ queryKey: ["trackers"], queryFn: () => ask(api.GET("/api/v1/trackers")) });
+}
+
+export function usePeople() {
+  return useQuery({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/v1/people")), staleTime: 60_000 });
+}
+
+export function useSession() {
+  return useQuery({ queryKey: ["session"], queryFn: () => ask(api.GET("/api/v1/session")), staleTime: 300_000 });
+}
+
+// Rows follow the events themselves; people and sessions change seldom.
+const keptOtherwise = new Set(["session", "people", "rows"]);
+
+const settle = 250; // milliseconds; a burst of events asks again once
+
+// useFresh keeps every page up to date with what others do.
+export function useFresh() {
+  const queries = useQueryClient();
+  const trackers = useTrackers();
+  const known = trackers.isSuccess;
+  const version = Math.max(0, ...(trackers.data ?? []).map((t) => t.version));
+  useEffect(() => since(version), [version]);
+  useEffect(() => {
+    if (!known) return;
+    let timer: number | undefined;
+    const stop = listen(() => {
+      window.clearTimeout(timer);
+      timer = window.setTimeout(() => {
+        void queries.invalidateQueries({ predicate: (q) => !keptOtherwise.has(String(q.queryKey[0])) });
+      }, settle);
+    });
+    return () => {
+      window.clearTimeout(timer);
+      stop();
+    };
+  }, [queries, known]);
+}

@@ -1,0 +1,162 @@
+// All that keeps a tracker current, each as a sentence, with what it would do
+// now and a way to let it run.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Modal } from "antd";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { api, ask, problemOf, type ChangeSet, type Part } from "../api/client";
+import { Changes } from "../parts/Changes";
+import { ProblemNote } from "../parts/ProblemNote";
+import { plural } from "../parts/text";
+
+export default function RulesPage() {
+  const { tracker = "" } = useParams();
+  const path = { params: { path: { tracker } } };
+  const rules = useQuery({
+    queryKey: ["rules", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", path)),
+  });
+  const syncs = useQuery({
+    queryKey: ["syncs", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/syncs", path)),
+  });
+  const reminders = useQuery({
+    queryKey: ["reminders", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/reminders", path)),
+  });
+  const rounds = useQuery({
+    queryKey: ["rounds", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rounds", path)),
+  });
+  const groups = [
+    {
+      title: "Rules",
+      found: rules,
+      none: "No rule yet: what people keep in the head can be loaded with a setup file.",
+    },
+    { title: "Syncs", found: syncs, none: "No list is taken in." },
+    { title: "Reminders", found: reminders, none: "No reminder says which rows somebody must be told about." },
+    { title: "Rounds", found: rounds, none: "No round writes to anybody." },
+  ];
+  return (
+    <div className="page">
+      <header>
+        <h1>Rules</h1>
+        <span className="quiet">what moves, marks, takes in and reminds by itself</span>
+      </header>
+      {groups.map((g) => (
+        <section key={g.title} className="section">
+          <h2>{g.title}</h2>
+          {g.found.isError && <ProblemNote error={g.found.error} />}
+          {g.found.data?.length === 0 && <p className="quiet">{g.none}</p>}
+          {g.found.data?.map((p) => (
+            <PartLine key={p.id} tracker={tracker} part={p} />
+          ))}
+        </section>
+      ))}
+    </div>
+  );
+}
+
+function PartLine({ tracker, part }: { tracker: string; part: Part }) {
+  return (
+    <div style={{ display: "flex", gap: 16, alignItems: "baseline", padding: "5px 0" }}>
+      <div style={{ flex: 1, minWidth: 0 }}>
+        <strong>{part.name}</strong> {part.paused && <span className="soon">paused</span>}
+        <div>{part.says}</div>
+        {typeof part.body.remark === "string" && <div className="quiet">{part.body.remark}</div>}
+      </div>
+      {(part.kind === "rule" || part.kind === "sync") && <RunButtons tracker={tracker} part={part} />}
+      {part.kind === "round" && <SendRound tracker={tracker} part={part} />}
+    </div>
+  );
+}
+
+function run(tracker: string, part: Part, preview: boolean): Promise<ChangeSet> {
+  const params = { path: { tracker, part: part.id }, query: preview ? { preview: "yes" as const } : {} };
+  if (part.kind === "sync") return ask(api.POST("/api/v1/trackers/{tracker}/syncs/{part}/run", { params }));
+  return ask(api.POST("/api/v1/trackers/{tracker}/rules/{part}/run", { params }));
+}
+
+function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
+  const [preview, setPreview] = useState<ChangeSet>();
+  const { notification } = App.useApp();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const tell = (err: unknown) =>
+    notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 });
+  const look = useMutation({ mutationFn: () => run(tracker, part, true), onSuccess: setPreview, onError: tell });
+  const go = useMutation({
+    mutationFn: () => run(tracker, part, false),
+    onSuccess: (set) => {
+      setPreview(undefined);
+      void queries.invalidateQueries();
+      if (set.run) void navigate(`/t/${tracker}/runs/${set.run}`);
+    },
+    onError: tell,
+  });
+  const pause = useMutation({
+    mutationFn: () => {
+      const params = { path: { tracker, part: part.id } };
+      return part.paused
+        ? ask(api.POST("/api/v1/trackers/{tracker}/rules/{part}/resume", { params }))
+        : ask(api.POST("/api/v1/trackers/{tracker}/rules/{part}/pause", { params }));
+    },
+    onSuccess: () => void queries.invalidateQueries(),
+    onError: tell,
+  });
+  return (
+    <>
+      {part.kind === "rule" && (
+        <Button size="small" loading={pause.isPending} onClick={() => pause.mutate()}>
+          {part.paused ? "Resume" : "Pause"}
+        </Button>
+      )}
+      <Button size="small" loading={look.isPending} onClick={() => look.mutate()}>
+        What it would do
+      </Button>
+      <Modal
+        open={preview !== undefined}
+        title={`What ${part.name} would do now`}
+        width={900}
+        okText={`Do it: ${plural(preview?.changes.length ?? 0, "change")}`}
+        okButtonProps={{ disabled: preview?.changes.length === 0, loading: go.isPending }}
+        onOk={() => go.mutate()}
+        onCancel={() => setPreview(undefined)}
+      >
+        {preview?.changes.length === 0 && <p>Nothing to change: all is as it should be.</p>}
+        {preview && preview.changes.length > 0 && <Changes changes={preview.changes} more={preview.more} />}
+        {preview?.passed_over.map((p) => (
+          <div key={p.row} className="soon">
+            Passed over: {p.label} in {p.tab}: {p.why}
+          </div>
+        ))}
+      </Modal>
+    </>
+  );
+}
+
+function SendRound({ tracker, part }: { tracker: string; part: Part }) {
+  const { notification } = App.useApp();
+  const navigate = useNavigate();
+  const send = useMutation({
+    mutationFn: () =>
+      ask(api.POST("/api/v1/trackers/{tracker}/rounds/{part}/run", { params: { path: { tracker, part: part.id } } })),
+    onSuccess: (r) => {
+      const says =
+        r.queued > 0
+          ? `${plural(r.queued, "mail")} on the way.`
+          : r.already > 0
+            ? "Everybody has had this round's mail."
+            : "There is nothing to say, so nobody gets a mail.";
+      notification.info({ title: part.name, description: says });
+      if (r.queued > 0) void navigate("/mail");
+    },
+    onError: (err) => notification.error({ title: problemOf(err).title, description: problemOf(err).detail }),
+  });
+  return (
+    <Button size="small" loading={send.isPending} onClick={() => send.mutate()}>
+      Send now
+    </Button>
+  );
+}

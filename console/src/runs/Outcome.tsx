@@ -1,0 +1,27 @@
+import type { Run } from "../api/client";
+
+const verbs: Record<string, string> = {
+  add: "added",
+  set: "cells set",
+  move: "moved",
+  note: "notes",
+  remove: "removed",
+  reshape: "setup",
+};
+
+// countWords says how many changes of each kind there were.
+export function countWords(counts: Record<string, number> | undefined): string {
+  return Object.entries(counts ?? {})
+    .map(([kind, n]) => `${n} ${verbs[kind] ?? kind}`)
+    .join(", ");
+}
+
+export function Outcome({ run }: { run: Run }) {
+  if (run.outcome === "failed") return <span className="late">failed</span>;
+  return (
+    <span className={run.outcome === "done" ? undefined : "quiet"}>
+      {run.outcome}
+      {run.undone && ", undone"}
+    </span>
+  );
+}

@@ -1,0 +1,157 @@
+// One run: what set it off, what each step did, every change, and the way back.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Table } from "antd";
+import { useNavigate, useParams } from "react-router";
+import { api, ask, problemOf, type Run } from "../api/client";
+import { Changes } from "../parts/Changes";
+import { ProblemNote } from "../parts/ProblemNote";
+import { plural, show } from "../parts/text";
+import { when } from "../parts/time";
+import { Outcome } from "./Outcome";
+
+export default function RunPage() {
+  const { tracker = "", run = "" } = useParams();
+  const navigate = useNavigate();
+  const found = useQuery({
+    queryKey: ["run", run],
+    queryFn: () => ask(api.GET("/api/v1/runs/{run}", { params: { path: { run } } })),
+  });
+  if (found.isPending) return <div className="page quiet">Loading…</div>;
+  if (found.isError)
+    return (
+      <div className="page">
+        <ProblemNote error={found.error} />
+      </div>
+    );
+  const r = found.data;
+  return (
+    <div className="page">
+      <header>
+        <h1>{r.name || r.kind}</h1>
+        <Outcome run={r} />
+        <span className="quiet">
+          {r.kind}, {when(r.at)}, set off by {r.cause}
+        </span>
+        <span style={{ flex: 1 }} />
+        <Button onClick={() => void navigate(`/t/${tracker}/runs`)}>All runs</Button>
+        {r.seq !== undefined && !r.undone && <Undo run={r} />}
+      </header>
+      {r.problem && <ProblemNote error={new Error(r.problem)} />}
+      <Steps run={r} />
+      <PassedOver rows={r.passed_over ?? []} />
+      <Detail detail={r.detail} />
+      {(r.changes?.length ?? 0) > 0 && (
+        <section className="section">
+          <h2>Changes</h2>
+          <Changes changes={r.changes ?? []} more={r.more} />
+        </section>
+      )}
+    </div>
+  );
+}
+
+function Undo({ run }: { run: Run }) {
+  const queries = useQueryClient();
+  const { modal, notification } = App.useApp();
+  const undo = useMutation({
+    mutationFn: (force: boolean) =>
+      ask(
+        api.POST("/api/v1/undo/{what}", { params: { path: { what: run.id }, query: force ? { force: "yes" } : {} } }),
+      ),
+    onSuccess: (set) => {
+      notification.success({
+        title: "Taken back",
+        description: `${plural(set.changes.length, "change")} undone, as change set ${set.seq}.`,
+      });
+      void queries.invalidateQueries();
+    },
+    onError: (err) => {
+      const p = problemOf(err);
+      if (!p.conflicts?.length) {
+        notification.error({ title: p.title, description: p.detail });
+        return;
+      }
+      modal.confirm({
+        title: "Later changes stand in the way",
+        content: p.conflicts.map((c) => <div key={c}>{c}</div>),
+        okText: "Keep these, take the rest back",
+        onOk: () => undo.mutateAsync(true),
+      });
+    },
+  });
+  return (
+    <Button type="primary" loading={undo.isPending} onClick={() => undo.mutate(false)}>
+      Take it back
+    </Button>
+  );
+}
+
+function Steps({ run }: { run: Run }) {
+  const steps = (run.rules ?? []).flatMap((rule) =>
+    (rule.steps ?? []).map((s, i) => ({
+      key: `${rule.rule} ${i}`,
+      rule: rule.rule,
+      n: i + 1,
+      first: i === 0,
+      span: rule.steps?.length ?? 1,
+      ...s,
+      considered: rule.considered,
+      matched: rule.matched,
+      passed: rule.passed,
+    })),
+  );
+  if (steps.length === 0) return null;
+  return (
+    <section className="section">
+      <h2>Steps</h2>
+      <Table
+        size="small"
+        pagination={false}
+        dataSource={steps}
+        columns={[
+          { title: "Rule", dataIndex: "rule" },
+          { title: "Rows looked at", dataIndex: "considered", align: "right" },
+          { title: "Matched", dataIndex: "matched", align: "right" },
+          { title: "Passed over", dataIndex: "passed", align: "right" },
+          { title: "Step", render: (_, s) => `${s.n}, ${s.kind}` },
+          { title: "Rows", dataIndex: "rows", align: "right" },
+          { title: "Changes", dataIndex: "changed", align: "right" },
+          { title: "Remark", dataIndex: "remark" },
+        ]}
+      />
+    </section>
+  );
+}
+
+function PassedOver({ rows }: { rows: NonNullable<Run["passed_over"]> }) {
+  if (rows.length === 0) return null;
+  return (
+    <section className="section">
+      <h2>Passed over</h2>
+      <ul className="plain">
+        {rows.map((p) => (
+          <li key={p.row + p.why}>
+            {p.label} <span className="quiet">in {p.tab}:</span> {p.why}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Detail({ detail }: { detail: unknown }) {
+  if (detail === null || typeof detail !== "object") return null;
+  const entries = Object.entries(detail).filter(([, v]) => show(v) !== "");
+  if (entries.length === 0) return null;
+  return (
+    <section className="section">
+      <h2>Report</h2>
+      {entries.map(([k, v]) => (
+        <div key={k}>
+          <span className="quiet">{k.replaceAll("_", " ")}:</span>{" "}
+          {Array.isArray(v) ? v.map((x, i) => <div key={i}>{show(x)}</div>) : show(v)}
+        </div>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,54 @@
+// Every run of a tracker, newest first.
+import { useQuery } from "@tanstack/react-query";
+import { Button, Table } from "antd";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, ask, type Run } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+import { when } from "../parts/time";
+import { countWords, Outcome } from "./Outcome";
+
+const step = 50;
+
+export default function RunsPage() {
+  const { tracker = "" } = useParams();
+  const navigate = useNavigate();
+  const [most, setMost] = useState(step);
+  const runs = useQuery({
+    queryKey: ["runs", tracker, most],
+    queryFn: () =>
+      ask(api.GET("/api/v1/trackers/{tracker}/runs", { params: { path: { tracker }, query: { limit: most } } })),
+    placeholderData: (before) => before,
+  });
+  return (
+    <div className="page">
+      <header>
+        <h1>Runs</h1>
+        <span className="quiet">rules, syncs, rounds and imports, and edits from which something followed</span>
+      </header>
+      {runs.isError && <ProblemNote error={runs.error} />}
+      <Table<Run>
+        size="small"
+        rowKey="id"
+        loading={runs.isPending}
+        pagination={false}
+        dataSource={runs.data}
+        locale={{ emptyText: "Nothing has run yet. A change of a status, the clock or your own hand sets rules off." }}
+        onRow={(r) => ({ onDoubleClick: () => void navigate(r.id) })}
+        columns={[
+          { title: "When", render: (_, r) => when(r.at), width: 150 },
+          { title: "Run", render: (_, r) => <Link to={r.id}>{r.name || r.kind}</Link> },
+          { title: "Kind", dataIndex: "kind", width: 80 },
+          { title: "Outcome", render: (_, r) => <Outcome run={r} />, width: 150 },
+          { title: "Set off by", dataIndex: "cause" },
+          { title: "Changes", render: (_, r) => countWords(r.counts) },
+        ]}
+      />
+      {runs.data?.length === most && most < 500 && (
+        <Button type="link" onClick={() => setMost(Math.min(500, most + step))}>
+          Show older runs
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,64 @@
+// Signing in: a one-time link opens a session by itself; without one, a link's
+// secret or a token can be pasted.
+import { useQueryClient } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ask } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+
+export function SignInPage() {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [error, setError] = useState<unknown>();
+  const [secret, setSecret] = useState("");
+  const tried = useRef(false);
+  const signIn = useCallback(
+    async (text: string) => {
+      setError(undefined);
+      try {
+        await ask(api.POST("/api/v1/session", { body: { secret: text.trim().replace(/^.*#/, "") } }));
+        queries.clear();
+        await navigate("/", { replace: true });
+      } catch (err) {
+        setError(err);
+      }
+    },
+    [navigate, queries],
+  );
+  useEffect(() => {
+    const fromLink = window.location.hash.slice(1);
+    if (!fromLink || tried.current) return;
+    tried.current = true; // the link serves once
+    window.history.replaceState(null, "", "/sign-in");
+    void signIn(fromLink);
+  }, [signIn]);
+  return (
+    <main className="page" style={{ maxWidth: 440, margin: "12vh auto 0", height: "auto" }}>
+      <h1>Sign in to Kavlo</h1>
+      <p className="quiet">
+        Open the sign-in link that a keeper of the workspace gave you. It works once; here you can also paste it, or a
+        token.
+      </p>
+      {error !== undefined && <ProblemNote error={error} />}
+      <form
+        style={{ display: "flex", gap: 8, marginTop: 14 }}
+        onSubmit={(e) => {
+          e.preventDefault();
+          void signIn(secret);
+        }}
+      >
+        <Input.Password
+          aria-label="Sign-in link or token"
+          placeholder="Sign-in link or token"
+          value={secret}
+          autoFocus
+          onChange={(e) => setSecret(e.target.value)}
+        />
+        <Button type="primary" htmlType="submit" disabled={secret.trim() === ""}>
+          Sign in
+        </Button>
+      </form>
+    </main>
+  );
+}

@@ -1,0 +1,45 @@
+// What the next rounds would send if they came now, readable before it goes.
+import { Button, Modal } from "antd";
+import { useState } from "react";
+import type { Letter, Today } from "../api/client";
+import { Sheet } from "../mail/Sheet";
+import { plural } from "../parts/text";
+import { when } from "../parts/time";
+
+export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
+  const [open, setOpen] = useState<Letter>();
+  return (
+    <section className="section">
+      <h2>Next round</h2>
+      {rounds.length === 0 && <p className="quiet">No round is set up, so nobody is reminded.</p>}
+      {rounds.map((r) => (
+        <div key={r.tracker_id + r.round}>
+          <p className="round-head">
+            {r.round}, {when(r.next)}. As things stand it writes{" "}
+            {r.letters.length === 0 ? "to nobody" : plural(r.letters.length, "mail")}:
+          </p>
+          <ul className="plain">
+            {r.letters.map((l) => (
+              <li key={l.to} className="letter">
+                <span>{l.name || l.to}</span>
+                <span className="quiet">{l.subject}</span>
+                <Button size="small" type="link" onClick={() => setOpen(l)}>
+                  Read
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </div>
+      ))}
+      <Modal
+        open={open !== undefined}
+        onCancel={() => setOpen(undefined)}
+        footer={null}
+        width={760}
+        title={`What ${open?.name || open?.to} would get`}
+      >
+        {open && <Sheet html={open.html} text={open.text} />}
+      </Modal>
+    </section>
+  );
+}

@@ -1,0 +1,137 @@
+// The first page: what is overdue and whose, what runs next, what failed, and
+// what the next round will send to whom.
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, ask, type Run, type Today } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+import { plural } from "../parts/text";
+import { when } from "../parts/time";
+import { Overdue } from "./Overdue";
+import { NextRounds } from "./NextRounds";
+import "./today.css";
+
+export default function TodayPage() {
+  const today = useQuery({ queryKey: ["today"], queryFn: () => ask(api.GET("/api/v1/today")) });
+  if (today.isPending) return <div className="page quiet">Loading…</div>;
+  if (today.isError)
+    return (
+      <div className="page">
+        <ProblemNote error={today.error} />
+      </div>
+    );
+  const t = today.data;
+  const day = new Intl.DateTimeFormat(undefined, { weekday: "long", day: "numeric", month: "long" }).format(
+    new Date(t.day),
+  );
+  return (
+    <div className="page">
+      <header>
+        <h1>Today</h1>
+        <span className="quiet">{day}</span>
+      </header>
+      <p className="today-sum">{summary(t)}</p>
+      <div className="today">
+        <div>
+          <Overdue held={t.overdue} nobody={t.nobody} />
+          <Failed runs={t.failed} />
+        </div>
+        <div>
+          <Whose people={t.people} />
+          <NextRounds rounds={t.rounds} />
+          <Clock next={t.next} />
+          <Waiting mails={t.waiting} />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function summary(t: Today): string {
+  const rows = new Set([...t.overdue, ...t.nobody].map((h) => h.row)).size;
+  const parts = [
+    rows === 0
+      ? "Nothing is overdue"
+      : `${plural(rows, "row")} overdue, with ${plural(t.people.length, "person", "people")}`,
+  ];
+  parts.push(t.failed.length === 0 ? "nothing failed this week" : `${plural(t.failed.length, "run")} failed this week`);
+  if (t.waiting.length > 0) parts.push(`${plural(t.waiting.length, "mail")} not delivered`);
+  return parts.join("; ") + ".";
+}
+
+function Whose({ people }: { people: Today["people"] }) {
+  const most = Math.max(1, ...people.map((p) => p.rows));
+  return (
+    <section className="section">
+      <h2>Whose</h2>
+      {people.length === 0 && <p className="quiet">Nobody has anything overdue.</p>}
+      <ul className="plain">
+        {people.map((p) => (
+          <li key={p.address} className="load">
+            <span>{p.name}</span>
+            <span className="load-bar" aria-hidden="true">
+              <span style={{ width: `${(100 * p.rows) / most}%` }} />
+            </span>
+            <span className="load-count">{plural(p.rows, "row")}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Clock({ next }: { next: Today["next"] }) {
+  return (
+    <section className="section">
+      <h2>Runs next</h2>
+      {next.length === 0 && <p className="quiet">No rule, sync or round waits for the clock.</p>}
+      <ul className="plain">
+        {next.map((c) => (
+          <li key={c.tracker_id + c.kind + c.name} className="clocked">
+            <span className="clocked-at">{when(c.next)}</span>
+            <span>
+              {c.name} <span className="quiet">({c.kind})</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Failed({ runs }: { runs: Run[] }) {
+  return (
+    <section className="section">
+      <h2>Failed</h2>
+      {runs.length === 0 && <p className="quiet">Every run of the last seven days went through.</p>}
+      <ul className="plain">
+        {runs.map((r) => (
+          <li key={r.id} className="failed">
+            <Link to={`/t/${encodeURIComponent(r.tracker)}/runs/${r.id}`}>
+              {r.kind} {r.name}
+            </Link>{" "}
+            <span className="quiet">{when(r.at)}</span>
+            <div>{r.problem}</div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Waiting({ mails }: { mails: Today["waiting"] }) {
+  if (mails.length === 0) return null;
+  return (
+    <section className="section">
+      <h2>Mail not delivered</h2>
+      <ul className="plain">
+        {mails.map((m) => (
+          <li key={m.id}>
+            {m.to} <span className={m.state === "given up" ? "late" : "soon"}>{m.state}</span>
+            {m.next_try && <span className="quiet">, next try {when(m.next_try)}</span>}
+            {m.problem && <div className="quiet">{m.problem}</div>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,50 @@
+// One cell at rest: plain spans, so that thousands can be drawn.
+import { memo } from "react";
+import type { Column, Row } from "../api/client";
+import { Chip } from "../parts/Chip";
+import { address } from "../parts/text";
+import { look } from "./format";
+
+export const CellText = memo(function CellText({
+  row,
+  column,
+  names,
+  pending,
+}: {
+  row: Row;
+  column: Column;
+  names: Map<string, string>;
+  pending?: string;
+}) {
+  if (pending !== undefined) return <span className="cell-pending">{pending}</span>;
+  const v = row.cells[column.name];
+  if (row.odd?.includes(column.name)) {
+    return (
+      <span className="cell-odd" title={`Kept as written: not a ${column.type}`}>
+        ? {String(v)}
+      </span>
+    );
+  }
+  if (v === null || v === undefined || v === "") return null;
+  switch (column.type) {
+    case "checkbox":
+      return <span aria-label={v === true ? "yes" : "no"}>{v === true ? "✓" : "–"}</span>;
+    case "choice":
+      return (Array.isArray(v) ? v : [v]).map((name) => (
+        <Chip key={String(name)} name={String(name)} colour={column.options?.find((o) => o.name === name)?.colour} />
+      ));
+    case "link": {
+      const { to, label } = address(String(v));
+      return /^(https?|mailto):/.test(to) ? (
+        <a href={to} target="_blank" rel="noreferrer" tabIndex={-1}>
+          {label}
+        </a>
+      ) : (
+        label
+      );
+    }
+    case "file":
+      return address(String(v)).label;
+  }
+  return look(v, column, names);
+});

@@ -1,0 +1,81 @@
+// One row of the grid. It draws again when its own row changes, or where the
+// selection touches it.
+import { memo, useCallback, useSyncExternalStore } from "react";
+import type { Column } from "../api/client";
+import { CellText } from "./Cell";
+import { isNumeric } from "./format";
+import type { RowStore } from "./rowStore";
+import { holds, type Selection } from "./selection";
+
+export type Layout = { columns: Column[]; widths: number[]; frozen: number; total: number };
+
+type Props = {
+  store: RowStore;
+  id: string;
+  index: number;
+  top: number;
+  layout: Layout;
+  names: Map<string, string>;
+  selection?: Selection; // only where it touches this row
+  editor?: React.ReactNode;
+};
+
+export const GridRow = memo(function GridRow({ store, id, index, top, layout, names, selection, editor }: Props) {
+  const row = useSyncExternalStore(
+    useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
+    () => store.row(id),
+  );
+  if (!row) return null;
+  const active = selection?.active.row === index ? selection.active.col : -1;
+  return (
+    <div
+      role="row"
+      aria-rowindex={index + 2}
+      className="grid-row"
+      style={{ transform: `translateY(${top}px)`, width: layout.total }}
+    >
+      {layout.columns.map((c, col) => {
+        const odd = row.odd?.includes(c.name);
+        const note = row.notes?.[c.name];
+        const chosen = selection !== undefined && holds(selection, index, col);
+        return (
+          <div
+            key={c.id}
+            role="gridcell"
+            aria-colindex={col + 1}
+            aria-selected={chosen}
+            aria-readonly={c.clause ? true : undefined}
+            aria-invalid={odd || undefined}
+            aria-description={note ? `Note: ${note}` : undefined}
+            tabIndex={col === active ? 0 : -1}
+            data-row={index}
+            data-col={col}
+            title={note}
+            className={[
+              "cell",
+              isNumeric(c) && "cell-number",
+              chosen && "cell-chosen",
+              col === active && "cell-active",
+              note && "cell-note",
+              c.clause && "cell-computed",
+              col < layout.frozen && "cell-frozen",
+            ]
+              .filter(Boolean)
+              .join(" ")}
+            style={{ width: layout.widths[col], left: col < layout.frozen ? leftOf(layout, col) : undefined }}
+          >
+            {col === active && editor ? (
+              editor
+            ) : (
+              <CellText row={row} column={c} names={names} pending={store.pending(id, c.name)} />
+            )}
+          </div>
+        );
+      })}
+    </div>
+  );
+});
+
+export function leftOf(layout: Layout, col: number): number {
+  return layout.widths.slice(0, col).reduce((a, b) => a + b, 0);
+}

@@ -1,0 +1,147 @@
+// A tab of a tracker: its grid, what one may do with it, and at the right why
+// the selected cell is as it is.
+import { Button, Input } from "antd";
+import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { useParams, useSearchParams } from "react-router";
+import type { Column, Row, Tab, Tracker } from "../api/client";
+import { listen } from "../api/live";
+import { ProblemNote } from "../parts/ProblemNote";
+import { usePeople, useTrackers } from "../parts/queries";
+import { plural } from "../parts/text";
+import { AddRow } from "./AddRow";
+import { Grid } from "./Grid";
+import { RaceDialog } from "./RaceDialog";
+import { RowStore } from "./rowStore";
+import { useEdits } from "./useEdits";
+import { useFound, useLoaded } from "./useRows";
+import { WhyPanel } from "./WhyPanel";
+import "./tracker.css";
+
+export default function TrackerPage() {
+  const params = useParams();
+  const trackers = useTrackers();
+  if (trackers.isPending) return <div className="page quiet">Loading…</div>;
+  const tracker = trackers.data?.find((t) => t.id === params.tracker || t.name === params.tracker);
+  const tab = tracker?.tabs.find((t) => t.id === params.tab);
+  if (!tracker || !tab) {
+    return (
+      <div className="page">
+        {trackers.isError ? (
+          <ProblemNote error={trackers.error} />
+        ) : (
+          <p>There is no such tab. It may have been renamed or dropped: choose one at the left.</p>
+        )}
+      </div>
+    );
+  }
+  return <TrackerTab key={tracker.id} tracker={tracker} tab={tab} />;
+}
+
+const whyOpen = "kavlo why";
+
+function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
+  const store = useMemo(() => new RowStore(), []);
+  const [query] = useSearchParams();
+  const people = usePeople();
+  const [where, setWhere] = useState("");
+  const [adding, setAdding] = useState(false);
+  const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
+  const [active, setActive] = useState<{ row: string; column: Column }>();
+  const edits = useEdits(tracker.id, store);
+  const loaded = useLoaded(store, tracker.id, tab.id);
+  const found = useFound(store, tracker.id, tab.id, where);
+  const all = useSyncExternalStore(store.subscribeOrder, () => store.ids(tab.id));
+  const ids = (where === "" ? all : found.ids) ?? none;
+
+  const { again } = loaded;
+  useEffect(
+    () => listen((e) => e.tracker === tracker.id && (e.reload ? void again() : store.apply(e))),
+    [store, tracker.id, again],
+  );
+
+  const toggleWhy = useCallback(() => {
+    setWhy((open) => {
+      localStorage.setItem(whyOpen, open ? "no" : "yes");
+      return !open;
+    });
+  }, []);
+  const onActive = useCallback((row: Row | undefined, column: Column | undefined) => {
+    setActive(row && column ? { row: row.id, column } : undefined);
+  }, []);
+  return (
+    <div className="tracker">
+      <div className="tracker-main">
+        <header className="tracker-bar">
+          <h1>{tab.name}</h1>
+          <span className="quiet">
+            {where === "" ? plural(ids.length, "row") : `${ids.length} of ${plural(all?.length ?? 0, "row")}`}
+          </span>
+          <Input.Search
+            className="tracker-where"
+            allowClear
+            placeholder="Show rows where … for example: Due before today"
+            aria-label="Show rows where"
+            onSearch={setWhere}
+            onChange={(e) => e.target.value === "" && setWhere("")}
+            enterButton="Show"
+          />
+          <span style={{ flex: 1 }} />
+          <Button onClick={() => setAdding(true)}>Add a row</Button>
+          <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
+            Take back
+          </Button>
+          <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title="F4">
+            Why
+          </Button>
+        </header>
+        {loaded.error !== undefined && <ProblemNote error={loaded.error} />}
+        {found.error !== undefined && <ProblemNote error={found.error} />}
+        {found.passedOver.length > 0 && (
+          <p className="soon tracker-over">
+            {plural(found.passedOver.length, "row")} could not be judged:{" "}
+            {found.passedOver.map((p) => `${p.label} (${p.why})`).join(", ")}
+          </p>
+        )}
+        {ids.length === 0 && all !== undefined && (
+          <p className="quiet tracker-over">
+            {where === ""
+              ? "No rows stand here. Rows come when a rule moves them, a list or file is taken in, or you add one."
+              : "No row is like that."}
+          </p>
+        )}
+        <Grid
+          key={tab.id}
+          store={store}
+          ids={ids}
+          columns={tab.columns}
+          label={tab.label}
+          people={people.data ?? []}
+          go={query.get("row") ?? undefined}
+          name={tab.name}
+          onActive={onActive}
+          onSet={(e) => void edits.set(e)}
+          onSetMany={(e) => void edits.setMany(e)}
+          onTakeBack={() => void edits.takeBack()}
+          onWhy={toggleWhy}
+        />
+      </div>
+      {why && active && (
+        <WhyPanel
+          key={active.row}
+          store={store}
+          tracker={tracker}
+          row={active.row}
+          column={active.column}
+          edits={edits}
+          onClose={toggleWhy}
+        />
+      )}
+      {adding && (
+        <AddRow tracker={tracker} tab={tab} people={people.data ?? []} edits={edits} onClose={() => setAdding(false)} />
+      )}
+      <RaceDialog race={edits.race} onSettle={(mine) => void edits.settle(mine)} />
+    </div>
+  );
+}
+
+const none: string[] = [];

@@ -1,0 +1,164 @@
+// Why the selected row and cell are as they are: what put them so, when, by
+// whom or which rule, and what was there before.
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { useCallback, useState, useSyncExternalStore } from "react";
+import { Link } from "react-router";
+import { api, ask, type Column, type Row, type Tracker, type Why } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+import { orBlank, show } from "../parts/text";
+import { when } from "../parts/time";
+import type { RowStore } from "./rowStore";
+import type { Edits } from "./useEdits";
+
+type Props = { store: RowStore; tracker: Tracker; row: string; column: Column; edits: Edits; onClose: () => void };
+
+export function WhyPanel({ store, tracker, row: id, column, edits, onClose }: Props) {
+  const row = useSyncExternalStore(
+    useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
+    () => store.row(id),
+  );
+  if (!row) return null;
+  return (
+    <aside className="why" aria-label="Why">
+      <header>
+        <h2>{row.label}</h2>
+        <Button size="small" type="text" onClick={onClose} aria-label="Close">
+          ✕
+        </Button>
+      </header>
+      <p className="quiet">
+        row {row.id}, in {row.tab}
+      </p>
+      <Chain
+        tracker={tracker}
+        row={row}
+        column={column.name}
+        title={`Why ${column.name} is ${orBlank(row.cells[column.name])}`}
+      />
+      <Chain tracker={tracker} row={row} title={`Why it is in ${row.tab}`} />
+      <NoteOn key={column.id + row.version} tracker={tracker} row={row} column={column} edits={edits} />
+      {row.carried && (
+        <section>
+          <h3>Carried along</h3>
+          <ul className="plain">
+            {Object.entries(row.carried).map(([name, v]) => (
+              <li key={name}>
+                <span className="quiet">{name}:</span> {show(v)}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <History tracker={tracker} row={row} />
+    </aside>
+  );
+}
+
+function path(tracker: Tracker, row: Row) {
+  return { tracker: tracker.id, tab: row.tab_id, row: row.id };
+}
+
+function Chain({ tracker, row, column, title }: { tracker: Tracker; row: Row; column?: string; title: string }) {
+  const why = useQuery({
+    queryKey: ["why", row.id, row.version, column],
+    queryFn: () =>
+      ask(
+        api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}/why", {
+          params: { path: path(tracker, row), query: { column } },
+        }),
+      ),
+  });
+  return (
+    <section>
+      <h3>{title}</h3>
+      {why.isError && <ProblemNote error={why.error} />}
+      {why.data && <Links tracker={tracker} why={why.data} />}
+    </section>
+  );
+}
+
+function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
+  const last = why.chain.at(-1);
+  if (!last) return <p className="quiet">Nothing has changed it yet.</p>;
+  return (
+    <>
+      <ol className="why-chain">
+        {why.chain.map((l) => (
+          <li key={l.says}>{l.says}</li>
+        ))}
+      </ol>
+      <p className="quiet">
+        {when(last.at)}, on the word of {last.who}
+        {last.run && (
+          <>
+            , <Link to={`/t/${tracker.id}/runs/${last.run}`}>the run</Link>
+          </>
+        )}
+      </p>
+    </>
+  );
+}
+
+function NoteOn({ tracker, row, column, edits }: { tracker: Tracker; row: Row; column: Column; edits: Edits }) {
+  const before = row.notes?.[column.name] ?? "";
+  const [text, setText] = useState(before);
+  const save = async () => {
+    try {
+      edits.accept(
+        await ask(
+          api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}", {
+            params: { path: path(tracker, row), header: { "If-Match": `"${row.version}"` } },
+            body: { notes: { [column.name]: text.trim() } },
+          }),
+        ),
+      );
+    } catch (err) {
+      edits.refuse(err);
+    }
+  };
+  return (
+    <section>
+      <h3>Note on {column.name}</h3>
+      <Input.TextArea
+        aria-label={`Note on ${column.name}`}
+        autoSize={{ minRows: 1, maxRows: 6 }}
+        placeholder="No note"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      {text.trim() !== before && (
+        <Button size="small" type="primary" style={{ marginTop: 6 }} onClick={() => void save()}>
+          {text.trim() === "" ? "Take the note off" : "Keep the note"}
+        </Button>
+      )}
+    </section>
+  );
+}
+
+function History({ tracker, row }: { tracker: Tracker; row: Row }) {
+  const history = useQuery({
+    queryKey: ["history", row.id, row.version],
+    queryFn: () =>
+      ask(
+        api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}/history", { params: { path: path(tracker, row) } }),
+      ),
+  });
+  return (
+    <section>
+      <h3>What happened to it</h3>
+      {history.isError && <ProblemNote error={history.error} />}
+      <ul className="plain why-history">
+        {history.data?.map((h) => (
+          <li key={h.seq}>
+            <span className="quiet">
+              {when(h.at)}, {h.who}
+              {h.undoes ? ", taking back" : ""}
+            </span>
+            <div>{h.says}</div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,58 @@
+// How a cell's value looks and how it is typed.
+import type { Column } from "../api/client";
+import { show } from "../parts/text";
+
+export function isNumeric(c: Column): boolean {
+  return c.type === "number";
+}
+
+// look gives a value as the grid shows it.
+export function look(v: unknown, c: Column, names: Map<string, string>): string {
+  if (v === null || v === undefined) return "";
+  if (c.type === "number") return lookNumber(String(v), c.format);
+  if (c.type === "person") return names.get(String(v)) ?? String(v);
+  if (c.type === "date-time") return String(v).replace("T", " ");
+  return show(v);
+}
+
+function lookNumber(text: string, format: string | undefined): string {
+  if (!/^-?\d/.test(text)) return text;
+  switch (format) {
+    case undefined:
+    case "":
+    case "plain":
+      return text;
+    case "percent":
+      return `${Number((Number(text) * 100).toPrecision(12))} %`;
+    case "rating":
+      return `${text} of 5`;
+  }
+  const [whole = "", part = ""] = text.split(".");
+  return `${whole.replace(/\B(?=(\d{3})+$)/g, "\u202f")}.${part.padEnd(2, "0")} ${format}`;
+}
+
+// typed gives a value as one types it.
+export function typed(v: unknown): string {
+  if (Array.isArray(v)) return v.map(String).join("; ");
+  return show(v);
+}
+
+const widths: Record<string, number> = {
+  number: 104,
+  date: 104,
+  "date-time": 140,
+  checkbox: 72,
+  choice: 118,
+  person: 132,
+  link: 120,
+  file: 150,
+  text: 170,
+};
+
+export function widthOf(c: Column, label: string): number {
+  if (c.name === label) return 210;
+  const byType = widths[c.type] ?? 150;
+  const byName = c.name.length * 8 + 24;
+  if (c.type === "text" && /\b(no|number|code|crate)\b/i.test(c.name)) return Math.max(92, Math.min(byName, 130));
+  return Math.max(byType, Math.min(byName, 170));
+}

@@ -1,0 +1,13 @@
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vitest/config";
+
+// In development the pages come from here and everything else from a running
+// service, by default the demo.
+const service = process.env.KAVLO_URL ?? "http://127.0.0.1:8090";
+
+export default defineConfig({
+  plugins: [react()],
+  server: { proxy: { "/api": service } },
+  build: { chunkSizeWarningLimit: 1500 },
+  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
+});

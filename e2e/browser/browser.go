@@ -1,0 +1,146 @@
+// Package browser drives headless Chromium for the tests of the console and
+// for its screenshots.
+package browser
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// Width and Height are the size of the window.
+const (
+	Width  = 1280
+	Height = 800
+)
+
+// ErrNoChromium says that there is no Chromium on this machine.
+var ErrNoChromium = errors.New("there is no Chromium here: run make deps")
+
+// Wait is how long a step in the browser may take.
+const Wait = 20 * time.Second
+
+// Page is a page of a browser.
+type Page struct {
+	ctx   context.Context
+	close func()
+}
+
+// Open starts a browser with a fresh profile and an empty page.
+func Open(ctx context.Context) (*Page, error) {
+	path := ""
+	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+		if p, err := exec.LookPath(name); err == nil {
+			path = p
+			break
+		}
+	}
+	if path == "" {
+		return nil, ErrNoChromium
+	}
+	profile, err := os.MkdirTemp("", "kavlo-browser")
+	if err != nil {
+		return nil, fmt.Errorf("making a profile: %w", err)
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.UserDataDir(profile), chromedp.WindowSize(Width, Height),
+		chromedp.NoSandbox, chromedp.DisableGPU, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("lang", "en-GB"))
+	alloc, stopAlloc := chromedp.NewExecAllocator(ctx, options...)
+	page, stopPage := chromedp.NewContext(alloc)
+	p := &Page{ctx: page, close: func() {
+		stopPage()
+		stopAlloc()
+		_ = os.RemoveAll(profile)
+	}}
+	return p, p.begin()
+}
+
+// Close ends the browser.
+func (p *Page) Close() { p.close() }
+
+// Another opens a page of its own session in the same browser.
+func (p *Page) Another() (*Page, error) {
+	ctx, stop := chromedp.NewContext(p.ctx, chromedp.WithNewBrowserContext())
+	q := &Page{ctx: ctx, close: stop}
+	return q, q.begin()
+}
+
+// begin starts the page. The browser lives as long as the context of its first
+// action, so that one has no time limit.
+func (p *Page) begin() error {
+	if err := chromedp.Do(p.ctx, chromedp.EmulateViewport(Width, Height)); err != nil {
+		p.Close()
+		return fmt.Errorf("starting Chromium: %w", err)
+	}
+	return nil
+}
+
+// Do runs actions within the time a step may take.
+func (p *Page) Do(steps ...chromedp.Action[chromedp.Void]) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	return chromedp.Do(ctx, steps...)
+}
+
+// Go opens an address.
+func (p *Page) Go(address string) error { return p.Do(chromedp.Navigate(address)) }
+
+// Keys types keys where the focus is; see package kb for those without a letter.
+func (p *Page) Keys(keys string, modifiers ...chromedp.Modifier) error {
+	return p.Do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))
+}
+
+// Click clicks on the element that a CSS selector finds.
+func (p *Page) Click(selector string) error {
+	return p.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
+}
+
+// Press clicks on the button or link that says a text.
+func (p *Page) Press(text string) error {
+	at := fmt.Sprintf("[...document.querySelectorAll('button, a, label')].find(e => e.innerText.replace(/\\s+/g, ' ').trim() === %q && e.offsetParent)", text)
+	if err := p.Holds(at + " !== undefined"); err != nil {
+		return fmt.Errorf("there is no button %q: %w", text, err)
+	}
+	_, err := Eval[any](p, "("+at+").click()")
+	return err
+}
+
+// Eval gives the value of a JavaScript expression.
+func Eval[T any](p *Page, expression string) (T, error) {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	return chromedp.Run(ctx, chromedp.Evaluate[T](expression))
+}
+
+// Holds waits until a JavaScript expression is true.
+func (p *Page) Holds(expression string) error {
+	deadline := time.Now().Add(Wait)
+	for {
+		ok, err := Eval[bool](p, "Boolean("+expression+")")
+		if err == nil && ok {
+			return nil
+		}
+		if time.Now().After(deadline) {
+			text, _ := Eval[string](p, "document.body.innerText")
+			return fmt.Errorf("%s did not come true; the page says:\n%s\n(%w)", expression, text, errors.Join(err, context.DeadlineExceeded))
+		}
+		time.Sleep(30 * time.Millisecond)
+	}
+}
+
+// Says waits until the page shows a text.
+func (p *Page) Says(text string) error {
+	return p.Holds(fmt.Sprintf("document.body.innerText.includes(%q)", text))
+}
+
+// Shot takes a picture of the window, as PNG.
+func (p *Page) Shot() ([]byte, error) {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	return chromedp.Run(ctx, chromedp.CaptureScreenshot())
+}
