@@ -52,7 +52,7 @@ func run(ctx context.Context, out, only string) error {
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(dir)
+	defer func() { _ = os.RemoveAll(dir) }()
 	d, err := service.StartDemo(ctx, service.Settings{Version: "0", Dir: dir, Listen: "127.0.0.1:0", Console: console.Files()},
 		service.DemoSettings{Lists: "127.0.0.1:0", Post: "127.0.0.1:0", SMTP: "127.0.0.1:0"})
 	if err != nil {

@@ -11,6 +11,7 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
+// InPart is the part of an address that names a part of a tracker.
 type InPart struct {
 	InTracker
 	Part string `path:"part" doc:"Name or id"`

@@ -9,6 +9,7 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
+// InPerson is the part of an address that names a person.
 type InPerson struct {
 	Person string `path:"person" doc:"Mail address or name"`
 }

@@ -16,11 +16,13 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
+// InTab is the part of an address that names a tab.
 type InTab struct {
 	InTracker
 	Tab string `path:"tab" doc:"Name or id"`
 }
 
+// InRow is the part of an address that names a row.
 type InRow struct {
 	InTab
 	Row string `path:"row" doc:"Id, or the value of the tab's label column"`

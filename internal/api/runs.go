@@ -69,12 +69,12 @@ func causeWords(c sheet.Cause, who string) string {
 	case sheet.ByClock:
 		return "the clock"
 	case sheet.ByHand:
-		return "run by " + who
+		return who + ", by hand"
 	case sheet.BySync:
 		if c.Says == string(sheet.ByClock) {
 			return "the clock"
 		}
-		return "run by " + who
+		return who + ", by hand"
 	case sheet.ByImport:
 		return fmt.Sprintf("the file %s, taken in by %s", c.Name, who)
 	case sheet.ByUndo:

@@ -367,7 +367,7 @@ func (c *checker) look(n *tableNode) (Type, error) {
 		if near != "" {
 			near = ": did you mean " + near + "?"
 		}
-		return 0, c.fail(CodeNoName, n, "there is no tab %q%s", n.tabText, near)
+		return 0, c.fail(CodeNoName, n.tabAt, "there is no tab %q%s", n.tabText, near)
 	}
 	n.table = *found
 	outer := c.table

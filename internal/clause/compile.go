@@ -211,6 +211,9 @@ func cell(cells []value.Value, slot int) value.Value {
 // compare compiles a comparison. The tests of order and sameness share one form:
 // compare, then see whether the sign is wanted.
 func compare(x *compareNode) Condition {
+	if x.op == "within" {
+		return within(x)
+	}
 	l, r := valueOf(x.l), valueOf(x.r)
 	binary := func(test func(a, b value.Value) bool, blankToo bool) Condition {
 		return func(e *Env) Tri {
@@ -250,24 +253,27 @@ func compare(x *compareNode) Condition {
 	case "matches":
 		re := x.re
 		return binary(func(a, _ value.Value) bool { return re.MatchString(strings.TrimSpace(a.Raw())) }, false)
-	case "within":
-		d := x.r.(*durationNode)
-		return func(e *Env) Tri {
-			a := l(e)
-			if a.IsOdd() {
-				return Odd
-			}
-			if a.IsBlank() || value.Compare(a, e.Today) < 0 {
-				return No
-			}
-			from := e.Today
-			if d.unit == "hours" || d.unit == "minutes" {
-				from = e.Now
-			}
-			return tri(onOrBefore(a, shift(e, from, d, 1)))
-		}
 	}
 	panic("clause: comparison without code: " + x.op) // the parser makes no other
+}
+
+// within compiles "within DURATION": from today on, or with hours from now on.
+func within(x *compareNode) Condition {
+	v, d := valueOf(x.l), x.r.(*durationNode)
+	return func(e *Env) Tri {
+		a := v(e)
+		if a.IsOdd() {
+			return Odd
+		}
+		if a.IsBlank() || value.Compare(a, e.Today) < 0 {
+			return No
+		}
+		from := e.Today
+		if d.unit == "hours" || d.unit == "minutes" {
+			from = e.Now
+		}
+		return tri(onOrBefore(a, shift(e, from, d, 1)))
+	}
 }
 
 // onOrBefore holds a date-time to be on or before a date when it falls on that day.

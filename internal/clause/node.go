@@ -123,6 +123,7 @@ type (
 		distinct bool
 		column   *nameNode // nil for a plain count
 		tabText  string
+		tabAt    pos // where the tab is named
 		table    Table
 		where    Node // may be nil
 	}

@@ -131,7 +131,7 @@ func (p *parser) look(t token) (Node, error) {
 	if tab.kind != tokWord && tab.kind != tokName && tab.kind != tokString {
 		return nil, p.unexpected(tab, `after "in" comes the name of a tab`)
 	}
-	n.tabText = tab.text
+	n.tabText, n.tabAt = tab.text, pos{p.base + tab.start, p.base + tab.end}
 	if p.words("where") {
 		where, err := p.clause()
 		if err != nil {

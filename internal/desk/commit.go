@@ -67,7 +67,6 @@ type pending struct {
 	ctx    context.Context
 	result *Result
 	err    error
-	failed *store.Run
 	done   chan struct{}
 }
 
@@ -354,7 +353,7 @@ func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 	if run.Name == "" {
 		run.Name = firstMatched(r.Outcome)
 	}
-	if mail, isRound := r.Detail.(*RoundDetail); len(r.Set.Changes) == 0 && !(isRound && mail.Queued > 0) {
+	if mail, isRound := r.Detail.(*RoundDetail); len(r.Set.Changes) == 0 && (!isRound || mail.Queued == 0) {
 		run.Outcome = "nothing to do"
 	}
 	run.Body = mustJSON(body)

@@ -74,7 +74,7 @@ func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
 	}
 	detail := &ImportDetail{File: file.File}
 	made := make([]Imported, len(sources))
-	after := tr.Shape.Clone()
+	after := tr.Clone()
 	for i, s := range sources {
 		made[i] = Imported{Sheet: s.sheet.Name, Range: s.table.Range.String(), Tab: s.tab, Rows: s.table.Rows, Doubts: s.table.Doubts, LeftOut: s.table.LeftOut}
 		made[i].Columns = d.makeRoom(after, s)

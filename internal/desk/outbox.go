@@ -44,7 +44,7 @@ func (d *Desk) SendDue(ctx context.Context) (int, error) {
 	}
 	for _, m := range due {
 		if ctx.Err() != nil {
-			return sent, nil
+			return sent, ctx.Err()
 		}
 		err := d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made})
 		now := d.Now()

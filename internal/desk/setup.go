@@ -17,7 +17,7 @@ func (d *Desk) reshape(who string, tracker sheet.TrackerID, alter func(*sheet.Sh
 		if tr == nil {
 			return &sheet.NotFound{What: "tracker", Name: tracker.String()}
 		}
-		after := tr.Shape.Clone()
+		after := tr.Clone()
 		if err := alter(after); err != nil {
 			return err
 		}

@@ -4,6 +4,7 @@ package formats
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -24,7 +25,7 @@ type File interface {
 func Read(name string, f File, size int64) (*reading.Reading, error) {
 	head := make([]byte, 8)
 	n, err := f.ReadAt(head, 0)
-	if err != nil && err != io.EOF {
+	if err != nil && !errors.Is(err, io.EOF) {
 		return nil, fmt.Errorf("reading %s: %w", name, err)
 	}
 	head = head[:n]

@@ -20,10 +20,10 @@ func Pointer(doc any, pointer string) (any, error) {
 			doc = x[step]
 		case []any:
 			i, err := strconv.Atoi(step)
-			if err != nil || i < 0 || i >= len(x) {
-				return nil, nil
+			doc = nil
+			if err == nil && i >= 0 && i < len(x) {
+				doc = x[i]
 			}
-			doc = x[i]
 		case nil:
 			return nil, nil
 		default:

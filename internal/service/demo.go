@@ -42,16 +42,16 @@ func StartDemo(ctx context.Context, s Settings, ds DemoSettings) (*Demo, error) 
 		now = time.Now
 	}
 	d.Lists = listserver.New(demo.Lists(now()))
-	lists, err := d.serve(ds.Lists, d.Lists.Handler())
+	lists, err := d.serve(ctx, ds.Lists, d.Lists.Handler())
 	if err != nil {
 		return fail(err)
 	}
-	if d.PostPage, err = d.serve(ds.Post, d.Office.Handler()); err != nil {
+	if d.PostPage, err = d.serve(ctx, ds.Post, d.Office.Handler()); err != nil {
 		return fail(err)
 	}
-	smtp, err := net.Listen("tcp", ds.SMTP)
+	smtp, err := listenOn(ctx, ds.SMTP)
 	if err != nil {
-		return fail(fmt.Errorf("listening on %s: %w", ds.SMTP, err))
+		return fail(err)
 	}
 	d.closers = append(d.closers, smtp.Close)
 	go func() { _ = d.Office.ServeSMTP(smtp) }() // ends when its listener is closed
@@ -67,10 +67,10 @@ func StartDemo(ctx context.Context, s Settings, ds DemoSettings) (*Demo, error) 
 }
 
 // serve serves HTTP on an address and gives it with its scheme.
-func (d *Demo) serve(listen string, h http.Handler) (string, error) {
-	l, err := net.Listen("tcp", listen)
+func (d *Demo) serve(ctx context.Context, listen string, h http.Handler) (string, error) {
+	l, err := listenOn(ctx, listen)
 	if err != nil {
-		return "", fmt.Errorf("listening on %s: %w", listen, err)
+		return "", err
 	}
 	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
 	d.closers = append(d.closers, server.Close)

@@ -49,15 +49,23 @@ type Service struct {
 
 // Start opens the workspace and begins to serve. Stop it with Stop.
 func Start(ctx context.Context, s Settings) (*Service, error) {
-	listener, err := net.Listen("tcp", s.Listen)
+	listener, err := listenOn(ctx, s.Listen)
 	if err != nil {
-		return nil, fmt.Errorf("listening on %s: %w", s.Listen, err)
+		return nil, err
 	}
 	out, err := start(ctx, s, listener)
 	if err != nil {
 		return nil, errors.Join(err, listener.Close())
 	}
 	return out, nil
+}
+
+func listenOn(ctx context.Context, address string) (net.Listener, error) {
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", address)
+	if err != nil {
+		return nil, fmt.Errorf("listening on %s: %w", address, err)
+	}
+	return l, nil
 }
 
 func start(ctx context.Context, s Settings, listener net.Listener) (*Service, error) {

@@ -28,7 +28,7 @@ func (d *decoder) tabIDs(a at) ([]sheet.TabID, error) {
 
 // column finds a column by name in the given tabs, or in any when there are none.
 func (d *decoder) column(a at, name string, tabs []sheet.TabID) (sheet.ColumnID, error) {
-	var first error
+	var first *sheet.NotFound
 	for i := range d.shape.Tabs {
 		t := &d.shape.Tabs[i]
 		if len(tabs) > 0 && !containsTab(tabs, t.ID) {
@@ -39,7 +39,7 @@ func (d *decoder) column(a at, name string, tabs []sheet.TabID) (sheet.ColumnID,
 			return c.ID, nil
 		}
 		var nf *sheet.NotFound
-		if errors.As(err, &nf) && (first == nil || nf.Nearest != "" && first.(*sheet.NotFound).Nearest == "") {
+		if errors.As(err, &nf) && (first == nil || nf.Nearest != "" && first.Nearest == "") {
 			first = nf
 		}
 	}

@@ -38,7 +38,7 @@ func Sentence(p *sheet.Part, shape *sheet.Shape) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("Rows of %s where %s concern %s.", e.tabWords(r.In), e.across(r.In, r.Where), e.template(r.In, r.To)), nil
+		return fmt.Sprintf("Rows of %s where %s concern %s.", e.tabWords(r.In), e.across(r.In, r.Where), toWords(e.template(r.In, r.To))), nil
 	case sheet.PartRound:
 		r, err := digest.DecodeRound(p)
 		if err != nil {
@@ -122,6 +122,11 @@ func (e *encoder) wakeWords(w rule.Wake) string {
 		return "By hand"
 	}
 	return capital(strings.Join(says, ", and "))
+}
+
+// toWords says whom a reminder concerns: "{Courier}; {Registrar}" is Courier and Registrar.
+func toWords(template string) string {
+	return strings.NewReplacer("{", "", "}", "", "[", "", "]", "", "; ", " and ", ", ", " and ").Replace(template)
 }
 
 func capital(s string) string {

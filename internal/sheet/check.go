@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 	"unicode/utf8"
@@ -40,8 +41,8 @@ func (c *Column) Read(raw any) (value.Value, error) {
 		}
 		return v, nil
 	}
-	m, ok := err.(*value.Misfit)
-	if !ok {
+	var m *value.Misfit
+	if !errors.As(err, &m) {
 		return value.Value{}, err
 	}
 	if c.BadInput == Refuse {

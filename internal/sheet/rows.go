@@ -145,14 +145,6 @@ func (l *rowList) taken(pos int64) bool {
 	return found
 }
 
-func (l *rowList) last() int64 {
-	if len(l.chunks) == 0 {
-		return 0
-	}
-	rows := l.chunks[len(l.chunks)-1].rows
-	return rows[len(rows)-1].Pos
-}
-
 // pageRows is how many row ids one page of the index covers.
 const pageRows = 1024
 

@@ -152,6 +152,7 @@ func (s *Store) RowHistory(ctx context.Context, row sheet.RowID, limit int) ([]*
 // Journaled gives change sets of a tracker (0: of all) newest first, from
 // before a number on (0: the newest), without their changes, with their counts.
 func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before int64, limit int) ([]*sheet.ChangeSet, []map[string]int, error) {
+	//nolint:sqlclosecheck // closed below; the scan in a closure misleads the check
 	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+", counts FROM journal WHERE (tracker=? OR ?=0) AND (seq<? OR ?=0) ORDER BY seq DESC LIMIT ?",
 		int64(tracker), int64(tracker), before, before, limit)
 	if err != nil {

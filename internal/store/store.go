@@ -51,7 +51,7 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	}
 	s := &Store{path: filepath.Join(dir, "kavlo.db")}
 	var err error
-	if s.write, err = open(s.path, "rwc", o); err != nil {
+	if s.write, err = open(ctx, s.path, "rwc", o); err != nil {
 		return nil, err
 	}
 	s.write.SetMaxOpenConns(1)
@@ -66,14 +66,14 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if _, err := provider.Up(ctx); err != nil {
 		return nil, errors.Join(fmt.Errorf("bringing %s up to date: %w", s.path, err), s.write.Close())
 	}
-	if s.read, err = open(s.path, "rw", o); err != nil {
+	if s.read, err = open(ctx, s.path, "rw", o); err != nil {
 		return nil, errors.Join(err, s.write.Close())
 	}
 	s.read.SetMaxOpenConns(2 + runtime.NumCPU())
 	return s, s.prepare(ctx)
 }
 
-func open(path, mode string, o Options) (*sql.DB, error) {
+func open(ctx context.Context, path, mode string, o Options) (*sql.DB, error) {
 	sync := "FULL"
 	if o.Careless {
 		sync = "OFF"
@@ -84,7 +84,7 @@ func open(path, mode string, o Options) (*sql.DB, error) {
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", path, err)
 	}
-	if err := db.Ping(); err != nil {
+	if err := db.PingContext(ctx); err != nil {
 		return nil, errors.Join(fmt.Errorf("opening %s: %w", path, err), db.Close())
 	}
 	return db, nil
@@ -92,7 +92,7 @@ func open(path, mode string, o Options) (*sql.DB, error) {
 
 // Close closes the file.
 func (s *Store) Close() error {
-	_, _ = s.write.Exec("PRAGMA wal_checkpoint(TRUNCATE)")
+	_, _ = s.write.ExecContext(context.Background(), "PRAGMA wal_checkpoint(TRUNCATE)")
 	return errors.Join(s.read.Close(), s.write.Close())
 }
 
@@ -162,7 +162,7 @@ var statements = map[string]string{
 func (s *Store) prepare(ctx context.Context) error {
 	s.stmts = map[string]*sql.Stmt{}
 	for name, text := range statements {
-		st, err := s.write.PrepareContext(ctx, text)
+		st, err := s.write.PrepareContext(ctx, text) //nolint:sqlclosecheck // lives as long as its connection
 		if err != nil {
 			return fmt.Errorf("preparing %q: %w", name, err)
 		}
@@ -172,6 +172,7 @@ func (s *Store) prepare(ctx context.Context) error {
 }
 
 func (b *Batch) exec(ctx context.Context, name string, args ...any) error {
+	//nolint:sqlclosecheck // closed with the transaction
 	if _, err := b.tx.StmtContext(ctx, b.s.stmts[name]).ExecContext(ctx, args...); err != nil {
 		return fmt.Errorf("writing %s: %w", name, err)
 	}

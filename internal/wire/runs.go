@@ -105,15 +105,15 @@ type Today struct {
 
 // HeldRow is a row that a reminder holds.
 type HeldRow struct {
-	Tracker   string            `json:"tracker"`
-	TrackerID string            `json:"tracker_id"`
-	Tab       string            `json:"tab"`
-	TabID     string            `json:"tab_id"`
-	Row       string            `json:"row"`
-	Label     string            `json:"label"`
-	Reminder  string            `json:"reminder"`
-	To        []string          `json:"to" doc:"Names, or addresses of people without one"`
-	Shown     []Shown           `json:"shown" doc:"What the reminder shows of it, in its order"`
+	Tracker   string   `json:"tracker"`
+	TrackerID string   `json:"tracker_id"`
+	Tab       string   `json:"tab"`
+	TabID     string   `json:"tab_id"`
+	Row       string   `json:"row"`
+	Label     string   `json:"label"`
+	Reminder  string   `json:"reminder"`
+	To        []string `json:"to" doc:"Names, or addresses of people without one"`
+	Shown     []Shown  `json:"shown" doc:"What the reminder shows of it, in its order"`
 }
 
 // Shown is a title with what stands under it.

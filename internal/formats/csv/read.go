@@ -43,7 +43,7 @@ func Read(r io.Reader) (*reading.Grid, error) {
 	lastLine := 0
 	for {
 		rec, err := c.Read()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			return g, nil
 		}
 		if err != nil {

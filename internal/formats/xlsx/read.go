@@ -267,7 +267,7 @@ func (b *book) sharedStrings() error {
 	d := xml.NewDecoder(r)
 	for {
 		tok, err := d.Token()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			return nil
 		}
 		if err != nil {

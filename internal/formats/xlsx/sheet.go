@@ -60,7 +60,7 @@ func (b *book) sheet(ref sheetRef) (*reading.Grid, error) {
 	d := xml.NewDecoder(r)
 	for {
 		tok, err := d.Token()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			break
 		}
 		if err != nil {
@@ -192,11 +192,10 @@ func (s *sheetReader) value(c *cell) (value.Value, error) {
 	if err != nil {
 		return value.Value{}, fmt.Errorf("%q is not a number", text)
 	}
-	v, err := value.OfFloat(f)
-	if err != nil { // too large or too small to hold exactly: kept as written
-		return value.OfText(text), nil
+	if v, err := value.OfFloat(f); err == nil {
+		return v, nil
 	}
-	return v, nil
+	return value.OfText(text), nil // too large or too small to hold exactly: kept as written
 }
 
 // parseRef reads the name of a cell, such as AB12.

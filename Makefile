@@ -1,0 +1,73 @@
+# Kavlo: everything one needs to build, run and test it.
+# Wants Go, Node with npm, make and, for what the tests need, apt.
+
+GO       ?= go
+BIN      := build/kavlo
+VERSION  := $(shell git describe --tags --always --dirty 2>/dev/null || echo dev)
+GOFLAGS  := -tags nomsgpack
+LDFLAGS  := -s -w -X example.org/kavlo/internal/cli.Version=$(VERSION)
+LINT     := $(GO) tool -modfile=tools.mod golangci-lint
+
+.DEFAULT_GOAL := help
+
+.PHONY: help
+help: ## Say what there is to make
+	@awk -F ':.*## ' '/^[a-z-]+:.*## / { printf "  make %-12s %s\n", $$1, $$2 }' $(MAKEFILE_LIST)
+
+.PHONY: demo
+demo: build ## Run the service with the demo's data; its folder is demo-data
+	$(BIN) demo --data demo-data
+
+.PHONY: build
+build: console ## Build the program with its console, as build/kavlo
+	CGO_ENABLED=0 $(GO) build $(GOFLAGS) -ldflags '$(LDFLAGS)' -o $(BIN) ./cmd/kavlo
+
+CONSOLE_SOURCES := $(shell find console/src console/public -type f 2>/dev/null) console/index.html console/vite.config.ts console/package-lock.json
+
+.PHONY: console
+console: console/dist/index.html ## Build the console
+
+console/node_modules/.package-lock.json: console/package-lock.json
+	cd console && npm ci --no-audit --no-fund
+	@touch $@
+
+console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURCES)
+	cd console && npm run --silent build
+	@touch $@
+
+.PHONY: deps
+deps: ## Install what the tests need: Chromium, from Debian's packages
+	@sh scripts/install-chromium
+
+.PHONY: test
+test: build deps ## Run every test: the core, the service, the command line, the console
+	cd console && npm test --silent
+	$(GO) test $(GOFLAGS) ./...
+
+.PHONY: lint
+lint: console ## Look for mistakes and untidiness
+	@test -z "$$(gofmt -l cmd console demo e2e internal bench)" || { echo "not formatted:"; gofmt -l cmd console demo e2e internal bench; exit 1; }
+	$(GO) vet $(GOFLAGS) ./...
+	$(LINT) run
+	cd console && npm run --silent lint && npx --no-install tsc --noEmit
+
+.PHONY: fuzz
+fuzz: ## Run each fuzz target for 30 seconds
+	sh scripts/fuzz 30s
+
+.PHONY: bench
+bench: ## Measure against floors and write the table into README.md
+	$(GO) run ./bench/table
+
+.PHONY: openapi
+openapi: ## Write docs/openapi.json and the console's types anew
+	$(GO) test ./internal/api -run TestOpenAPIDocument -update
+	cd console && npm run --silent types
+
+.PHONY: screenshots
+screenshots: build deps ## Take the pictures of docs/screenshots anew
+	$(GO) run $(GOFLAGS) ./e2e/shots
+
+.PHONY: clean
+clean: ## Remove what was built
+	rm -rf build console/dist/assets console/dist/index.html console/dist/mark.svg
