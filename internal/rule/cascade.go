@@ -202,6 +202,7 @@ func (c *cascade) level(events []event) ([]event, error) {
 		if err != nil {
 			return nil, err
 		}
+		c.release(rules.List, t, byTracker[id])
 		for _, r := range rules.List {
 			if r.Paused || !r.Wake.ByEdit() {
 				continue
@@ -214,6 +215,36 @@ func (c *cascade) level(events []event) ([]event, error) {
 		}
 	}
 	return next, nil
+}
+
+// release lets rules that have run on a row run on it again where what has
+// happened since made their condition fail: only then can it newly come true.
+func (c *cascade) release(rules []*Compiled, t *sheet.Tracker, events []event) {
+	for _, r := range rules {
+		envs := map[sheet.TabID]*clause.Env{}
+		for i := range events {
+			e := &events[i]
+			key := ruleRow{r.ID, e.row}
+			row := t.Row(e.row)
+			if !c.ran[key] || row == nil {
+				continue
+			}
+			tr := r.tabs[row.Tab]
+			if tr == nil || tr.where == nil {
+				continue
+			}
+			env := envs[row.Tab]
+			if env == nil {
+				env = r.bound.Env(t, t.TabOf(row), c.now)
+				envs[row.Tab] = env
+			}
+			derive.Look(env, row)
+			env.Before = beforeCells(e, t.TabOf(row))
+			if tr.where(env) != clause.Yes {
+				c.ran[key] = false
+			}
+		}
+	}
 }
 
 func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]event, error) {
@@ -295,9 +326,6 @@ func (c *cascade) judge(r *Compiled, tr *tabRule, env *clause.Env, t *sheet.Trac
 			why = fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind.Phrase())
 		}
 		rep.pass(Passed{Row: row.ID.String(), Label: t.Label(row), Tab: t.TabOf(row).Name, Column: column, Why: why})
-	}
-	if key := (ruleRow{r.ID, row.ID}); c.ran[key] {
-		c.ran[key] = false
 	}
 	return false
 }

@@ -1,0 +1,259 @@
+package sheet_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
+	"example.org/kavlo/internal/value"
+)
+
+const loans = `
+tracker: Loans
+zone: Europe/Lisbon
+tabs:
+  Requested: { columns: { Object: { type: text, required: yes }, No: { type: number, unique: yes }, Due: { type: date } } }
+  Crating:   { columns: { Object: { type: text }, Crate: { type: text }, No: { type: number } } }
+  Returned:  { columns: { Object: { type: text } } }
+`
+
+func TestAMovedRowCarriesWhatItsTabLacks(t *testing.T) {
+	k := testkit.New(t, loans)
+	id := k.Add("Requested", "Object=Bell", "No=7", "Due=2026-04-01")
+	note := sheet.Change{Kind: sheet.Note, Tracker: k.ID, Tab: k.Tab("Requested").ID, Row: id, Column: k.Column("Due").ID, After: value.OfText("ask first")}
+	k.Must(func(d *sheet.Draft) error { return d.Apply(note) })
+	move := func(from, to string) {
+		k.Must(func(d *sheet.Draft) error {
+			return d.Apply(sheet.Change{Kind: sheet.Move, Tracker: k.ID, Tab: k.Tab(from).ID, Row: id, ToTab: k.Tab(to).ID})
+		})
+	}
+	move("Requested", "Returned")
+	assert.Equal(t, "Returned:\n  Object=Bell | Due=2026-04-01, No=7\n", k.Dump())
+	move("Returned", "Crating")
+	assert.Equal(t, "Crating:\n  Object=Bell, No=7 | Due=2026-04-01\n", k.Dump())
+	move("Crating", "Requested")
+	assert.Equal(t, "Requested:\n  Object=Bell, No=7, Due=2026-04-01 (ask first)\n", k.Dump())
+	assert.Equal(t, id, k.Row("Bell").ID)
+}
+
+func TestAChangeWhoseBeforeDoesNotHoldIsAConflict(t *testing.T) {
+	k := testkit.New(t, loans)
+	id := k.Add("Requested", "Object=Bell")
+	before := k.Dump()
+	tab, object := k.Tab("Requested").ID, k.Column("Object").ID
+	for what, c := range map[string]sheet.Change{
+		"another value":  {Kind: sheet.Set, Tracker: k.ID, Tab: tab, Row: id, Column: object, Before: value.OfText("Lamp"), After: value.OfText("Horn")},
+		"another note":   {Kind: sheet.Note, Tracker: k.ID, Tab: tab, Row: id, Column: object, Before: value.OfText("x"), After: value.OfText("y")},
+		"another tab":    {Kind: sheet.Set, Tracker: k.ID, Tab: k.Tab("Crating").ID, Row: id, Column: object, Before: value.OfText("Bell"), After: value.OfText("Horn")},
+		"no such row":    {Kind: sheet.Remove, Tracker: k.ID, Tab: tab, Row: 99},
+		"the same id":    {Kind: sheet.Add, Tracker: k.ID, Tab: tab, Row: id, Image: &sheet.Image{}},
+		"a tab gone":     {Kind: sheet.Move, Tracker: k.ID, Tab: tab, Row: id, ToTab: 999},
+		"a tracker gone": {Kind: sheet.Move, Tracker: k.ID, Tab: tab, Row: id, ToTracker: 999, ToTab: 1},
+	} {
+		_, err := k.Try(func(d *sheet.Draft) error { return d.Apply(c) })
+		var conflict *sheet.Conflict
+		require.ErrorAs(t, err, &conflict, what)
+		assert.Equal(t, before, k.Dump(), what)
+	}
+}
+
+func TestRowsAreHeldToTheirColumns(t *testing.T) {
+	k := testkit.New(t, loans)
+	k.Add("Requested", "Object=Bell", "No=7")
+	id := k.Add("Requested", "Object=Lamp", "No=8")
+	tab := k.Tab("Requested")
+	for says, c := range map[string]sheet.Change{
+		"must not be blank":    {Kind: sheet.Set, Column: k.Column("Object").ID, Before: value.OfText("Lamp")},
+		`"7" is there already`: {Kind: sheet.Set, Column: k.Column("No").ID, Before: value.OfInt(8), After: value.OfInt(7)},
+	} {
+		c.Tracker, c.Tab, c.Row = k.ID, tab.ID, id
+		_, err := k.Try(func(d *sheet.Draft) error {
+			if err := d.Apply(c); err != nil {
+				return err
+			}
+			return sheet.CheckRows(d)
+		})
+		var refusal *sheet.Refusal
+		require.ErrorAs(t, err, &refusal)
+		assert.ErrorContains(t, err, says)
+		assert.Equal(t, id, refusal.Row)
+	}
+}
+
+func TestColumnsReadWhatFitsAndRefuseOrMarkTheRest(t *testing.T) {
+	due := sheet.Column{Name: "Due", Type: value.Type{Kind: value.Date}, BadInput: sheet.Refuse}
+	_, err := due.Read("TBC")
+	require.ErrorContains(t, err, "is not a date")
+	due.BadInput = sheet.Mark
+	v, err := due.Read("TBC")
+	require.NoError(t, err)
+	assert.True(t, v.IsOdd())
+	rating := sheet.Column{Name: "Fragility", Type: value.Type{Kind: value.Number}, Min: "0", Max: "5"}
+	_, err = rating.Read("6")
+	require.ErrorContains(t, err, "at most 5")
+	computed := sheet.Column{Name: "Days", Clause: "1"}
+	_, err = computed.Read("3")
+	require.ErrorContains(t, err, "is computed")
+	short := sheet.Column{Name: "Code", Type: value.Type{Kind: value.Text}, Longest: 3}
+	_, err = short.Read("ÄÖÜ")
+	require.NoError(t, err)
+	_, err = short.Read("ÄÖÜß")
+	require.ErrorContains(t, err, "at most 3 characters")
+}
+
+func TestNamesThatAreNotThereGetTheNearest(t *testing.T) {
+	k := testkit.New(t, loans)
+	k.Add("Requested", "Object=Signal lamp")
+	k.Add("Requested", "Object=Bell")
+	k.Add("Requested", "Object=Bell")
+	tab := k.Tab("Requested")
+	_, err := k.Tracker().Tab("Craeting")
+	require.EqualError(t, err, `there is no tab "Craeting" in Loans: did you mean Crating?`)
+	_, err = tab.Column("Objet")
+	require.EqualError(t, err, `there is no column "Objet" in Requested: did you mean Object?`)
+	_, err = k.Tracker().FindRow(tab, "signal lmp")
+	require.ErrorContains(t, err, "did you mean Signal lamp?")
+	_, err = k.Tracker().FindRow(tab, "bell")
+	var several *sheet.Ambiguous
+	require.ErrorAs(t, err, &several)
+	assert.Len(t, several.Rows, 2)
+	_, err = k.Tracker().FindRow(k.Tab("Crating"), "r1")
+	require.ErrorContains(t, err, "it is in Requested")
+}
+
+// anyChange draws a change that holds now.
+func anyChange(t *rapid.T, k *testkit.Kit, d *sheet.Draft) (sheet.Change, bool) {
+	tr := d.Tracker(k.ID)
+	var rows []*sheet.Row
+	for i := range tr.Tabs {
+		for r := range tr.Rows(tr.Tabs[i].ID) {
+			rows = append(rows, r)
+		}
+	}
+	tab := &tr.Tabs[rapid.IntRange(0, len(tr.Tabs)-1).Draw(t, "tab")]
+	if len(rows) == 0 || rapid.IntRange(0, 5).Draw(t, "kind") == 0 {
+		img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{tab.Columns[0].ID: value.OfText(rapid.StringN(1, 3, -1).Draw(t, "label"))}}
+		return sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: tab.ID, Row: d.NewRow(), Image: img}, true
+	}
+	r := rows[rapid.IntRange(0, len(rows)-1).Draw(t, "row")]
+	own := tr.TabOf(r)
+	c := sheet.Change{Tracker: k.ID, Tab: r.Tab, Row: r.ID}
+	switch rapid.IntRange(0, 4).Draw(t, "what") {
+	case 0:
+		c.Kind = sheet.Remove
+	case 1:
+		c.Kind, c.ToTab = sheet.Move, tab.ID
+	case 2:
+		c.Kind, c.Column = sheet.Note, own.Columns[0].ID
+		c.Before, c.After = value.OfText(r.Notes()[c.Column]), value.OfText(rapid.StringN(0, 3, -1).Draw(t, "note"))
+	default:
+		col := own.Columns[rapid.IntRange(0, len(own.Columns)-1).Draw(t, "column")]
+		c.Kind, c.Column, c.Before = sheet.Set, col.ID, r.Get(own, col.ID)
+		c.After, _ = value.Fit(value.OfText(rapid.SampledFrom([]string{"", "7", "2026-04-01", "TBC", "Bell"}).Draw(t, "value")), col.Type)
+	}
+	return c, true
+}
+
+// The laws of the package: the inverse of a change set gives the tracker back
+// exactly, and a row is in exactly one tab.
+func TestRandomHistoriesCanBeTakenBack(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		k := testkit.New(t, loans)
+		var states []string
+		var sets [][]sheet.Change
+		for range rapid.IntRange(1, 6).Draw(rt, "sets") {
+			states = append(states, k.Dump())
+			sets = append(sets, k.Must(func(d *sheet.Draft) error {
+				for range rapid.IntRange(1, 8).Draw(rt, "changes") {
+					if c, ok := anyChange(rt, k, d); ok {
+						if err := d.Apply(c); err != nil {
+							return fmt.Errorf("%+v: %w", c, err)
+						}
+					}
+				}
+				return nil
+			}))
+			seen := map[sheet.RowID]int{}
+			tr := k.Tracker()
+			for i := range tr.Tabs {
+				n := 0
+				for r := range tr.Rows(tr.Tabs[i].ID) {
+					seen[r.ID]++
+					n++
+					if tr.Row(r.ID) != r || r.Tab != tr.Tabs[i].ID {
+						rt.Fatalf("row %s stands in %s and is known otherwise", r.ID, tr.Tabs[i].Name)
+					}
+				}
+				if n != tr.Count(tr.Tabs[i].ID) {
+					rt.Fatalf("%s counts %d rows and holds %d", tr.Tabs[i].Name, tr.Count(tr.Tabs[i].ID), n)
+				}
+			}
+			for id, n := range seen {
+				if n != 1 {
+					rt.Fatalf("row %s is there %d times", id, n)
+				}
+			}
+		}
+		held := k.State
+		for i := len(sets) - 1; i >= 0; i-- {
+			set := &sheet.ChangeSet{Changes: sets[i]}
+			k.Must(func(d *sheet.Draft) error {
+				for _, c := range set.Invert() {
+					if err := d.Apply(c); err != nil {
+						return err
+					}
+				}
+				return nil
+			})
+			if got := k.Dump(); got != states[i] {
+				rt.Fatalf("taking set %d back gave\n%s\ninstead of\n%s", i, got, states[i])
+			}
+		}
+		if held == k.State {
+			rt.Fatal("a state was altered")
+		}
+	})
+}
+
+// Order and positions hold over many rows, chunk after chunk.
+func TestManyRowsKeepTheirOrder(t *testing.T) {
+	k := testkit.New(t, loans)
+	tab := k.Tab("Requested")
+	const n = 5000
+	k.Must(func(d *sheet.Draft) error {
+		for i := range n {
+			img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{k.Column("No").ID: value.OfInt(int64(i))}}
+			if err := d.Apply(sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: tab.ID, Row: d.NewRow(), Image: img}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	old := k.State
+	k.Must(func(d *sheet.Draft) error {
+		for id := sheet.RowID(2); id < n; id += 3 {
+			if err := d.Apply(sheet.Change{Kind: sheet.Move, Tracker: k.ID, Tab: tab.ID, Row: id, ToTab: k.Tab("Crating").ID}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	assert.Equal(t, n, old.Tracker(k.ID).Count(tab.ID), "a held state changed")
+	for _, name := range []string{"Requested", "Crating"} {
+		last := int64(-1)
+		for r := range k.Tracker().Rows(k.Tab(name).ID) {
+			at, _ := r.Get(k.Tab(name), k.Column("No").ID).Int()
+			require.Greater(t, at, last)
+			last = at
+		}
+	}
+	page := k.Tracker().Page(k.Tab("Crating").ID, 1000, 3)
+	require.Len(t, page, 3)
+	no, _ := page[0].Get(k.Tab("Crating"), k.Column("No").ID).Int()
+	assert.Equal(t, int64(3001), no)
+}
