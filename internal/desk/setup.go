@@ -39,7 +39,9 @@ func applyShape(d *sheet.Draft, t *sheet.Tracker, after *sheet.Shape) error {
 	return refit(d, t.ID, before)
 }
 
-// refit reads anew the values of columns whose type has changed.
+// refit reads anew the values of columns whose type has changed, whether the
+// column kept its id or a namesake took its place. What does not fit is kept,
+// as an odd cell.
 func refit(d *sheet.Draft, tracker sheet.TrackerID, before *sheet.Shape) error {
 	t := d.Own(tracker)
 	for i := range t.Tabs {
@@ -51,26 +53,45 @@ func refit(d *sheet.Draft, tracker sheet.TrackerID, before *sheet.Shape) error {
 		for j := range tab.Columns {
 			c := &tab.Columns[j]
 			was := old.ByID(c.ID)
-			if was == nil || c.Computed() || sameJSON(was.Type, c.Type) {
+			if was == nil {
+				was, _ = old.Column(c.Name)
+			}
+			if was == nil || was.Computed() || c.Computed() || was.ID == c.ID && sameJSON(was.Type, c.Type) {
 				continue
 			}
-			rows := slices.Collect(t.Rows(tab.ID))
-			for _, r := range rows {
-				v := r.At(j)
-				fitted, _ := value.Fit(v, c.Type) // a misfit is kept, as an odd value
-				if v.IsOdd() {
-					if again, err := value.Parse(v.Raw(), c.Type); err == nil {
-						fitted = again
-					}
-				}
-				if fitted == v {
-					continue
-				}
-				if err := d.Apply(sheet.Change{Kind: sheet.Set, Tracker: t.ID, Tab: tab.ID, Row: r.ID, Column: c.ID, Before: v, After: fitted}); err != nil {
+			for _, r := range slices.Collect(t.Rows(tab.ID)) {
+				if err := refitCell(d, t.ID, tab, r, was.ID, c); err != nil {
 					return err
 				}
 			}
 		}
+	}
+	return nil
+}
+
+// refitCell fits what stands in a row's column from into the column c.
+func refitCell(d *sheet.Draft, tracker sheet.TrackerID, tab *sheet.TabShape, r *sheet.Row, from sheet.ColumnID, c *sheet.Column) error {
+	v := r.Get(tab, from)
+	fitted, _ := value.Fit(v, c.Type) // a misfit is kept, as an odd value
+	if v.IsOdd() {
+		if again, err := value.Parse(v.Raw(), c.Type); err == nil {
+			fitted = again
+		}
+	}
+	set := func(column sheet.ColumnID, after value.Value) error {
+		now := d.Tracker(tracker).Row(r.ID).Get(tab, column)
+		if now == after {
+			return nil
+		}
+		return d.Apply(sheet.Change{Kind: sheet.Set, Tracker: tracker, Tab: tab.ID, Row: r.ID, Column: column, Before: now, After: after})
+	}
+	if v.Kind() != value.Blank {
+		if err := set(c.ID, fitted); err != nil {
+			return err
+		}
+	}
+	if from != c.ID {
+		return set(from, value.Value{})
 	}
 	return nil
 }

@@ -196,22 +196,23 @@ func isHeader(g *Grid, b Range, row int) bool {
 
 var totalWords = []string{"total", "totals", "sum", "grand total", "subtotal", "sub-total"}
 
-// isTotal reports whether a row sums up those above: it says so, or holds
-// nothing but a word or two beside formulas.
+// isTotal reports whether a row sums up those above: it says so, beside a
+// formula or with cells left empty.
 func isTotal(g *Grid, r Range, row int) bool {
-	said, filled := false, 0
+	said, computed, filled := false, false, 0
 	for col := r.Left; col <= r.Right; col++ {
 		c := g.At(row, col)
 		if c.Value.IsBlank() {
 			continue
 		}
 		filled++
+		computed = computed || c.Formula
 		if c.Value.Kind() == value.Text {
 			word := strings.TrimRight(value.Fold(c.Value.Raw()), ": ")
 			said = said || slices.Contains(totalWords, word)
 		}
 	}
-	return said && filled < r.Right-r.Left+1
+	return said && (computed || filled < r.Right-r.Left+1)
 }
 
 func hollow(g *Grid, r Range, row int) bool {

@@ -188,13 +188,16 @@ func (d *decoder) readList(m *mapping) (any, error) {
 			return nil, err
 		}
 	}
+	if err := from.done(); err != nil {
+		return nil, err
+	}
 	if l.HTTP == "" {
 		return nil, from.fail("say where the list is: http: ADDRESS")
 	}
 	if l.Next != "" && l.Next != "link" {
 		return nil, from.get("next").fail("%q is not a way to page: write link", l.Next)
 	}
-	return l, from.done()
+	return l, nil
 }
 
 func (e *encoder) list(p *sheet.Part) (*yaml.Node, error) {

@@ -1,0 +1,152 @@
+package setup_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/demo"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+)
+
+func ids() setup.IDs {
+	n := int64(0)
+	return func() int64 { n++; return n }
+}
+
+// Writing a tracker's setup and reading it back changes nothing, to the letter.
+func TestSavedSetupsLoadAsTheSame(t *testing.T) {
+	next := ids()
+	first, err := setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, next)
+	require.NoError(t, err)
+	text, err := setup.Encode(first)
+	require.NoError(t, err)
+	second, err := setup.Parse(text, first, next)
+	require.NoError(t, err)
+	assert.Equal(t, first, second)
+	again, err := setup.Encode(second)
+	require.NoError(t, err)
+	assert.Equal(t, string(text), string(again))
+
+	fresh, err := setup.Parse(text, nil, ids()) // in another workspace: the same but for ids
+	require.NoError(t, err)
+	elsewhere, err := setup.Encode(fresh)
+	require.NoError(t, err)
+	assert.Equal(t, string(text), string(elsewhere))
+}
+
+func TestColumnsOfOneNameAndTypeAreOneColumn(t *testing.T) {
+	s, err := setup.Parse([]byte("tracker: T\ntabs:\n  A: { columns: { X: { type: text }, Y: { type: text } } }\n  B: { columns: { X: { type: text }, Y: { type: number } } }\n"), nil, ids())
+	require.NoError(t, err)
+	assert.Equal(t, s.Tabs[0].Columns[0].ID, s.Tabs[1].Columns[0].ID)
+	assert.NotEqual(t, s.Tabs[0].Columns[1].ID, s.Tabs[1].Columns[1].ID)
+}
+
+const base = `tracker: Loans
+zone: Europe/Lisbon
+tabs:
+  Crating: { columns: { Object: { type: text }, Stage: { type: choice, options: { Agreed: blue } }, Arrived: { type: date } } }
+`
+
+// What is wrong is told with its line, its place and the nearest name.
+func TestMistakesAreToldWithLineAndPlace(t *testing.T) {
+	for _, tc := range []struct{ add, says string }{
+		{"rules:\n  - { name: R, wake: { edit: [Stge] }, steps: [ { set: { Object: x } } ] }", `line 6: rules / R / wake / edit: there is no column "Stge" in Crating: did you mean Stage?`},
+		{"rules:\n  - name: R\n    wake: { edit: [Stage] }\n    where: Stge is blank\n    steps: [ { set: { Object: x } } ]", `line 8: rules / R / where: there is no column "Stge"`},
+		{"rules:\n  - { name: R, steps: [ { move: { to: Cratign } } ] }", `there is no tab "Cratign" in Loans: did you mean Crating?`},
+		{"rules:\n  - { name: R, in: Cratng, steps: [ { set: { Object: x } } ] }", "did you mean Crating?"},
+		{"rules:\n  - { name: R, steps: [ { set: { Arrived: TBC } } ] }", "is not a date"},
+		{"rules:\n  - { name: R, steps: [ { set: { Arrived: \"{Object contains \\\"x\\\"}\" } } ] }", "column Arrived takes date"},
+		{"rules:\n  - { name: R, steps: [] }", "at least one step"},
+		{"rules:\n  - { name: R, stepps: [] }", `line 6: rules / R: there is no key "stepps" here: did you mean steps?`},
+		{"rules:\n  - { name: R, steps: [ { set: { Object: x }, move: { to: Crating } } ] }", "a step is one of"},
+		{"rules:\n  - { name: R, wake: { clock: sometimes }, steps: [ { set: { Object: x } } ] }", "clock phrase"},
+		{"rules:\n  - { name: R, where: Arrived > 5, steps: [ { set: { Object: x } } ] }", "line 6"},
+		{"reminders:\n  - { name: R, in: Crating, where: Arrived before today, show: [Objct], to: x@example.org }", "did you mean Object?"},
+		{"rounds:\n  - { name: R, clock: daily at 7:00, reminders: [None], subject: x }", `there is no reminder "None"`},
+		{"rounds:\n  - { name: R, clock: daily at 7:00, reminders: all, subject: x, missed: perhaps }", "run once or skip"},
+		{"syncs:\n  - { name: S, list: L, tab: Crating, key: { Object: id } }", `there is no list "L"`},
+		{"lists:\n  - { name: L, from: { htp: x } }", `did you mean http?`},
+		{"tabz: {}", `there is no key "tabz" here: did you mean tabs?`},
+	} {
+		t.Run(tc.says, func(t *testing.T) {
+			_, err := setup.Parse([]byte(base+tc.add), nil, ids())
+			var e *setup.Error
+			require.ErrorAs(t, err, &e)
+			assert.ErrorContains(t, err, tc.says)
+			assert.Positive(t, e.Line)
+		})
+	}
+	for text, says := range map[string]string{
+		"":                           "is empty",
+		"tracker: [":                 "reading the setup file",
+		"tracker: T\nzone: Mars/Sea": "there is no time zone",
+		"tracker: T\ntabs: { A: { columns: { X: { type: txt } } } }":                                                   "did you mean text?",
+		"tracker: T\ntabs: { A: { columns: { X: { type: choice } } } }":                                                "needs options",
+		"tracker: T\ntabs: { A: { columns: { X: { type: text }, x: { type: text } } } }":                               "used twice",
+		"tracker: T\ntabs: { A: { columns: { X: { type: computed, clause: Y }, Y: { type: computed, clause: X } } } }": "in a circle",
+		"tracker: T\ntabs: { A: { columns: { X: { type: number, default: many } } } }":                                 "is not a number",
+		"tracker: T\ntabs: { A: { columns: { X: { type: choice, options: { a: pink } } } } }":                          "is not a colour",
+		"tracker: T\nworking days: { week: sometimes }":                                                                "weekdays",
+	} {
+		_, err := setup.Parse([]byte(text), nil, ids())
+		require.ErrorContains(t, err, says, text)
+	}
+	_, err := setup.Parse([]byte(strings.Repeat("x", setup.MaxSize+1)), nil, ids())
+	require.ErrorContains(t, err, "larger than")
+}
+
+func TestPartsAreSaidAsSentences(t *testing.T) {
+	s, err := setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, ids())
+	require.NoError(t, err)
+	says := map[string]string{}
+	for i := range s.Parts {
+		says[s.Parts[i].Name], err = setup.Sentence(&s.Parts[i], s)
+		require.NoError(t, err)
+	}
+	for name, want := range map[string]string{
+		"Move loans to their stage":  "When Stage is edited: rows of Requested, Agreed, Crating, In transit, On display or Returned where Stage is not blank and Stage is not tab → move to the tab that Stage names and clear Flag.",
+		"Mark loans past their date": "By the clock, weekdays at 08:00: rows of Requested, Agreed or Crating where Due before today and Flag is blank → set Flag to Late.",
+		"Crates not there yet":       "Rows of In transit where Expected before today concern Courier and Registrar.",
+		"Lenders":                    "Records of Lender register are taken into Lenders by Lender no, daily at 6:00.",
+		"Morning round":              "Weekdays at 08:30: each person gets one mail with what every reminder holds for them, and nobody an empty one.",
+	} {
+		assert.Equal(t, want, says[name])
+	}
+}
+
+func TestOnePartCanBeReadAlone(t *testing.T) {
+	s, err := setup.Parse([]byte(base), nil, ids())
+	require.NoError(t, err)
+	p, err := setup.ParsePart(sheet.PartRule, []byte(`{"name": "R", "steps": [{"set": {"Object": "x"}}]}`), s, func() int64 { return 99 })
+	require.NoError(t, err)
+	assert.Equal(t, sheet.PartID(99), p.ID)
+	body, err := setup.EncodePart(p, s)
+	require.NoError(t, err)
+	assert.Equal(t, map[string]any{"name": "R", "wake": "hand", "steps": []any{map[string]any{"set": map[string]any{"Object": "x"}}}}, body)
+	_, err = setup.ParsePart("dance", []byte("name: x"), s, nil)
+	require.ErrorContains(t, err, "no kind of part")
+}
+
+func FuzzParse(f *testing.F) {
+	f.Add(base)
+	f.Add(demo.Setup("http://lists.example.org"))
+	f.Add("a: &a [*a]")
+	f.Add("tracker: T\ntabs: &t { A: { columns: *t } }")
+	f.Fuzz(func(t *testing.T, text string) {
+		s, err := setup.Parse([]byte(text), nil, ids())
+		if err != nil {
+			return
+		}
+		saved, err := setup.Encode(s)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := setup.Parse(saved, nil, ids()); err != nil {
+			t.Fatalf("saved as\n%s\n%v", saved, err)
+		}
+	})
+}

@@ -1,0 +1,169 @@
+package store
+
+import (
+	"database/sql"
+	"encoding/json"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+func open1(t testing.TB) (*Store, string) {
+	t.Helper()
+	dir := t.TempDir()
+	s, err := Open(t.Context(), dir, Options{})
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	return s, dir
+}
+
+// anyStored draws a value of any kind, odd ones too.
+func anyStored(t *rapid.T) value.Value {
+	text := rapid.StringN(1, 12, -1).Draw(t, "text")
+	switch rapid.IntRange(0, 8).Draw(t, "kind") {
+	case 0:
+		return value.Value{}
+	case 1:
+		return value.OfOdd(text)
+	case 2:
+		return value.OfInt(rapid.Int64Range(-999_999_999_999_999_999, 999_999_999_999_999_999).Draw(t, "n"))
+	case 3:
+		v, _ := value.ParseNumber(rapid.StringMatching(`-?[0-9]{1,9}\.[0-9]{1,9}`).Draw(t, "decimal"))
+		return v
+	case 4:
+		return value.OfBool(rapid.Bool().Draw(t, "b"))
+	case 5:
+		return value.OfDays(rapid.Int64Range(-1000, 100_000).Draw(t, "day"))
+	case 6:
+		return value.OfChoice(text, "b;c")
+	case 7:
+		return value.OfLink("https://example.org", "a label")
+	}
+	return value.OfText(text)
+}
+
+func TestEveryValueComesBackFromTheStore(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		v := anyStored(t)
+		text := appendValue(nil, v)
+		if !json.Valid(text) {
+			t.Fatalf("%s is not JSON", text)
+		}
+		got, err := readValue(text)
+		if err != nil || got != v {
+			t.Fatalf("%s came back as %q %s (%v)", text, got, got.Kind(), err)
+		}
+		cells := map[sheet.ColumnID]value.Value{1: v, 22: v}
+		back, err := readCells(appendCells(nil, cells))
+		if err != nil || back[1] != cells[1] || back[22] != cells[22] {
+			t.Fatalf("%v came back as %v (%v)", cells, back, err)
+		}
+	})
+}
+
+func TestEveryKindOfChangeComesBackFromTheJournal(t *testing.T) {
+	shape := &sheet.Shape{Name: "T", Zone: "UTC"}
+	img := &sheet.Image{Pos: 5, Cells: map[sheet.ColumnID]value.Value{2: value.OfText("x")}, Notes: map[sheet.ColumnID]string{2: "n"}, Origin: "o"}
+	changes := []sheet.Change{
+		{Kind: sheet.Add, Tracker: 1, Tab: 2, Row: 3, Image: img},
+		{Kind: sheet.Remove, Tracker: 1, Tab: 2, Row: 3, Image: img, Because: 1},
+		{Kind: sheet.Set, Tracker: 1, Tab: 2, Row: 3, Column: 4, Before: value.OfOdd("TBC"), After: value.OfDays(20_000)},
+		{Kind: sheet.Note, Tracker: 1, Tab: 2, Row: 3, Column: 4, After: value.OfText("a \"note\"")},
+		{Kind: sheet.Move, Tracker: 1, Tab: 2, Row: 3, ToTracker: 1, ToTab: 5, Pos: 7, ToPos: 8, Because: 2},
+		{Kind: sheet.Reshape, Tracker: 1, ShapeBefore: shape, ShapeAfter: shape},
+	}
+	s, _ := open1(t)
+	set := &sheet.ChangeSet{Seq: 1, At: time.Date(2026, 3, 25, 9, 0, 0, 0, time.UTC), Who: "Ines", Run: "R", Undoes: 0, Causes: []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}, {Kind: sheet.ByRule, Name: "M", Step: 1}}, Changes: changes}
+	b, err := s.Begin(t.Context())
+	require.NoError(t, err)
+	require.NoError(t, b.Journal(t.Context(), set))
+	require.NoError(t, b.Commit())
+	got, err := s.ChangeSet(t.Context(), 1)
+	require.NoError(t, err)
+	assert.Equal(t, set, got)
+	history, err := s.RowHistory(t.Context(), 3, 10)
+	require.NoError(t, err)
+	require.Len(t, history, 1)
+	assert.Len(t, history[0].Changes, 5)
+	_, err = s.ChangeSet(t.Context(), 2)
+	require.ErrorIs(t, err, ErrNotFound)
+}
+
+func TestAMailIsEnqueuedOnceAnOccurrenceAndPerson(t *testing.T) {
+	s, _ := open1(t)
+	now := time.Date(2026, 3, 25, 9, 0, 0, 0, time.UTC)
+	put := func(id, occurrence, to string) bool {
+		b, err := s.Begin(t.Context())
+		require.NoError(t, err)
+		put, err := b.Enqueue(t.Context(), &Outgoing{ID: id, Tracker: 1, Round: 2, Occurrence: occurrence, Recipient: to, Made: now, NextTry: now})
+		require.NoError(t, err)
+		require.NoError(t, b.Commit())
+		return put
+	}
+	assert.True(t, put("a", "one", "x@example.org"))
+	assert.False(t, put("b", "one", "x@example.org"))
+	assert.True(t, put("c", "two", "x@example.org"))
+	assert.True(t, put("d", "one", "y@example.org"))
+	due, err := s.Due(t.Context(), now, 10)
+	require.NoError(t, err)
+	assert.Len(t, due, 3)
+	due[0].State, due[0].Sent = "sent", now
+	require.NoError(t, s.Tried(t.Context(), due[0]))
+	n, err := s.Waiting(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+}
+
+func TestSecretsServeTheirKindUntilTheyExpire(t *testing.T) {
+	s, _ := open1(t)
+	now := time.Date(2026, 3, 25, 9, 0, 0, 0, time.UTC)
+	p, err := s.PutPerson(t.Context(), Person{Name: "Ines", Address: "ines@example.org", Access: "keeper"})
+	require.NoError(t, err)
+	require.NoError(t, s.PutToken(t.Context(), "h", p.ID, "link", "x", now, now.Add(time.Hour)))
+	got, err := s.Bearer(t.Context(), "h", now, "link")
+	require.NoError(t, err)
+	assert.Equal(t, p, got)
+	_, err = s.Bearer(t.Context(), "h", now, "token")
+	require.ErrorIs(t, err, ErrNotFound)
+	_, err = s.Bearer(t.Context(), "h", now.Add(time.Hour), "link")
+	require.ErrorIs(t, err, ErrNotFound)
+	was, err := s.DropToken(t.Context(), "h")
+	require.NoError(t, err)
+	assert.True(t, was)
+	was, err = s.DropToken(t.Context(), "h")
+	require.NoError(t, err)
+	assert.False(t, was, "a link serves once")
+}
+
+func TestABackupIsWholeAndNeverOverAFile(t *testing.T) {
+	s, dir := open1(t)
+	_, err := s.PutPerson(t.Context(), Person{Name: "Ines", Address: "ines@example.org", Access: "keeper"})
+	require.NoError(t, err)
+	to := filepath.Join(dir, "copy.db")
+	require.NoError(t, s.Backup(t.Context(), to))
+	require.ErrorContains(t, s.Backup(t.Context(), to), "is there already")
+	db, err := sql.Open("sqlite", to)
+	require.NoError(t, err)
+	defer db.Close()
+	var n int
+	require.NoError(t, db.QueryRow("SELECT count(*) FROM person").Scan(&n))
+	assert.Equal(t, 1, n)
+	require.NoError(t, s.Check(t.Context()))
+}
+
+func TestTheStoreIsDurable(t *testing.T) {
+	s, _ := open1(t)
+	for pragma, want := range map[string]string{"journal_mode": "wal", "synchronous": "2", "foreign_keys": "1"} {
+		var got string
+		require.NoError(t, s.write.QueryRow("PRAGMA "+pragma).Scan(&got))
+		assert.Equal(t, want, got, pragma)
+	}
+	assert.Equal(t, 1, s.write.Stats().MaxOpenConnections)
+}
