@@ -4,6 +4,8 @@ package mail
 
 import (
 	"context"
+	"crypto/tls"
+	"crypto/x509"
 	"errors"
 	"fmt"
 	"strconv"
@@ -21,8 +23,9 @@ type Server struct {
 	STARTTLS string // "when offered" (or empty), "always", "never"
 	User     string // empty: no authentication
 	Password string
-	From     string // sender, such as "Kavlo <kavlo@example.org>"
-	ListID   string // what List-Id says (RFC 2919), such as "rounds.kavlo.example.org"
+	From     string         // sender, such as "Kavlo <kavlo@example.org>"
+	Roots    *x509.CertPool // whom to trust under TLS; nil: as the system does
+	ListID   string         // what List-Id says (RFC 2919), such as "rounds.kavlo.example.org"
 }
 
 // Sender hands mail to a server. It implements desk.Mailer.
@@ -106,6 +109,9 @@ func (s *Sender) Send(ctx context.Context, m *desk.Mail) error {
 		return &sendError{fmt.Errorf("making the mail to %s: %w", m.To, err), false}
 	}
 	options := []gomail.Option{gomail.WithPort(s.port), gomail.WithTimeout(timeout), gomail.WithTLSPolicy(s.policy), gomail.WithoutNoop()}
+	if s.server.Roots != nil {
+		options = append(options, gomail.WithTLSConfig(&tls.Config{ServerName: s.host, RootCAs: s.server.Roots, MinVersion: tls.VersionTLS12}))
+	}
 	if s.server.User != "" {
 		options = append(options, gomail.WithSMTPAuth(gomail.SMTPAuthAutoDiscover), gomail.WithUsername(s.server.User), gomail.WithPassword(s.server.Password))
 	}

@@ -1,0 +1,104 @@
+package internal
+
+import (
+	"go/parser"
+	"go/token"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const module = "example.org/kavlo/"
+
+// core does no I/O, knows no clock and starts nothing by itself.
+var core = []string{"value", "sheet", "clause", "derive", "rule", "reading", "reconcile", "digest", "recur", "setup"}
+
+// allowed is all that the core may import besides itself.
+var allowed = []string{"bytes", "cmp", "embed", "encoding/json", "errors", "fmt", "html/template", "iter", "maps", "math", "regexp", "slices", "sort", "strconv", "strings", "text/template",
+	"time", "unicode", "unicode/utf8", "github.com/govalues/decimal", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
+
+// layers go from the outside in; each may import only what comes after it.
+var layers = [][]string{{"cli"}, {"service"}, {"api", "standin/post", "standin/listserver"}, {"client", "formats/mail", "lists"}, {"wire"}, {"desk"}, {"store", "formats"}, {"formats/xlsx", "formats/csv"}, core}
+
+// imports gives what the Go files of a package import, tests apart.
+func imports(t *testing.T, dir string) map[string]string {
+	t.Helper()
+	files, err := filepath.Glob(filepath.Join(dir, "*.go"))
+	require.NoError(t, err)
+	out := map[string]string{}
+	for _, f := range files {
+		if strings.HasSuffix(f, "_test.go") {
+			continue
+		}
+		parsed, err := parser.ParseFile(token.NewFileSet(), f, nil, parser.ImportsOnly)
+		require.NoError(t, err)
+		for _, i := range parsed.Imports {
+			path, err := strconv.Unquote(i.Path.Value)
+			require.NoError(t, err)
+			out[path] = f
+		}
+	}
+	return out
+}
+
+func TestTheCoreKeepsToItself(t *testing.T) {
+	for _, pkg := range core {
+		for path, file := range imports(t, pkg) {
+			inner, own := strings.CutPrefix(path, module+"internal/")
+			assert.True(t, own && slices.Contains(core, inner) || slices.Contains(allowed, path), "%s imports %s", file, path)
+		}
+	}
+}
+
+// The core may hold times but never asks what time it is.
+func TestTheCoreKnowsNoClock(t *testing.T) {
+	for _, pkg := range core {
+		files, err := filepath.Glob(filepath.Join(pkg, "*.go"))
+		require.NoError(t, err)
+		for _, f := range files {
+			if strings.HasSuffix(f, "_test.go") {
+				continue
+			}
+			text, err := os.ReadFile(f)
+			require.NoError(t, err)
+			for _, bad := range []string{"time.Now(", "time.Since(", "time.After(", "time.Sleep(", "\tgo func"} {
+				assert.False(t, strings.Contains(string(text), bad), "%s holds %s", f, bad)
+			}
+		}
+	}
+}
+
+func TestImportsPointInwards(t *testing.T) {
+	at := map[string]int{}
+	for i, layer := range layers {
+		for _, pkg := range layer {
+			at[pkg] = i
+		}
+	}
+	require.NoError(t, filepath.WalkDir(".", func(path string, d os.DirEntry, err error) error {
+		if err != nil || !d.IsDir() || d.Name() == "testdata" || d.Name() == "migrations" {
+			return err
+		}
+		found := imports(t, path)
+		if len(found) == 0 || path == "." || path == "testkit" {
+			return nil
+		}
+		from, known := at[filepath.ToSlash(path)]
+		assert.True(t, known, "%s has no place among the layers", path)
+		for imported, file := range found {
+			inner, own := strings.CutPrefix(imported, module+"internal/")
+			if !own {
+				continue
+			}
+			to, known := at[inner]
+			assert.True(t, known && (to > from || to == from && slices.Contains(core, inner)), "%s imports %s, which lies further out", file, inner)
+		}
+		return nil
+	}))
+}
