@@ -17,7 +17,7 @@ func (a *app) readCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		g := &grid{heads: []string{"sheet", "range", "column", "type", "reason", "odd"}}
+		g := &grid{heads: []string{"sheet", "range", "column", "type", "reason", "odd"}, wide: "reason"}
 		for _, s := range r.Sheets {
 			for _, t := range s.Tables {
 				for _, c := range t.Columns {

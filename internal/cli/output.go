@@ -20,6 +20,7 @@ import (
 type grid struct {
 	heads []string
 	rows  [][]string
+	wide  string // the column that may get as wide as a sentence
 }
 
 func (g *grid) add(cells ...string) { g.rows = append(g.rows, cells) }
@@ -51,8 +52,11 @@ func (a *app) json(v any) error {
 	return e.Encode(v)
 }
 
-// widest is how wide a cell of a table may get.
-const widest = 40
+// widest is how wide a cell of a table may get, sentence one of a wide column.
+const (
+	widest   = 40
+	sentence = 120
+)
 
 func (a *app) table(g *grid) {
 	t := table.NewWriter()
@@ -65,7 +69,11 @@ func (a *app) table(g *grid) {
 	head := table.Row{}
 	for i, h := range g.heads {
 		head = append(head, h)
-		configs = append(configs, table.ColumnConfig{Number: i + 1, WidthMax: widest, WidthMaxEnforcer: trimTo})
+		width := widest
+		if h == g.wide {
+			width = sentence
+		}
+		configs = append(configs, table.ColumnConfig{Number: i + 1, WidthMax: width, WidthMaxEnforcer: trimTo})
 		if g.numeric(i) {
 			configs[i].Align = text.AlignRight
 			configs[i].AlignHeader = text.AlignRight

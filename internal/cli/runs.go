@@ -107,7 +107,7 @@ func (a *app) journalCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		g := &grid{heads: []string{"change set", "at", "who", "what", "changes", "run"}}
+		g := &grid{heads: []string{"change set", "at", "who", "what", "changes", "run"}, wide: "what"}
 		for _, e := range entries {
 			what := e.Says
 			if e.Undoes > 0 && !strings.Contains(what, "undo") {

@@ -32,7 +32,9 @@ type Props = {
 export function Grid(p: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const [held, setHeld] = useState<{ selection: Selection; id?: string }>({ selection: start });
-  const [editing, setEditing] = useState<string>();
+  // What was there when typing began goes with the text, so that a change by
+  // somebody else meanwhile is noticed.
+  const [editing, setEditing] = useState<{ text: string; cell: CellEdit }>();
   const moved = useRef(false); // by hand, so that focus follows
   const layout = useMemo(() => layOut(p.columns, p.label), [p.columns, p.label]);
   const names = useMemo(() => new Map(p.people.map((x) => [x.address, x.name])), [p.people]);
@@ -94,11 +96,11 @@ export function Grid(p: Props) {
     const cell = cellAt(active);
     if (!cell || cell.column.clause) return;
     if (cell.column.type === "checkbox") p.onSet({ ...cell, value: cell.value !== true });
-    else setEditing(text === undefined ? typed(cell.value) : begin(cell, text));
+    else setEditing({ cell, text: text === undefined ? typed(cell.value) : begin(cell, text) });
   };
 
   const finish = (text: string, key: "Enter" | "Tab" | "", shift: boolean) => {
-    const cell = cellAt(active);
+    const cell = editing?.cell;
     setEditing(undefined);
     if (cell && text !== typed(cell.value)) p.onSet({ ...cell, value: text });
     const next = key && step(selection, key, shift, false, size(scroller.current));
@@ -192,7 +194,7 @@ export function Grid(p: Props) {
   const editor = editing !== undefined && activeColumn && (
     <CellEditor
       column={activeColumn}
-      text={editing}
+      text={editing.text}
       people={p.people}
       onDone={finish}
       onCancel={() => {

@@ -1,0 +1,240 @@
+// Package e2e drives whole programs the way their users do: the console in
+// headless Chromium, the service killed in the middle of its work.
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/console"
+	"example.org/kavlo/demo"
+	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/service"
+	"example.org/kavlo/internal/wire"
+)
+
+// world is a demo with a signed-in page and a client.
+type world struct {
+	t    *testing.T
+	demo *service.Demo
+	page *browser.Page
+	api  *client.Client
+	home string // address of the tracker's pages
+	tabs map[string]string
+}
+
+func newWorld(t *testing.T) *world {
+	t.Helper()
+	require.NotNil(t, console.Files(), "the console has not been built: run make build")
+	dir := t.TempDir()
+	d, err := service.StartDemo(t.Context(), service.Settings{Version: "0", Dir: dir, Listen: "127.0.0.1:0", Console: console.Files()},
+		service.DemoSettings{Lists: "127.0.0.1:0", Post: "127.0.0.1:0", SMTP: "127.0.0.1:0"})
+	require.NoError(t, err)
+	t.Cleanup(func() { assert.NoError(t, d.Stop()) })
+	token, err := os.ReadFile(filepath.Join(dir, desk.KeeperFile))
+	require.NoError(t, err)
+	w := &world{t: t, demo: d, tabs: map[string]string{}}
+	w.api, err = client.New(d.Address, string(token))
+	require.NoError(t, err)
+	tr, err := w.api.Tracker(t.Context(), demo.Tracker)
+	require.NoError(t, err)
+	for _, tab := range tr.Tabs {
+		w.tabs[tab.Name] = tab.ID
+	}
+	w.home = d.Address + "/t/" + tr.ID
+	w.page, err = browser.Open(t.Context())
+	require.NoError(t, err)
+	t.Cleanup(w.page.Close)
+	w.do(w.page.Go(d.SignIn), w.page.Says("Runs next"))
+	return w
+}
+
+func (w *world) do(errs ...error) {
+	w.t.Helper()
+	for _, err := range errs {
+		require.NoError(w.t, err)
+	}
+}
+
+// open opens a tab and waits for its rows.
+func (w *world) open(tab string) {
+	w.t.Helper()
+	w.do(w.page.Go(w.home+"/"+w.tabs[tab]), w.page.Holds("document.querySelectorAll('.grid-row').length > 3"))
+}
+
+func cellAt(row, col int) string {
+	return fmt.Sprintf("[role=gridcell][data-row='%d'][data-col='%d']", row, col)
+}
+
+// text gives the text of a cell as a JavaScript expression.
+func text(row, col int) string {
+	return fmt.Sprintf("document.querySelector(\"%s\").innerText", cellAt(row, col))
+}
+
+func (w *world) read(row, col int) string {
+	w.t.Helper()
+	s, err := browser.Eval[string](w.page, text(row, col))
+	require.NoError(w.t, err)
+	return s
+}
+
+func TestAOneTimeLinkSignsInOnce(t *testing.T) {
+	w := newWorld(t)
+	other, err := w.page.Another()
+	require.NoError(t, err)
+	defer other.Close()
+	w.do(other.Go(w.demo.SignIn), other.Says("not known or has expired"))
+	w.do(other.Go(w.demo.Address), other.Says("Sign in to Kavlo"))
+	w.do(w.page.Says("Ines Valadar"), w.page.Press("Sign out"), w.page.Says("Sign in to Kavlo"))
+	w.do(w.page.Go(w.demo.Address+"/mail"), w.page.Says("Sign in to Kavlo"))
+}
+
+func TestAStatusChangedByKeyboardMovesTheRowAndCtrlZBringsItBack(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	object := w.read(1, 1)
+	w.do(w.page.Click(cellAt(0, 2)), w.page.Keys(kb.ArrowDown), w.page.Keys(kb.ArrowRight))
+	w.do(w.page.Keys("A"), w.page.Keys(kb.Enter), w.page.Says("moved to Agreed by Move loans to their stage"))
+	w.do(w.page.Holds(text(1, 1) + " !== " + quote(object)))
+	row, err := w.api.Row(t.Context(), demo.Tracker, "Agreed", object)
+	require.NoError(t, err)
+	assert.Equal(t, "Agreed", row.Cells["Stage"])
+	w.do(w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Taken back"), w.page.Holds(text(1, 1)+" === "+quote(object)))
+	_, err = w.api.Row(t.Context(), demo.Tracker, "Requested", object)
+	require.NoError(t, err)
+}
+
+func quote(s string) string {
+	text, _ := json.Marshal(s) // a string always marshals
+	return string(text)
+}
+
+func TestWhatOthersDoShowsAtOnceAndTheDrawerSaysWhy(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	object := w.read(2, 1)
+	_, err := w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "Requested", object, wire.RowEdit{Cells: map[string]any{"Lender": "Lantern Friends"}})
+	require.NoError(t, err)
+	w.do(w.page.Holds(text(2, 2) + " === 'Lantern Friends'"))
+	w.do(w.page.Click(cellAt(2, 2)), w.page.Keys(kb.F4), w.page.Says("Why Lender is Lantern Friends"), w.page.Says("by Keeper"))
+	_, err = w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "Requested", object, wire.RowEdit{Cells: map[string]any{"Stage": "Agreed"}})
+	require.NoError(t, err)
+	w.do(w.page.Holds(text(2, 1) + " !== " + quote(object)))
+	w.open("Agreed")
+	w.do(w.page.Says(object))
+}
+
+func TestTwoPeopleInOneCellAreBothShown(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	object := w.read(0, 1)
+	edit := func(column, v string) {
+		_, err := w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "Requested", object, wire.RowEdit{Cells: map[string]any{column: v}})
+		require.NoError(t, err)
+	}
+	stands := func() any {
+		row, err := w.api.Row(t.Context(), demo.Tracker, "Requested", object)
+		require.NoError(t, err)
+		return row.Cells["Lender"]
+	}
+	begin := func(typed string) {
+		w.do(w.page.Click(cellAt(0, 2)), w.page.Keys(kb.F2), w.page.Holds("document.activeElement.className === 'cell-editor'"), w.page.Keys(typed))
+	}
+	begin(" of mine")
+	edit("Lender", "Theirs")
+	w.do(w.page.Keys(kb.Enter), w.page.Says("Somebody else changed this cell meanwhile"), w.page.Says("Theirs, as it stands"), w.page.Says("of mine"))
+	assert.Equal(t, "Theirs", stands())
+	w.do(w.page.Press("Keep theirs"), w.page.Holds(text(0, 2)+" === 'Theirs'"))
+
+	begin(" and mine")
+	edit("Lender", "Theirs again")
+	w.do(w.page.Keys(kb.Enter), w.page.Press("Put mine"), w.page.Holds(text(0, 2)+" === 'Theirs and mine'"))
+	assert.Equal(t, "Theirs and mine", stands())
+
+	begin("!") // another cell of the row: both edits stand, and nobody is asked
+	edit("Remarks", "call first")
+	w.do(w.page.Keys(kb.Enter), w.page.Holds(text(0, 2)+" === 'Theirs and mine!'"))
+	assert.Equal(t, "Theirs and mine!", stands())
+}
+
+func TestBadInputIsToldAndNothingIsLost(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	due := w.read(0, 4)
+	w.do(w.page.Click(cellAt(0, 4)), w.page.Keys("soon"), w.page.Keys(kb.Enter), w.page.Says("write it as 2026-03-31"), w.page.Holds(text(0, 4)+" === "+quote(due)))
+	w.do(w.page.Go(w.home+"/"+w.tabs["On display"]+"?x"), w.page.Holds("document.querySelectorAll('.cell-odd').length > 0"))
+	w.do(w.page.Do(chromedp.SendKeys(chromedp.CSS("input[aria-label='Show rows where']"), "Stge is blank"+kb.Enter)), w.page.Says("did you mean Stage?"))
+}
+
+func TestABlockIsPastedAllOrNone(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	paste := func(block string) {
+		_, err := browser.Eval[bool](w.page, fmt.Sprintf(`document.activeElement.dispatchEvent(new ClipboardEvent("paste", { bubbles: true, cancelable: true, clipboardData: (() => { const d = new DataTransfer(); d.setData("text/plain", %s); return d; })() }))`, quote(block)))
+		require.NoError(t, err)
+	}
+	w.do(w.page.Click(cellAt(0, 2)))
+	paste("First lender\nSecond lender\nThird lender")
+	w.do(w.page.Holds(text(2, 2)+" === 'Third lender'"), w.page.Holds(text(0, 2)+" === 'First lender'"))
+	w.do(w.page.Click(cellAt(0, 4)))
+	before := w.read(1, 4)
+	paste("2027-01-01\nnever\n2027-01-03")
+	w.do(w.page.Says("is not a date"))
+	assert.NotEqual(t, "2027-01-01", w.read(0, 4))
+	assert.Equal(t, before, w.read(1, 4))
+}
+
+func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Morning round"))
+	_, err := browser.Eval[any](w.page, `[...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2].click()`)
+	require.NoError(t, err)
+	w.do(w.page.Says("What Mark late condition reports would do now"), w.page.Says("Passed over"))
+	_, err = browser.Eval[any](w.page, `[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Do it")).click()`)
+	require.NoError(t, err)
+	w.do(w.page.Says("Rows looked at"), w.page.Says("by hand"), w.page.Press("Take it back"), w.page.Says("done, undone"))
+}
+
+func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))
+	w.do(w.page.Holds("document.querySelectorAll('.mail-item').length === new Set([...document.querySelectorAll('.mail-item')].map(m => m.children[1].innerText)).size && document.querySelectorAll('.mail-item').length >= 4"))
+	w.do(w.page.Press("Plain text"), w.page.Says("the longest overdue first"), w.page.Press("As it came"), w.page.Says("multipart/alternative"))
+}
+
+func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
+	w := newWorld(t)
+	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
+	require.NoError(t, err)
+	set, err := w.api.RunPart(t.Context(), client.How{}, demo.Tracker, "rule", "Mark loans past their date")
+	require.NoError(t, err)
+	_, err = w.api.RunRound(t.Context(), client.How{}, demo.Tracker, "Morning round")
+	require.NoError(t, err)
+	for name, at := range map[string][2]string{
+		"today":   {w.demo.Address + "/", "Runs next"},
+		"tracker": {w.home + "/" + w.tabs["On display"], "Add a row"},
+		"rules":   {w.home + "/rules", "Morning round"},
+		"runs":    {w.home + "/runs", "Set off by"},
+		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
+		"mail":    {w.demo.Address + "/mail", "today"},
+		"sign-in": {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
+	} {
+		w.do(w.page.Go(at[0]), w.page.Says(at[1]))
+		_, err = browser.Eval[bool](w.page, string(axe)+"; window.checked = undefined; axe.run(document, { resultTypes: ['violations'] }).then(r => { window.checked = r.violations.map(v => v.id + ': ' + v.help + ' ' + v.nodes.slice(0, 3).map(n => n.html).join(' ')); }); true")
+		require.NoError(t, err)
+		w.do(w.page.Holds("window.checked !== undefined"))
+		violations, err := browser.Eval[[]string](w.page, "window.checked")
+		require.NoError(t, err)
+		assert.Empty(t, violations, name)
+	}
+}
