@@ -154,16 +154,17 @@ func TestTwoPeopleInOneCellAreBothShown(t *testing.T) {
 	edit("Lender", "Theirs")
 	w.do(w.page.Keys(kb.Enter), w.page.Says("Somebody else changed this cell meanwhile"), w.page.Says("Theirs, as it stands"), w.page.Says("of mine"))
 	assert.Equal(t, "Theirs", stands())
-	w.do(w.page.Press("Keep theirs"), w.page.Holds(text(0, 2)+" === 'Theirs'"))
+	const closed = "[...document.querySelectorAll('.ant-modal-wrap')].every(m => getComputedStyle(m).display === 'none')"
+	w.do(w.page.Press("Keep theirs"), w.page.Holds(closed), w.page.Holds(text(0, 2)+" === 'Theirs'"))
 
 	begin(" and mine")
 	edit("Lender", "Theirs again")
-	w.do(w.page.Keys(kb.Enter), w.page.Press("Put mine"), w.page.Holds(text(0, 2)+" === 'Theirs and mine'"))
+	w.do(w.page.Keys(kb.Enter), w.page.Press("Put mine"), w.page.Holds(closed), w.page.Holds(text(0, 2)+" === 'Theirs and mine' && !document.querySelector('.cell-pending')"))
 	assert.Equal(t, "Theirs and mine", stands())
 
 	begin("!") // another cell of the row: both edits stand, and nobody is asked
 	edit("Remarks", "call first")
-	w.do(w.page.Keys(kb.Enter), w.page.Holds(text(0, 2)+" === 'Theirs and mine!'"))
+	w.do(w.page.Keys(kb.Enter), w.page.Holds(text(0, 2)+" === 'Theirs and mine!' && !document.querySelector('.cell-pending')"))
 	assert.Equal(t, "Theirs and mine!", stands())
 }
 

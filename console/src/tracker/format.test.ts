@@ -1,0 +1,45 @@
+import { describe, expect, it } from "vitest";
+import type { Column } from "../api/client";
+import { address, plural, show } from "../parts/text";
+import { look, typed, widthOf } from "./format";
+
+const column = (type: string, format?: string): Column => ({ id: "c1", name: "X", type, format, bad_input: "mark" });
+const names = new Map([["marta@example.org", "Marta Quell"]]);
+
+describe("look", () => {
+  it.each([
+    [12500.5, column("number", "EUR"), "12\u202f500.50 EUR"],
+    ["-1234567", column("number", "EUR"), "-1\u202f234\u202f567.00 EUR"],
+    [0.125, column("number", "percent"), "12.5 %"],
+    [4, column("number", "rating"), "4 of 5"],
+    [7, column("number"), "7"],
+    ["marta@example.org", column("person"), "Marta Quell"],
+    ["other@example.org", column("person"), "other@example.org"],
+    ["2026-03-31T08:30", column("date-time"), "2026-03-31 08:30"],
+    [null, column("number", "EUR"), ""],
+    [true, column("checkbox"), "yes"],
+  ])("%s", (v, c, want) => {
+    expect(look(v, c, names)).toBe(want);
+  });
+});
+
+it("types several choices parted by semicolons", () => {
+  expect(typed(["a", "b"])).toBe("a; b");
+  expect(typed(null)).toBe("");
+});
+
+it("takes links apart", () => {
+  expect(address("photo <https://example.org/7>")).toEqual({ label: "photo", to: "https://example.org/7" });
+  expect(address("https://example.org")).toEqual({ label: "https://example.org", to: "https://example.org" });
+});
+
+it("counts in words", () => {
+  expect([plural(1, "row"), plural(2, "row"), plural(2, "person", "people")]).toEqual(["1 row", "2 rows", "2 people"]);
+  expect(show({ a: [1, true], b: null })).toBe("a: 1, yes, b: ");
+});
+
+it("gives the label's column the most room", () => {
+  expect(widthOf({ ...column("text"), name: "Object" }, "Object")).toBeGreaterThan(
+    widthOf({ ...column("text"), name: "Remarks" }, "Object"),
+  );
+});
