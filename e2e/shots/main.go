@@ -146,7 +146,10 @@ func (s *shooter) commands() error {
 	if err := s.terminal("command-rule-preview", []string{"rule", "preview", demo.Tracker, "Mark late condition reports"}, []string{"rule", "run", demo.Tracker, "Mark loans past their date"}); err != nil {
 		return err
 	}
-	if err := s.terminal("command-sync-round", []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"round", "run", demo.Tracker, "Morning round"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
+	if err := s.terminal("command-sync", []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"sync", "run", demo.Tracker, "Insurance"}); err != nil {
+		return err
+	}
+	if err := s.terminal("command-round", []string{"round", "run", demo.Tracker, "Morning round"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
 		return err
 	}
 	return s.terminal("command-read-import", []string{"read", "internal/formats/testdata/venue-sheet.xlsx"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files", "--new"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files"})

@@ -84,10 +84,13 @@ file twice changes nothing.`,
 				return a.changeSet(set)
 			}
 			a.importReport(set.Detail)
-			if preview {
+			switch {
+			case preview:
 				lines(a.out, "Preview: nothing was changed.")
-			} else if set.Seq > 0 {
+			case set.Seq > 0:
 				lines(a.out, "Done as change set %d. Take it back with: kavlo undo %d", set.Seq, set.Seq)
+			default:
+				lines(a.out, "Nothing to change: all is as it should be.")
 			}
 			for _, s := range set.Followed {
 				lines(a.out, "  -> %s", s)

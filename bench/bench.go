@@ -1,0 +1,70 @@
+// Package bench measures Kavlo against floors: the same work done bare, in the
+// same run, so that a figure is a ratio and means something on any machine.
+// edits.go measures the door, rules.go rules over many rows; the program in
+// table runs them all and writes the README's table.
+package bench
+
+import (
+	"fmt"
+	"slices"
+	"time"
+)
+
+// Case is one measurement: Kavlo's work and the floor's, done in turn.
+type Case struct {
+	Name  string
+	Floor string  // what the floor does
+	Limit float64 // the promised ratio
+	Setup func(dir string) (kavlo, floor func() error, done func() error, err error)
+	Turns int
+}
+
+// Figure is what a case came to.
+type Figure struct {
+	Case
+	Kavlo, Bare time.Duration // medians
+	Ratio       float64       // median of the ratios, turn by turn
+}
+
+// String gives the figure as a line.
+func (f Figure) String() string {
+	return fmt.Sprintf("%s: %v against %v, %.2fx (promised %.0fx)", f.Name, f.Kavlo.Round(time.Microsecond), f.Bare.Round(time.Microsecond), f.Ratio, f.Limit)
+}
+
+// All gives every case.
+func All() []Case { return []Case{oneEdit, manyMoves, millionRows} }
+
+// Measure runs a case in a folder of its own, after a turn that warms up.
+func Measure(c Case, dir string) (Figure, error) {
+	kavlo, floor, done, err := c.Setup(dir)
+	if err != nil {
+		return Figure{}, fmt.Errorf("%s: %w", c.Name, err)
+	}
+	var ours, bare []time.Duration
+	var ratios []float64
+	for turn := range c.Turns + 1 {
+		a, err := timed(kavlo)
+		if err != nil {
+			return Figure{}, fmt.Errorf("%s: %w", c.Name, err)
+		}
+		b, err := timed(floor)
+		if err != nil {
+			return Figure{}, fmt.Errorf("%s, floor: %w", c.Name, err)
+		}
+		if turn > 0 {
+			ours, bare, ratios = append(ours, a), append(bare, b), append(ratios, float64(a)/float64(b))
+		}
+	}
+	return Figure{Case: c, Kavlo: median(ours), Bare: median(bare), Ratio: median(ratios)}, done()
+}
+
+func timed(f func() error) (time.Duration, error) {
+	start := time.Now()
+	err := f()
+	return time.Since(start), err
+}
+
+func median[T interface{ ~int64 | ~float64 }](of []T) T {
+	sorted := slices.Sorted(slices.Values(of))
+	return sorted[len(sorted)/2]
+}

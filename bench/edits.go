@@ -1,0 +1,210 @@
+package bench
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"path/filepath"
+
+	_ "modernc.org/sqlite" // the driver that the store uses
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/sheet"
+)
+
+const loans = `
+tracker: Loans
+zone: UTC
+tabs:
+  Requested: { columns: { Object: { type: text }, Stage: &s { type: choice, options: [Requested, Agreed] }, Lender: { type: text }, Value: { type: number }, Due: { type: date } } }
+  Agreed:    { columns: { Object: { type: text }, Stage: *s, Lender: { type: text }, Value: { type: number }, Due: { type: date } } }
+rules:
+  - { name: Move, wake: { edit: [Stage] }, where: Stage is not blank and Stage is not tab, steps: [ { move: { to: "{Stage}" } } ] }
+  - { name: All over, in: Requested, steps: [ { move: { to: Agreed } } ] }
+  - { name: All back, in: Agreed, steps: [ { move: { to: Requested } } ] }
+`
+
+// openDesk opens a workspace with so many rows in Requested.
+func openDesk(dir string, rows int) (*desk.Desk, []sheet.RowID, error) {
+	ctx := context.Background()
+	d, err := desk.Open(ctx, desk.Config{Dir: dir})
+	if err != nil {
+		return nil, nil, err
+	}
+	if _, err := d.Commit(ctx, d.LoadSetup("bench", []byte(loans))); err != nil {
+		return nil, nil, err
+	}
+	t, tab, err := d.FindTab("Loans", "Requested")
+	if err != nil {
+		return nil, nil, err
+	}
+	all := make([]map[string]any, rows)
+	for i := range all {
+		all[i] = map[string]any{"Object": fmt.Sprintf("Signal lamp %d", i), "Stage": "Requested", "Lender": "Port Averin Archive", "Value": "12500.50", "Due": "2026-04-01"}
+	}
+	req := d.AddRows("bench", t.ID, tab.ID, all)
+	req.Alone = true
+	r, err := d.Commit(ctx, req)
+	if err != nil {
+		return nil, nil, err
+	}
+	ids := make([]sheet.RowID, rows)
+	for i := range ids {
+		ids[i] = r.Set.Changes[i].Row
+	}
+	return d, ids, nil
+}
+
+// bare opens a SQLite file as the store does, with a table of rows and one of
+// journal records, and fills it.
+func bare(dir string, rows int) (*sql.DB, error) {
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, "bare.db")+"?_txlock=immediate&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=busy_timeout(10000)")
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(1)
+	ctx := context.Background()
+	if _, err := db.ExecContext(ctx, `CREATE TABLE row(id INTEGER PRIMARY KEY, tab INTEGER NOT NULL, cells TEXT NOT NULL); CREATE TABLE journal(seq INTEGER PRIMARY KEY, body TEXT NOT NULL)`); err != nil {
+		return nil, err
+	}
+	return db, inTransaction(db, func(tx *sql.Tx) error {
+		for i := range rows {
+			if _, err := tx.ExecContext(ctx, "INSERT INTO row VALUES (?,1,?)", i+1, cellsText("Requested", i)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func cellsText(stage string, i int) string {
+	return fmt.Sprintf(`{"c2":"Signal lamp %d","c3":{"choice":"%s"},"c4":"Port Averin Archive","c5":12500.5,"c6":{"date":"2026-04-01"}}`, i, stage)
+}
+
+func inTransaction(db *sql.DB, f func(*sql.Tx) error) error {
+	tx, err := db.BeginTx(context.Background(), nil)
+	if err != nil {
+		return err
+	}
+	if err := f(tx); err != nil {
+		return errors.Join(err, tx.Rollback())
+	}
+	return tx.Commit()
+}
+
+const editsATurn = 200
+
+var oneEdit = Case{
+	Name: "an edit that moves a row", Floor: "the row and the journal record written in bare SQLite, durably", Limit: 2, Turns: 7,
+	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
+		d, ids, err := openDesk(dir, 1000)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		db, err := bare(dir, 1000)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		tracker, err := d.Find("Loans")
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		ctx := context.Background()
+		put, err := db.PrepareContext(ctx, "UPDATE row SET tab=?, cells=? WHERE id=?")
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		log, err := db.PrepareContext(ctx, "INSERT INTO journal(body) VALUES (?)")
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		stages := []string{"Requested", "Agreed"}
+		turn := 0
+		kavlo = func() error {
+			turn++
+			for i := range editsATurn {
+				edit := []desk.RowEdit{{Row: ids[i], Cells: map[string]any{"Stage": stages[turn%2]}}}
+				if _, err := d.Commit(ctx, d.SetRows("bench", tracker.ID, edit)); err != nil {
+					return err
+				}
+			}
+			return nil
+		}
+		body := `[{"kind":"set","tracker":9,"tab":1,"row":77,"column":3,"before":{"choice":"Requested"},"after":{"choice":"Agreed"}},{"kind":"move","tracker":9,"tab":1,"row":77,"to_tracker":9,"to_tab":7,"pos":65536,"to_pos":131072,"because":1}]`
+		floor = func() error {
+			for i := range editsATurn {
+				err := inTransaction(db, func(tx *sql.Tx) error {
+					if _, err := tx.StmtContext(ctx, put).ExecContext(ctx, 1+turn%2, cellsText(stages[turn%2], i), i+1); err != nil {
+						return err
+					}
+					_, err := tx.StmtContext(ctx, log).ExecContext(ctx, body)
+					return err
+				})
+				if err != nil {
+					return err
+				}
+			}
+			return nil
+		}
+		return kavlo, floor, func() error { return errors.Join(db.Close(), d.Close()) }, nil
+	},
+}
+
+const movedRows = 100_000
+
+var manyMoves = Case{
+	Name: "a run that moves 100,000 rows", Floor: "the rows and their journal records written in bare SQLite, in one transaction", Limit: 2, Turns: 3,
+	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
+		d, _, err := openDesk(dir, movedRows)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		db, err := bare(dir, movedRows)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		ctx := context.Background()
+		turn := 0
+		kavlo = func() error {
+			turn++
+			tracker, err := d.Find("Loans")
+			if err != nil {
+				return err
+			}
+			r, err := d.FindRule(tracker, []string{"All back", "All over"}[turn%2])
+			if err != nil {
+				return err
+			}
+			res, err := d.Commit(ctx, d.RunRule("bench", tracker, r))
+			if err == nil && len(res.Set.Changes) != movedRows {
+				err = fmt.Errorf("%d rows were moved", len(res.Set.Changes))
+			}
+			return err
+		}
+		floor = func() error {
+			return inTransaction(db, func(tx *sql.Tx) error {
+				put, err := tx.PrepareContext(ctx, "UPDATE row SET tab=? WHERE id=?")
+				if err != nil {
+					return err
+				}
+				defer put.Close()
+				log, err := tx.PrepareContext(ctx, "INSERT INTO journal(body) VALUES (?)")
+				if err != nil {
+					return err
+				}
+				defer log.Close()
+				for i := range movedRows {
+					if _, err := put.ExecContext(ctx, 1+turn%2, i+1); err != nil {
+						return err
+					}
+					if _, err := log.ExecContext(ctx, fmt.Sprintf(`{"kind":"move","tracker":9,"tab":1,"row":%d,"to_tracker":9,"to_tab":7,"pos":65536,"to_pos":131072,"because":1}`, i)); err != nil {
+						return err
+					}
+				}
+				return nil
+			})
+		}
+		return kavlo, floor, func() error { return errors.Join(db.Close(), d.Close()) }, nil
+	},
+}

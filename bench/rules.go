@@ -1,0 +1,102 @@
+package bench
+
+import (
+	"errors"
+	"fmt"
+	"time"
+
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+const wide = `
+tracker: Loans
+zone: UTC
+tabs:
+  On display: { columns: { Object: { type: text }, Lender: { type: text }, Stage: { type: text }, Venue: { type: text }, Arrived: { type: date }, Report: { type: file }, Value: { type: number }, Crate: { type: text }, Flag: { type: text }, Remarks: { type: text } } }
+rules:
+  - name: Late
+    wake: { clock: daily at 8:00 }
+    in: On display
+    where: Arrived before today - 15 days and Report is blank
+    steps: [ { set: { Flag: Late } } ]
+`
+
+const millionRow = 1_000_000
+
+var millionRows = Case{
+	Name: "a clock rule's condition over 1,000,000 rows", Floor: "a hand-written loop over the same values", Limit: 3, Turns: 7,
+	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
+		tracker, compiled, err := million()
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		now := time.Date(2026, time.March, 25, 9, 0, 0, 0, time.UTC)
+		limit := value.DateOf(now).Days() - 15
+		tab := tracker.Tabs[0].ID
+		rows := make([][]value.Value, 0, millionRow)
+		for r := range tracker.Rows(tab) {
+			rows = append(rows, r.Cells())
+		}
+		matched := 0
+		kavlo = func() error {
+			found, _ := rule.Match(tracker, compiled, now)
+			matched = len(found)
+			return nil
+		}
+		floor = func() error {
+			var found [][]value.Value
+			for _, cells := range rows {
+				if a := cells[4]; a.Kind() == value.Date && a.Days() < limit && cells[5].IsBlank() {
+					found = append(found, cells)
+				}
+			}
+			if len(found) != matched {
+				return fmt.Errorf("the loop found %d rows and the rule %d", len(found), matched)
+			}
+			return nil
+		}
+		return kavlo, floor, func() error { return nil }, nil
+	},
+}
+
+func million() (*sheet.Tracker, *rule.Compiled, error) {
+	n := int64(0)
+	shape, err := setup.Parse([]byte(wide), nil, func() int64 { n++; return n })
+	if err != nil {
+		return nil, nil, err
+	}
+	bound, err := derive.Bind(shape)
+	if err != nil {
+		return nil, nil, err
+	}
+	decoded, err := rule.Decode(&shape.Parts[0])
+	if err != nil {
+		return nil, nil, err
+	}
+	compiled, err := rule.Compile(decoded, bound)
+	if err != nil {
+		return nil, nil, err
+	}
+	l := sheet.NewLoader()
+	l.Tracker(1, 1, shape)
+	columns := shape.Tabs[0].Columns
+	for i := range millionRow {
+		img := &sheet.Image{Pos: int64(i+1) << 16, Cells: map[sheet.ColumnID]value.Value{
+			columns[0].ID: value.OfText("Signal lamp"), columns[4].ID: value.OfDays(20_500 + int64(i%60)), columns[6].ID: value.OfInt(int64(i)), columns[9].ID: value.OfText("none")}}
+		if i%3 > 0 {
+			img.Cells[columns[5].ID] = value.OfFile("report.pdf", "")
+		}
+		if err := l.Row(1, shape.Tabs[0].ID, sheet.RowID(i+1), 1, img); err != nil {
+			return nil, nil, err
+		}
+	}
+	t := l.Done().Tracker(1)
+	if t == nil {
+		return nil, nil, errors.New("no tracker")
+	}
+	return t, compiled, nil
+}
