@@ -369,7 +369,7 @@ func (r *rig) events(n int, last string) []wire.Event {
 	r.t.Helper()
 	ctx, cancel := context.WithTimeout(r.t.Context(), 10*time.Second)
 	defer cancel()
-	req, err := http.NewRequestWithContext(ctx, "GET", r.server.URL+"/api/v1/events", nil)
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, r.server.URL+"/api/v1/events", nil)
 	require.NoError(r.t, err)
 	req.Header.Set("Authorization", "Bearer "+r.tokens["reader"])
 	req.Header.Set("Last-Event-ID", last)

@@ -151,7 +151,7 @@ func TestABackupIsWholeAndNeverOverAFile(t *testing.T) {
 	require.ErrorContains(t, s.Backup(t.Context(), to), "is there already")
 	db, err := sql.Open("sqlite", to)
 	require.NoError(t, err)
-	defer db.Close()
+	t.Cleanup(func() { assert.NoError(t, db.Close()) })
 	var n int
 	require.NoError(t, db.QueryRow("SELECT count(*) FROM person").Scan(&n))
 	assert.Equal(t, 1, n)

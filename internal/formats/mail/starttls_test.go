@@ -46,10 +46,13 @@ func (g *guarded) Mail(string, *smtp.MailOptions) error {
 	}
 	return nil
 }
-func (g *guarded) Rcpt(to string, _ *smtp.RcptOptions) error { *g.took = append(*g.took, to); return nil }
-func (g *guarded) Data(r io.Reader) error                    { _, err := io.Copy(io.Discard, r); return err }
-func (g *guarded) Reset()                                    {}
-func (g *guarded) Logout() error                             { return nil }
+func (g *guarded) Rcpt(to string, _ *smtp.RcptOptions) error {
+	*g.took = append(*g.took, to)
+	return nil
+}
+func (g *guarded) Data(r io.Reader) error { _, err := io.Copy(io.Discard, r); return err }
+func (g *guarded) Reset()                 {}
+func (g *guarded) Logout() error          { return nil }
 
 func certificate(t *testing.T) (tls.Certificate, *x509.CertPool) {
 	t.Helper()
