@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/http"
@@ -21,6 +22,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -458,4 +460,23 @@ func TestAPanicIsAProblemAndNotTheEnd(t *testing.T) {
 	assert.Equal(t, 500, w.Code)
 	assert.NotContains(t, w.Body.String(), "secret")
 	assert.Contains(t, w.Body.String(), "nothing was changed")
+}
+
+func TestABrokenFileIsAProblemThatNamesSheetAndCell(t *testing.T) {
+	s := &server{Options: Options{Log: slog.New(slog.DiscardHandler)}}
+	p := s.problem(t.Context(), asked(fmt.Errorf("loans.xlsx: %w", &xlsx.Error{Sheet: "On display", Cell: "B7", Err: errors.New("it names shared text 99, which is not there")})))
+	assert.Equal(t, http.StatusUnprocessableEntity, p.Status)
+	assert.Equal(t, "'On display'!B7", p.Field)
+	assert.Contains(t, p.Detail, "loans.xlsx: sheet On display: cell B7: it names shared text 99")
+}
+
+// What went wrong inside is logged and not told to strangers.
+func TestTheServicesOwnFaultsAreToldWithoutDetail(t *testing.T) {
+	s := &server{Options: Options{Log: slog.New(slog.DiscardHandler)}}
+	for _, err := range []error{errors.New("disk secret"), asked(&desk.Failure{Err: errors.New("disk secret")})} {
+		p := s.problem(t.Context(), err)
+		assert.Equal(t, http.StatusInternalServerError, p.Status)
+		assert.NotContains(t, p.Error(), "secret")
+	}
+	assert.Equal(t, http.StatusServiceUnavailable, s.problem(t.Context(), asked(desk.ErrClosed)).Status)
 }
