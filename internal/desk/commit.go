@@ -271,11 +271,13 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 		}
 	}
 	var err error
+	start := time.Now() // steps are timed by the machine's clock, whatever the desk's is
+	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }}
 	switch {
 	case req.run != nil:
-		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, cause, d.Book, now, d.Limits)
+		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, cause, setting)
 	case !req.Alone:
-		r.Outcome, err = rule.Follow(draft, []sheet.Cause{cause}, d.Book, now, d.Limits)
+		r.Outcome, err = rule.Follow(draft, []sheet.Cause{cause}, setting)
 	}
 	if err != nil {
 		return nil, &RunError{Outcome: r.Outcome, Err: err}

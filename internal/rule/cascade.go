@@ -28,16 +28,15 @@ type Book func(*sheet.Shape) (*Rules, error)
 
 // cascade is one cascade being worked out.
 type cascade struct {
-	draft   *sheet.Draft
-	book    Book
-	now     time.Time
-	limits  Limits
+	draft *sheet.Draft
+	Setting
 	visits  int
 	out     *Outcome
 	reports map[sheet.PartID]int
 	ran     map[ruleRow]bool // false: ran, and its where has failed since
 	keys    map[keyColumn]map[string]sheet.RowID
-	watch   int // changes of the draft already turned into events
+	copied  map[sheet.TrackerID]map[string]bool // origins of rows that are there
+	watch   int                                 // changes of the draft already turned into events
 	chain   []string
 }
 
@@ -66,26 +65,29 @@ type event struct {
 // Follow works out what follows from the changes already applied to the draft;
 // causes[0] is what set them off. On an error the draft must be thrown away:
 // nothing of the cascade stands.
-func Follow(d *sheet.Draft, causes []sheet.Cause, book Book, now time.Time, limits Limits) (*Outcome, error) {
-	c := newCascade(d, causes, book, now, limits)
+func Follow(d *sheet.Draft, causes []sheet.Cause, s Setting) (*Outcome, error) {
+	c := newCascade(d, causes, s)
 	return c.out, c.settle(c.events())
 }
 
 // Run runs one rule on all rows of its tabs, for the clock or by hand, and
 // works out what follows.
-func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, cause sheet.Cause, book Book, now time.Time, limits Limits) (*Outcome, error) {
-	c := newCascade(d, []sheet.Cause{cause}, book, now, limits)
+func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, cause sheet.Cause, s Setting) (*Outcome, error) {
+	c := newCascade(d, []sheet.Cause{cause}, s)
 	t := d.Own(tracker)
 	var rows []candidate
 	for _, tab := range r.Tabs() {
 		shape := t.TabByID(tab)
 		tr := r.tabs[tab]
-		env := r.bound.Env(t, shape, now)
+		env := r.bound.Env(t, shape, s.Now)
 		for row := range t.Rows(tab) {
 			if c.judge(r, tr, env, t, row, nil) {
 				rows = append(rows, candidate{id: row.ID, cause: 0})
 			}
 		}
+	}
+	if r.Watching {
+		return c.out, c.watchSteps(r, tracker, rows)
 	}
 	if err := c.runSteps(r, tracker, rows); err != nil {
 		return c.out, err
@@ -95,7 +97,7 @@ func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, cause sheet.Cause
 
 // Match gives the rows that a rule would run on now, without running anything.
 func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) {
-	c := newCascade(nil, nil, nil, now, DefaultLimits)
+	c := newCascade(nil, nil, Setting{Now: now, Limits: DefaultLimits})
 	var rows []*sheet.Row
 	for _, tab := range r.Tabs() {
 		env := r.bound.Env(t, t.TabByID(tab), now)
@@ -108,9 +110,9 @@ func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) 
 	return rows, *c.report(r)
 }
 
-func newCascade(d *sheet.Draft, causes []sheet.Cause, book Book, now time.Time, limits Limits) *cascade {
-	return &cascade{draft: d, book: book, now: now, limits: limits, out: &Outcome{Causes: causes},
-		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}, keys: map[keyColumn]map[string]sheet.RowID{}}
+func newCascade(d *sheet.Draft, causes []sheet.Cause, s Setting) *cascade {
+	return &cascade{draft: d, Setting: s, out: &Outcome{Causes: causes},
+		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}, keys: map[keyColumn]map[string]sheet.RowID{}, copied: map[sheet.TrackerID]map[string]bool{}}
 }
 
 // events turns what the draft has seen since last asked into events, one a row.
@@ -126,7 +128,8 @@ func (c *cascade) events() []event {
 		if _, known := first[ch.Row]; !known {
 			first[ch.Row] = i
 		}
-		if ch.Kind != sheet.Set && ch.Kind != sheet.Add {
+		arrived := ch.Kind == sheet.Move && ch.ToTracker != ch.Tracker // new to the tracker it came to
+		if ch.Kind != sheet.Set && ch.Kind != sheet.Add && !arrived {
 			continue
 		}
 		n, known := at[ch.Row]
@@ -139,6 +142,9 @@ func (c *cascade) events() []event {
 			}
 			out = append(out, e)
 		}
+		if arrived {
+			out[n].tracker, out[n].added, out[n].cause = ch.ToTracker, true, ch.Because
+		}
 		if ch.Kind == sheet.Set && !slices.Contains(out[n].columns, ch.Column) {
 			out[n].columns = append(out[n].columns, ch.Column)
 		}
@@ -149,7 +155,7 @@ func (c *cascade) events() []event {
 // settle lets rules follow from events, level by level, until nothing follows.
 func (c *cascade) settle(events []event) error {
 	for depth := 0; len(events) > 0; depth++ {
-		if depth >= c.limits.Depth {
+		if depth >= c.Limits.Depth {
 			return &Runaway{Rules: c.chasing(), Why: fmt.Sprintf("rules chased each other %d times, so everything was put back", depth)}
 		}
 		next, err := c.level(events)
@@ -198,7 +204,7 @@ func (c *cascade) level(events []event) ([]event, error) {
 		if t == nil {
 			continue
 		}
-		rules, err := c.book(t.Shape)
+		rules, err := c.Book(t.Shape)
 		if err != nil {
 			return nil, err
 		}
@@ -235,7 +241,7 @@ func (c *cascade) release(rules []*Compiled, t *sheet.Tracker, events []event) {
 			}
 			env := envs[row.Tab]
 			if env == nil {
-				env = r.bound.Env(t, t.TabOf(row), c.now)
+				env = r.bound.Env(t, t.TabOf(row), c.Now)
 				envs[row.Tab] = env
 			}
 			derive.Look(env, row)
@@ -262,7 +268,7 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 		}
 		env := envs[row.Tab]
 		if env == nil {
-			env = r.bound.Env(t, t.TabOf(row), c.now)
+			env = r.bound.Env(t, t.TabOf(row), c.Now)
 			envs[row.Tab] = env
 		}
 		if c.judge(r, r.tabs[row.Tab], env, t, row, e) && c.mayRun(r, row.ID) {
@@ -272,8 +278,11 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 	if len(rows) == 0 {
 		return nil, nil
 	}
-	if c.visits += len(rows); c.visits > c.limits.Rows {
-		return nil, &Runaway{Rules: append(c.chasing(), r.Name), Why: fmt.Sprintf("more than %d rows were visited, so everything was put back", c.limits.Rows)}
+	if c.visits += len(rows); c.visits > c.Limits.Rows {
+		return nil, &Runaway{Rules: append(c.chasing(), r.Name), Why: fmt.Sprintf("more than %d rows were visited, so everything was put back", c.Limits.Rows)}
+	}
+	if r.Watching {
+		return nil, c.watchSteps(r, tracker, rows)
 	}
 	c.chain = append(c.chain, r.Name)
 	if err := c.runSteps(r, tracker, rows); err != nil {
@@ -361,9 +370,9 @@ func (c *cascade) report(r *Compiled) *Report {
 	if !ok {
 		i = len(c.out.Reports)
 		c.reports[r.ID] = i
-		rep := Report{Rule: r.Name, Part: r.ID}
+		rep := Report{Rule: r.Name, Part: r.ID, Watching: r.Watching}
 		for _, s := range r.Steps {
-			rep.Steps = append(rep.Steps, StepReport{Kind: s.Kind(), Remark: s.Remark})
+			rep.Steps = append(rep.Steps, StepReport{Kind: s.Kind(), Name: s.Name, Remark: s.Remark})
 		}
 		c.out.Reports = append(c.out.Reports, rep)
 	}

@@ -4,13 +4,15 @@
 // is worked out on one draft and stands or falls as one.
 //
 // rule.go holds what a rule is, compile.go checks it against a tracker's shape,
-// cascade.go lets one thing follow from another, and steps.go is what each kind
-// of step does. The package is part of the core: no I/O and no clock.
+// cascade.go lets one thing follow from another, steps.go runs a rule's steps,
+// place.go moves and copies, cells.go sets and puts, watch.go does it in trial,
+// and loops.go finds rules that could chase each other. The package is part of the core: no I/O and no clock.
 package rule
 
 import (
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"example.org/kavlo/internal/sheet"
 )
@@ -25,6 +27,9 @@ type Rule struct {
 	Where  string        `json:"where,omitempty"`
 	Steps  []Step        `json:"steps"`
 	Paused bool          `json:"paused,omitempty"`
+	// Watching makes the rule record what it would have done and change nothing.
+	Watching bool `json:"watching,omitempty"`
+	Limit    int  `json:"limit,omitempty"` // most rows it may touch in one go; 0: no limit of its own
 }
 
 // Wake is why a rule runs. A rule may be run by hand whatever its wake.
@@ -40,8 +45,10 @@ func (w Wake) ByEdit() bool { return w.Any || w.Added || len(w.Edit) > 0 }
 
 // Step is one thing that a rule does; exactly one of its kinds is set.
 type Step struct {
+	Name   string `json:"name,omitempty"`
 	Remark string `json:"remark,omitempty"`
 	Move   *Move  `json:"move,omitempty"`
+	Copy   *Copy  `json:"copy,omitempty"`
 	Set    []Cell `json:"set,omitempty"`
 	Put    *Put   `json:"put,omitempty"`
 }
@@ -51,17 +58,41 @@ func (s Step) Kind() string {
 	switch {
 	case s.Move != nil:
 		return "move"
+	case s.Copy != nil:
+		return "copy"
 	case s.Put != nil:
 		return "put"
 	}
 	return "set"
 }
 
-// Move takes the row to another tab of its tracker.
+// Place is where a row goes.
+type Place struct {
+	To      string `json:"to"`                // template that yields a tab's name
+	Tracker string `json:"tracker,omitempty"` // name of another tracker; "": the rule's own
+	Create  string `json:"create,omitempty"`  // where the tab is missing: make one like the tab of this name
+	Columns []Pair `json:"columns,omitempty"` // columns whose names differ; namesakes pair by themselves
+}
+
+// Pair says that a column's value goes to a column of another name.
+type Pair struct {
+	From sheet.ColumnID `json:"from"`
+	To   string         `json:"to"` // name in the place's tab
+}
+
+// Move takes the row to another tab, of its tracker or of another.
 type Move struct {
-	To    string           `json:"to"` // template that yields a tab's name
+	Place
 	Clear []sheet.ColumnID `json:"clear,omitempty"`
 	Set   []Cell           `json:"set,omitempty"`
+}
+
+// Copy adds a copy of the row to a tab. It remembers what it was copied from:
+// the same step copies a row once, unless Again says otherwise.
+type Copy struct {
+	Place
+	Set   []Cell `json:"set,omitempty"`
+	Again bool   `json:"again,omitempty"`
 }
 
 // Put adds a row to a tab or, where a row with the same key is there, updates it.
@@ -94,6 +125,26 @@ type Limits struct {
 
 // DefaultLimits are what the service uses unless told otherwise.
 var DefaultLimits = Limits{Rows: 5_000_000, Depth: 25}
+
+// Setting is what a cascade works in.
+type Setting struct {
+	Book    Book
+	Now     time.Time
+	Limits  Limits
+	NewID   func() int64         // ids for tabs that a step creates
+	Elapsed func() time.Duration // a stopwatch; nil: the time of steps is not taken
+}
+
+// LimitError says that a rule matched more rows than it may touch; nothing of
+// the cascade stands.
+type LimitError struct {
+	Rule        string
+	Rows, Limit int
+}
+
+func (e *LimitError) Error() string {
+	return fmt.Sprintf("rule %s matched %d rows and may touch %d at most: raise its limit if that is meant", e.Rule, e.Rows, e.Limit)
+}
 
 // StepError says which step failed on which row; nothing of the cascade stands.
 type StepError struct {
@@ -142,14 +193,18 @@ type Report struct {
 	Steps      []StepReport `json:"steps"`
 	PassedOver []Passed     `json:"passed_over,omitempty"`
 	Passed     int          `json:"passed"` // how many rows were passed over, named or not
+	Watching   bool         `json:"watching,omitempty"`
+	Would      []string     `json:"would,omitempty"` // of a watching rule: what it would have done, in words
 }
 
 // StepReport tells what one step did.
 type StepReport struct {
-	Kind    string `json:"kind"`
-	Remark  string `json:"remark,omitempty"`
-	Rows    int    `json:"rows"`    // rows it ran on
-	Changed int    `json:"changed"` // changes it made
+	Kind    string        `json:"kind"`
+	Name    string        `json:"name,omitempty"`
+	Remark  string        `json:"remark,omitempty"`
+	Rows    int           `json:"rows"`           // rows it ran on
+	Changed int           `json:"changed"`        // changes it made
+	Took    time.Duration `json:"took,omitempty"` // in nanoseconds
 }
 
 // Passed is a row that a rule passed over because it could not be judged.

@@ -2,6 +2,8 @@ package setup
 
 import (
 	"errors"
+	"strconv"
+	"strings"
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/rule"
@@ -88,6 +90,12 @@ func (d *decoder) readRule(m *mapping) (any, error) {
 	if r.Paused, err = m.get("paused").yes(); err != nil {
 		return nil, err
 	}
+	if r.Watching, err = m.get("watching only").yes(); err != nil {
+		return nil, err
+	}
+	if r.Limit, err = m.get("limit").int(); err != nil {
+		return nil, err
+	}
 	if r.In, err = d.tabIDs(m.get("in")); err != nil {
 		return nil, err
 	}
@@ -144,6 +152,9 @@ func (d *decoder) readStep(a at, r *rule.Rule) (rule.Step, error) {
 	if err != nil {
 		return s, err
 	}
+	if s.Name, err = m.get("name").text(); err != nil {
+		return s, err
+	}
 	if s.Remark, err = m.get("remark").text(); err != nil {
 		return s, err
 	}
@@ -152,6 +163,12 @@ func (d *decoder) readStep(a at, r *rule.Rule) (rule.Step, error) {
 	if move := m.get("move"); move.present() {
 		kinds++
 		if s.Move, err = d.readMove(move, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if cp := m.get("copy"); cp.present() {
+		kinds++
+		if s.Copy, err = d.readCopy(cp, r.In, edit); err != nil {
 			return s, err
 		}
 	}
@@ -171,7 +188,7 @@ func (d *decoder) readStep(a at, r *rule.Rule) (rule.Step, error) {
 		return s, err
 	}
 	if kinds != 1 {
-		return s, a.fail("a step is one of move, set and put")
+		return s, a.fail("a step is one of move, copy, set and put")
 	}
 	return s, nil
 }
@@ -182,11 +199,8 @@ func (d *decoder) readMove(a at, in []sheet.TabID, edit bool) (*rule.Move, error
 		return nil, err
 	}
 	mv := &rule.Move{}
-	if mv.To, err = d.storeTemplate(m.get("to"), in, edit); err != nil {
+	if mv.Place, err = d.readPlace(m, in, edit); err != nil {
 		return nil, err
-	}
-	if mv.To == "" {
-		return nil, a.fail("say where to move: to: \"{Stage}\"")
 	}
 	names, err := m.get("clear").texts()
 	if err != nil {
@@ -203,6 +217,59 @@ func (d *decoder) readMove(a at, in []sheet.TabID, edit bool) (*rule.Move, error
 		return nil, err
 	}
 	return mv, m.done()
+}
+
+func (d *decoder) readCopy(a at, in []sheet.TabID, edit bool) (*rule.Copy, error) {
+	m, err := a.mapping()
+	if err != nil {
+		return nil, err
+	}
+	c := &rule.Copy{}
+	if c.Place, err = d.readPlace(m, in, edit); err != nil {
+		return nil, err
+	}
+	if c.Set, err = d.readCells(m.get("set"), nil, in, edit); err != nil {
+		return nil, err
+	}
+	if c.Again, err = m.get("again").yes(); err != nil {
+		return nil, err
+	}
+	return c, m.done()
+}
+
+// readPlace reads where a row goes: to, tracker, create and columns.
+func (d *decoder) readPlace(m *mapping, in []sheet.TabID, edit bool) (rule.Place, error) {
+	var p rule.Place
+	var err error
+	if p.To, err = d.storeTemplate(m.get("to"), in, edit); err != nil {
+		return p, err
+	}
+	if p.To == "" {
+		return p, m.fail("say where to: to: \"{Stage}\"")
+	}
+	if p.Tracker, err = m.get("tracker").text(); err != nil {
+		return p, err
+	}
+	create, err := m.get("create").text()
+	if err != nil {
+		return p, err
+	}
+	if create != "" {
+		like, ok := strings.CutPrefix(create, "like ")
+		if !ok {
+			return p, m.get("create").fail("%q does not say what the new tab is like: write like TAB", create)
+		}
+		p.Create = strings.TrimSpace(like)
+	}
+	return p, m.get("columns").pairs(func(from string, v at) error {
+		id, err := d.column(v, from, in)
+		if err != nil {
+			return err
+		}
+		to, err := v.text()
+		p.Columns = append(p.Columns, rule.Pair{From: id, To: to})
+		return err
+	})
 }
 
 func (d *decoder) readPut(a at, in []sheet.TabID, edit bool) (*rule.Put, error) {
@@ -273,7 +340,10 @@ func (e *encoder) rule(p *sheet.Part) (*yaml.Node, error) {
 	if len(r.In) > 0 {
 		b.put("in", e.tabNames(r.In))
 	}
-	b.text("where", e.across(r.In, r.Where)).yes("paused", r.Paused)
+	b.text("where", e.across(r.In, r.Where)).yes("paused", r.Paused).yes("watching only", r.Watching)
+	if r.Limit > 0 {
+		b.put("limit", word(strconv.Itoa(r.Limit)))
+	}
 	steps := list()
 	for _, s := range r.Steps {
 		steps.Content = append(steps.Content, e.step(r, s))
@@ -282,10 +352,16 @@ func (e *encoder) rule(p *sheet.Part) (*yaml.Node, error) {
 }
 
 func (e *encoder) step(r *rule.Rule, s rule.Step) *yaml.Node {
-	b := build().text("remark", s.Remark)
+	b := build().text("name", s.Name).text("remark", s.Remark)
 	switch {
+	case s.Copy != nil:
+		m := e.place(r, &s.Copy.Place)
+		if len(s.Copy.Set) > 0 {
+			m.put("set", e.cells(r.In, s.Copy.Set))
+		}
+		b.put("copy", flow(m.yes("again", s.Copy.Again).n))
 	case s.Move != nil:
-		m := build().text("to", e.template(r.In, s.Move.To))
+		m := e.place(r, &s.Move.Place)
 		var clear []string
 		for _, id := range s.Move.Clear {
 			clear = append(clear, e.columnName(id))
@@ -304,6 +380,21 @@ func (e *encoder) step(r *rule.Rule, s rule.Step) *yaml.Node {
 		b.put("set", e.cells(r.In, s.Set))
 	}
 	return b.n
+}
+
+func (e *encoder) place(r *rule.Rule, p *rule.Place) builder {
+	m := build().text("to", e.template(r.In, p.To)).text("tracker", p.Tracker)
+	if p.Create != "" {
+		m.text("create", "like "+p.Create)
+	}
+	columns := build()
+	for _, pair := range p.Columns {
+		columns.text(e.columnName(pair.From), pair.To)
+	}
+	if len(columns.n.Content) > 0 {
+		m.put("columns", flow(columns.n))
+	}
+	return m
 }
 
 func (e *encoder) cells(in []sheet.TabID, cells []rule.Cell) *yaml.Node {

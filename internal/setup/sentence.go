@@ -90,6 +90,9 @@ func (e *encoder) ruleSentence(p *sheet.Part) (string, error) {
 		fmt.Fprintf(&b, " where %s", e.across(r.In, r.Where))
 	}
 	b.WriteString(" → ")
+	if r.Watching {
+		b.WriteString("only record that it would ")
+	}
 	for i, s := range r.Steps {
 		if i > 0 {
 			b.WriteString(", then ")
@@ -144,12 +147,14 @@ func orWords(names []string) string {
 
 func (e *encoder) stepWords(r *rule.Rule, s rule.Step) string {
 	switch {
-	case s.Move != nil:
-		to := e.template(r.In, s.Move.To)
-		if hole, isHole := strings.CutPrefix(to, "{"); isHole && strings.Count(to, "{") == 1 {
-			to = "the tab that " + strings.TrimSuffix(hole, "}") + " names"
+	case s.Copy != nil:
+		says := "copy to " + e.placeWords(r, &s.Copy.Place)
+		if len(s.Copy.Set) > 0 {
+			says += " and " + e.cellWords(r, s.Copy.Set)
 		}
-		says := "move to " + to
+		return says
+	case s.Move != nil:
+		says := "move to " + e.placeWords(r, &s.Move.Place)
 		if len(s.Move.Clear) > 0 {
 			names := make([]string, len(s.Move.Clear))
 			for i, id := range s.Move.Clear {
@@ -165,6 +170,17 @@ func (e *encoder) stepWords(r *rule.Rule, s rule.Step) string {
 		return fmt.Sprintf("put a row into %s by %s", e.tabWords([]sheet.TabID{s.Put.Tab}), e.columnName(s.Put.Key))
 	}
 	return e.cellWords(r, s.Set)
+}
+
+func (e *encoder) placeWords(r *rule.Rule, p *rule.Place) string {
+	to := e.template(r.In, p.To)
+	if hole, isHole := strings.CutPrefix(to, "{"); isHole && strings.Count(to, "{") == 1 {
+		to = "the tab that " + strings.TrimSuffix(hole, "}") + " names"
+	}
+	if p.Tracker != "" {
+		to += " of " + p.Tracker
+	}
+	return to
 }
 
 func (e *encoder) cellWords(r *rule.Rule, cells []rule.Cell) string {

@@ -23,6 +23,13 @@ func (w *Workspace) Edit(seq int64, nextRow RowID) *Draft {
 	return &Draft{w: &Workspace{trackers: maps.Clone(w.trackers)}, seq: seq, t: &token{}, newRow: nextRow}
 }
 
+// Fork gives a draft that begins from this one's present state and shares
+// nothing that either alters, for trying something out. The draft forked from
+// must not be used until the fork is thrown away.
+func (d *Draft) Fork() *Draft {
+	return &Draft{w: &Workspace{trackers: maps.Clone(d.w.trackers)}, seq: d.seq, t: &token{}, newRow: d.newRow}
+}
+
 // Tracker gives a tracker as the draft has it now. It stays valid and unchanged
 // only until the draft's next change.
 func (d *Draft) Tracker(id TrackerID) *Tracker { return d.w.trackers[id] }

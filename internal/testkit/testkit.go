@@ -179,7 +179,7 @@ func (k *Kit) Edit(label string, given ...string) (*rule.Outcome, []sheet.Change
 			}
 		}
 		var err error
-		out, err = rule.Follow(d, []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}}, Rules, Now, rule.DefaultLimits)
+		out, err = rule.Follow(d, []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}}, rule.Setting{Book: Rules, Now: Now, Limits: rule.DefaultLimits, NewID: k.NewID})
 		return err
 	})
 	return out, changes, err

@@ -1,0 +1,152 @@
+package rule
+
+import (
+	"errors"
+	"fmt"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// evaluate works out a value; one that hangs on an odd cell passes the row over.
+func (c *cascade) evaluate(u *run, f clause.ValueFunc, env *clause.Env) (value.Value, error) {
+	v := f(env)
+	if !v.IsOdd() {
+		return v, nil
+	}
+	why, column := env.Fault, ""
+	if col := c.draft.Tracker(u.tracker).ColumnByID(sheet.ColumnID(env.OddColumn)); col != nil && why == "" {
+		column, why = col.Name, fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind.Phrase())
+	}
+	return v, &errPassOver{column, why}
+}
+
+func compileSet(cells []Cell, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.Shape) (stepFunc, error) {
+	setters, err := compileCells(cells, tab, shape, scope)
+	if err != nil {
+		return nil, err
+	}
+	return func(c *cascade, u *run, row *sheet.Row) error {
+		return c.setCells(u, row, setters, c.env(u, row))
+	}, nil
+}
+
+func (c *cascade) setCells(u *run, row *sheet.Row, cells []cellSetter, env *clause.Env) error {
+	for _, cell := range cells {
+		v, err := c.evaluate(u, cell.to, env)
+		if err != nil {
+			return err
+		}
+		if err := c.setCell(u, u.tracker, row.ID, cell.column, v); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// setCell sets one cell unless it already holds the value.
+func (c *cascade) setCell(u *run, tracker sheet.TrackerID, id sheet.RowID, col *sheet.Column, v value.Value) error {
+	fitted, err := value.Fit(v, col.Type)
+	if err == nil {
+		_, err = col.Read(fitted.String())
+	}
+	if err != nil {
+		var refusal *sheet.Refusal
+		if errors.As(err, &refusal) || col.BadInput == sheet.Refuse {
+			return &sheet.Refusal{Row: id, Column: col.Name, Reason: err.Error()}
+		}
+	}
+	return c.write(u, tracker, id, col.ID, fitted)
+}
+
+// write puts a value into a cell that does not hold it.
+func (c *cascade) write(u *run, tracker sheet.TrackerID, id sheet.RowID, column sheet.ColumnID, v value.Value) error {
+	t := c.draft.Tracker(tracker)
+	row := t.Row(id)
+	before := row.Get(t.TabOf(row), column)
+	if before == v {
+		return nil
+	}
+	return c.draft.Apply(sheet.Change{Kind: sheet.Set, Tracker: tracker, Tab: row.Tab, Row: id, Column: column, Before: before, After: v, Because: u.because})
+}
+
+func compilePut(p *Put, scope *clause.Scope, shape *sheet.Shape) (stepFunc, error) {
+	tab := shape.TabByID(p.Tab)
+	if tab == nil {
+		return nil, &sheet.NotFound{What: "tab", Name: p.Tab.String(), In: shape.Name}
+	}
+	cells, err := compileCells(p.Values, tab, shape, scope)
+	if err != nil {
+		return nil, err
+	}
+	keyAt := -1
+	for i := range cells {
+		if cells[i].column.ID == p.Key {
+			keyAt = i
+		}
+	}
+	if keyAt < 0 {
+		return nil, errors.New("put needs a value for its key column")
+	}
+	return func(c *cascade, u *run, row *sheet.Row) error {
+		env := c.env(u, row)
+		values := make([]value.Value, len(cells))
+		for i, cell := range cells {
+			v, err := c.evaluate(u, cell.to, env)
+			if err != nil {
+				return err
+			}
+			if values[i], err = value.Fit(v, cell.column.Type); err != nil && cell.column.BadInput == sheet.Refuse {
+				return &sheet.Refusal{Column: cell.column.Name, Reason: err.Error()}
+			}
+		}
+		if values[keyAt].IsBlank() {
+			return &errPassOver{column: cells[keyAt].column.Name, why: "the key is blank"}
+		}
+		return c.put(u, tab, cells, values, keyAt)
+	}, nil
+}
+
+func (c *cascade) put(u *run, tab *sheet.TabShape, cells []cellSetter, values []value.Value, keyAt int) error {
+	index := c.keyIndex(u.tracker, tab, cells[keyAt].column.ID)
+	key := value.Fold(values[keyAt].String())
+	if id, ok := index[key]; ok {
+		for i, cell := range cells {
+			if i != keyAt {
+				if err := c.setCell(u, u.tracker, id, cell.column, values[i]); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}
+	img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{}, Origin: "put by " + u.rule.ID.String()}
+	for i, cell := range cells {
+		if !values[i].IsBlank() {
+			img.Cells[cell.column.ID] = values[i]
+		}
+	}
+	id := c.draft.NewRow()
+	index[key] = id
+	return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: u.tracker, Tab: tab.ID, Row: id, Image: img, Because: u.because})
+}
+
+// keyIndex gives the rows of a tab by their folded key, the first of each.
+func (c *cascade) keyIndex(tracker sheet.TrackerID, tab *sheet.TabShape, column sheet.ColumnID) map[string]sheet.RowID {
+	at := keyColumn{tracker, tab.ID, column}
+	if index := c.keys[at]; index != nil {
+		return index
+	}
+	index := map[string]sheet.RowID{}
+	slot := tab.Slot(column)
+	for r := range c.draft.Tracker(tracker).Rows(tab.ID) {
+		if v := r.At(slot); !v.IsBlank() {
+			if key := value.Fold(v.String()); index[key] == 0 {
+				index[key] = r.ID
+			}
+		}
+	}
+	c.keys[at] = index
+	return index
+}

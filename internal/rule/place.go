@@ -1,0 +1,315 @@
+package rule
+
+import (
+	"fmt"
+	"strings"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// destination is a place ready to be found for a row.
+type destination struct {
+	*Place
+	to clause.ValueFunc
+}
+
+func compilePlace(p *Place, scope *clause.Scope, shape *sheet.Shape) (*destination, error) {
+	expr, err := clause.CheckTemplate(p.To, scope)
+	if err != nil {
+		return nil, fmt.Errorf("to: %w", err)
+	}
+	if p.Tracker == "" {
+		if p.Create != "" {
+			if _, err := shape.Tab(p.Create); err != nil {
+				return nil, fmt.Errorf("create: %w", err)
+			}
+		} else if name, ok := expr.Constant(); ok {
+			if _, err := shape.Tab(name); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for _, pair := range p.Columns {
+		if shape.ColumnByID(pair.From) == nil {
+			return nil, &sheet.NotFound{What: "column", Name: pair.From.String(), In: shape.Name}
+		}
+	}
+	return &destination{p, expr.Value()}, nil
+}
+
+// find gives the tracker and tab that a row goes to, making the tab where the
+// place says so.
+func (d *destination) find(c *cascade, u *run, env *clause.Env) (*sheet.Tracker, *sheet.TabShape, error) {
+	where, err := c.evaluate(u, d.to, env)
+	if err != nil {
+		return nil, nil, err
+	}
+	name := strings.TrimSpace(where.String())
+	if name == "" {
+		return nil, nil, &errPassOver{why: "the tab to go to is blank"}
+	}
+	own := c.draft.Tracker(u.tracker)
+	t := own
+	if d.Tracker != "" {
+		if t, err = c.draft.Now().Find(d.Tracker); err != nil {
+			return nil, nil, err
+		}
+	}
+	tab, err := t.Tab(name)
+	if err == nil || d.Create == "" {
+		return t, tab, err
+	}
+	like, err := t.Tab(d.Create)
+	if err != nil {
+		if like, err = own.Tab(d.Create); err != nil {
+			return nil, nil, err
+		}
+	}
+	after := t.Clone()
+	after.Tabs = append(after.Tabs, sheet.TabShape{ID: sheet.TabID(c.NewID()), Name: name, Label: like.Label, Columns: like.Columns})
+	err = c.draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: t.ID, ShapeBefore: t.Shape, ShapeAfter: after, Because: u.because})
+	if err != nil {
+		return nil, nil, err
+	}
+	t = c.draft.Tracker(t.ID)
+	tab, err = t.Tab(name)
+	return t, tab, err
+}
+
+// route is the way between two tabs, and pairing a column of the one left whose
+// value goes to another column of the one reached.
+type route struct{ from, to sheet.TabID }
+
+type pairing struct {
+	slot int // in the tab left
+	from sheet.ColumnID
+	to   *sheet.Column
+}
+
+// pairings gives the columns whose values must be handed over: those that the
+// place pairs, and namesakes that are different columns. A column that both
+// tabs have needs no handing over.
+func (d *destination) pairings(u *run, from, to *sheet.TabShape) ([]pairing, error) {
+	key := route{from.ID, to.ID}
+	if known, ok := u.routes[key]; ok {
+		return known, nil
+	}
+	out := []pairing{}
+	paired := map[sheet.ColumnID]bool{}
+	for _, p := range d.Columns {
+		slot := from.Slot(p.From)
+		if slot < 0 {
+			continue
+		}
+		c, err := to.Column(p.To)
+		if err != nil {
+			return nil, err
+		}
+		if c.Computed() {
+			return nil, fmt.Errorf("column %s of %s is computed and takes no values", c.Name, to.Name)
+		}
+		paired[p.From] = true
+		out = append(out, pairing{slot, p.From, c})
+	}
+	for slot := range from.Columns {
+		f := &from.Columns[slot]
+		if f.Computed() || paired[f.ID] || to.Slot(f.ID) >= 0 {
+			continue
+		}
+		if c, err := to.Column(f.Name); err == nil && !c.Computed() {
+			out = append(out, pairing{slot, f.ID, c})
+		}
+	}
+	u.routes[key] = out
+	return out, nil
+}
+
+// setHere gives the column of a tab that a cell of a step means: the column
+// itself, or its namesake in another tracker.
+func setHere(tab *sheet.TabShape, c *sheet.Column) (*sheet.Column, error) {
+	if own := tab.ByID(c.ID); own != nil {
+		return own, nil
+	}
+	return tab.Column(c.Name)
+}
+
+func compileMove(m *Move, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.Shape) (stepFunc, error) {
+	place, err := compilePlace(&m.Place, scope, shape)
+	if err != nil {
+		return nil, err
+	}
+	cells, err := compileCells(m.Set, nil, shape, scope)
+	if err != nil {
+		return nil, err
+	}
+	var clear []*sheet.Column
+	for _, id := range m.Clear {
+		col := shape.ColumnByID(id)
+		if col == nil {
+			return nil, &sheet.NotFound{What: "column", Name: id.String(), In: shape.Name}
+		}
+		clear = append(clear, col)
+	}
+	return func(c *cascade, u *run, row *sheet.Row) error {
+		env := c.env(u, row)
+		t, to, err := place.find(c, u, env)
+		if err != nil || to.ID == row.Tab {
+			return err
+		}
+		values, err := c.evaluateAll(u, cells, env) // where the row still stands
+		if err != nil {
+			return err
+		}
+		if err := c.move(u, place, row, tab, t, to); err != nil {
+			return err
+		}
+		for i, cell := range cells {
+			col, err := setHere(to, cell.column)
+			if t.ID == u.tracker { // a column that the tab lacks is carried
+				col, err = cell.column, nil
+			}
+			if err != nil {
+				return err
+			}
+			if err := c.setCell(u, t.ID, row.ID, col, values[i]); err != nil {
+				return err
+			}
+		}
+		for _, col := range clear {
+			if own, err := setHere(to, col); err == nil {
+				col = own
+			}
+			if err := c.write(u, t.ID, row.ID, col.ID, value.Value{}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}, nil
+}
+
+func (c *cascade) evaluateAll(u *run, cells []cellSetter, env *clause.Env) ([]value.Value, error) {
+	values := make([]value.Value, len(cells))
+	for i, cell := range cells {
+		v, err := c.evaluate(u, cell.to, env)
+		if err != nil {
+			return nil, err
+		}
+		values[i] = v
+	}
+	return values, nil
+}
+
+// move takes a row to its tab and hands its values over to columns of other
+// identity; what does not fit there stands as an odd cell.
+func (c *cascade) move(u *run, place *destination, row *sheet.Row, from *sheet.TabShape, t *sheet.Tracker, to *sheet.TabShape) error {
+	pairs, err := place.pairings(u, from, to)
+	if err != nil {
+		return err
+	}
+	err = c.draft.Apply(sheet.Change{Kind: sheet.Move, Tracker: u.tracker, Tab: row.Tab, Row: row.ID, ToTracker: t.ID, ToTab: to.ID, Because: u.because})
+	if err != nil {
+		return err
+	}
+	for _, p := range pairs {
+		v := row.At(p.slot)
+		fitted, _ := value.Fit(v, p.to.Type) // a misfit is kept, as an odd value
+		if err := c.write(u, t.ID, row.ID, p.to.ID, fitted); err != nil {
+			return err
+		}
+		if p.from != p.to.ID {
+			if err := c.write(u, t.ID, row.ID, p.from, value.Value{}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.Shape) (stepFunc, error) {
+	place, err := compilePlace(&m.Place, scope, shape)
+	if err != nil {
+		return nil, err
+	}
+	cells, err := compileCells(m.Set, nil, shape, scope)
+	if err != nil {
+		return nil, err
+	}
+	return func(c *cascade, u *run, row *sheet.Row) error {
+		env := c.env(u, row)
+		t, to, err := place.find(c, u, env)
+		if err != nil {
+			return err
+		}
+		origin := fmt.Sprintf("copy of %s by %s step %d", row.ID, u.rule.ID, u.step+1)
+		if !m.Again && c.origins(t)[origin] {
+			return nil
+		}
+		values, err := c.evaluateAll(u, cells, env)
+		if err != nil {
+			return err
+		}
+		img, err := place.image(u, row, tab, to)
+		if err != nil {
+			return err
+		}
+		for i, cell := range cells {
+			col, err := setHere(to, cell.column)
+			if err != nil {
+				return err
+			}
+			fitted, misfit := value.Fit(values[i], col.Type)
+			if misfit != nil && col.BadInput == sheet.Refuse {
+				return &sheet.Refusal{Column: col.Name, Reason: misfit.Error()}
+			}
+			img.Cells[col.ID] = fitted
+		}
+		img.Origin = origin
+		c.origins(t)[origin] = true
+		return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: t.ID, Tab: to.ID, Row: c.draft.NewRow(), Image: img, Because: u.because})
+	}, nil
+}
+
+// image gives what a copy of a row holds in the tab it goes to.
+func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (*sheet.Image, error) {
+	pairs, err := d.pairings(u, from, to)
+	if err != nil {
+		return nil, err
+	}
+	img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{}, Notes: map[sheet.ColumnID]string{}}
+	take := func(slot int, source sheet.ColumnID, c *sheet.Column) {
+		if v, _ := value.Fit(row.At(slot), c.Type); v.Kind() != value.Blank { // a misfit is kept, as an odd value
+			img.Cells[c.ID] = v
+		}
+		if note := row.Notes()[source]; note != "" {
+			img.Notes[c.ID] = note
+		}
+	}
+	for slot := range from.Columns {
+		if c := to.ByID(from.Columns[slot].ID); c != nil && !c.Computed() {
+			take(slot, c.ID, c)
+		}
+	}
+	for _, p := range pairs {
+		take(p.slot, p.from, p.to)
+	}
+	return img, nil
+}
+
+// origins gives where the rows of a tracker come from, by the draft as it is.
+func (c *cascade) origins(t *sheet.Tracker) map[string]bool {
+	if known := c.copied[t.ID]; known != nil {
+		return known
+	}
+	known := map[string]bool{}
+	for i := range t.Tabs {
+		for r := range t.Rows(t.Tabs[i].ID) {
+			if o := r.Origin(); o != "" {
+				known[o] = true
+			}
+		}
+	}
+	c.copied[t.ID] = known
+	return known
+}

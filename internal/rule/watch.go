@@ -1,0 +1,34 @@
+package rule
+
+import "example.org/kavlo/internal/sheet"
+
+// watchSteps works out what a watching rule would have done, on a fork of the
+// draft that is thrown away, and reports it in words.
+func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candidate) error {
+	fork := c.draft.Fork()
+	trial := newCascade(fork, []sheet.Cause{{Kind: sheet.ByRule, Name: r.Name, Part: r.ID}}, c.Setting)
+	for i := range rows {
+		rows[i].cause = 0
+	}
+	rep := c.report(r)
+	if err := trial.runSteps(r, tracker, rows); err != nil {
+		rep.Would = append(rep.Would, "fail: "+err.Error())
+		return nil
+	}
+	done := trial.report(r)
+	for i := range done.Steps {
+		rep.Steps[i].Rows += done.Steps[i].Rows
+		rep.Steps[i].Changed += done.Steps[i].Changed
+		rep.Steps[i].Took += done.Steps[i].Took
+	}
+	rep.Passed += done.Passed
+	rep.PassedOver = append(rep.PassedOver, done.PassedOver...)
+	now := fork.Now()
+	for _, ch := range fork.Changes() {
+		if len(rep.Would) == maxNamed {
+			break
+		}
+		rep.Would = append(rep.Would, now.Describe(ch))
+	}
+	return nil
+}
