@@ -116,6 +116,9 @@ func (d *Desk) Tick(ctx context.Context) (time.Time, error) {
 		return time.Time{}, err
 	}
 	now := d.Now()
+	if err := d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)); err != nil {
+		return time.Time{}, err
+	}
 	var next time.Time
 	for i := range all {
 		c := &all[i]

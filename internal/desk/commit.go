@@ -47,10 +47,13 @@ type Result struct {
 	Run     string // id of the run, or ""
 	Outcome *rule.Outcome
 	Detail  any
-	Before  *sheet.Workspace
-	After   *sheet.Workspace
-	nextRow sheet.RowID
-	Again   string // the answer given before under the same idempotency key
+	// Warnings say what a change of setup may bring, such as rules that could
+	// chase each other.
+	Warnings []string
+	Before   *sheet.Workspace
+	After    *sheet.Workspace
+	nextRow  sheet.RowID
+	Again    string // the answer given before under the same idempotency key
 }
 
 // RunBody is what a run's record holds besides its heading.
@@ -147,7 +150,7 @@ func (d *Desk) commitGroup(group []*pending) {
 			}
 		}
 	} else {
-		d.state.Store(after)
+		d.state.Store(&published{after, d.seq - 1})
 		for _, p := range group {
 			if p.err == nil && p.result.Set.Seq > 0 {
 				d.events.publish(Event{Seq: p.result.Set.Seq, Set: p.result.Set, State: after})
@@ -293,6 +296,9 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 			if err := setup.Check(c.ShapeAfter); err != nil {
 				return nil, err
 			}
+			if r.Warnings, err = d.warnings(c.ShapeAfter); err != nil {
+				return nil, err
+			}
 		}
 	}
 	if r.Outcome != nil {
@@ -309,6 +315,19 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 		r.Set.Run = r.Run
 	}
 	return r, nil
+}
+
+// warnings says which rules of a shape could chase each other.
+func (d *Desk) warnings(s *sheet.Shape) ([]string, error) {
+	rules, err := d.Book(s)
+	if err != nil {
+		return nil, err
+	}
+	var out []string
+	for _, l := range rule.Loops(rules.List) {
+		out = append(out, fmt.Sprintf("these rules could chase each other: %s; if they do, the cascade is stopped and put back", l))
+	}
+	return out, nil
 }
 
 // ranRules reports whether any rule found a row to work on or to pass over.

@@ -55,13 +55,18 @@ type Config struct {
 	Console string // address of the console, for links in mails
 	Limits  rule.Limits
 	Store   store.Options
+	// KeepRuns is how long runs are kept; 0: KeepRunsFor. The journal is kept.
+	KeepRuns time.Duration
 }
+
+// KeepRunsFor is how long runs are kept unless told otherwise.
+const KeepRunsFor = 90 * 24 * time.Hour
 
 // Desk is a running workspace.
 type Desk struct {
 	Config
 	store    *store.Store
-	state    atomic.Pointer[sheet.Workspace]
+	state    atomic.Pointer[published]
 	queue    chan *pending
 	stop     context.CancelFunc
 	done     sync.WaitGroup
@@ -77,6 +82,12 @@ type Desk struct {
 	events broadcast
 }
 
+// published is a state with the number of the last change set in it.
+type published struct {
+	*sheet.Workspace
+	seq int64
+}
+
 // Open opens the workspace in cfg.Dir and starts the writer. Serve starts the
 // scheduler and the sender.
 func Open(ctx context.Context, cfg Config) (*Desk, error) {
@@ -88,6 +99,9 @@ func Open(ctx context.Context, cfg Config) (*Desk, error) {
 	}
 	if cfg.Limits == (rule.Limits{}) {
 		cfg.Limits = rule.DefaultLimits
+	}
+	if cfg.KeepRuns == 0 {
+		cfg.KeepRuns = KeepRunsFor
 	}
 	s, err := store.Open(ctx, cfg.Dir, cfg.Store)
 	if err != nil {
@@ -112,7 +126,6 @@ func (d *Desk) load(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	d.state.Store(w)
 	next := map[string]int64{}
 	for _, name := range []string{"seq", "row", "part"} {
 		if next[name], err = d.store.Counter(ctx, name); err != nil {
@@ -120,6 +133,7 @@ func (d *Desk) load(ctx context.Context) error {
 		}
 	}
 	d.seq, d.savedPart = next["seq"], next["part"]
+	d.state.Store(&published{w, d.seq - 1})
 	d.nextRow.Store(next["row"])
 	d.nextPart.Store(d.savedPart)
 	return nil
@@ -150,7 +164,7 @@ func (d *Desk) Close() error {
 }
 
 // State gives the present state; it never changes and may be kept.
-func (d *Desk) State() *sheet.Workspace { return d.state.Load() }
+func (d *Desk) State() *sheet.Workspace { return d.state.Load().Workspace }
 
 // Store gives the store, for reading the journal, runs and outbox.
 func (d *Desk) Store() *store.Store { return d.store }

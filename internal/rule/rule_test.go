@@ -93,6 +93,9 @@ func do(t *testing.T, k *testkit.Kit, line string) string {
 			}
 			b.WriteString("\n")
 		}
+		for _, w := range r.Would {
+			b.WriteString(r.Rule + " would have " + w + "\n")
+		}
 		for _, p := range r.PassedOver {
 			b.WriteString(r.Rule + " passed over " + p.Label + ": " + p.Why + "\n")
 		}
@@ -186,4 +189,78 @@ rules:
 	require.ErrorAs(t, err, &runaway)
 	assert.Subset(t, runaway.Rules, []string{"Up", "Chase"})
 	assert.Equal(t, before, k.Dump())
+}
+
+func TestRowsMoveBetweenTrackersInOneTransaction(t *testing.T) {
+	k := testkit.New(t, `
+tracker: Loans
+zone: UTC
+tabs:
+  Returned: { columns: { Object: { type: text }, Lender: { type: text }, Closed: { type: date }, Value: { type: number } } }
+rules:
+  - name: Archive
+    wake: { edit: [Closed] }
+    where: Closed is not blank
+    steps: [ { move: { to: "{year(Closed)}", tracker: Archive, create: like Old, columns: { Lender: Owner }, set: { Value: "7" } } } ]
+`)
+	k.AddTracker(`
+tracker: Archive
+zone: UTC
+tabs:
+  Old: { columns: { Object: { type: text }, Owner: { type: text }, Value: { type: text }, Seen: { type: checkbox } } }
+rules:
+  - { name: Seen, wake: { new row: yes }, steps: [ { set: { Seen: "yes" } } ] }
+`)
+	id := k.Add("Returned", "Object=Bell", "Lender=Tarn", "Value=5")
+	before := k.State
+	_, changes, err := k.Edit("Bell", "Closed=2026-03-01")
+	require.NoError(t, err)
+	archive, err := k.State.Find("Archive")
+	require.NoError(t, err)
+	tab, err := archive.Tab("2026")
+	require.NoError(t, err)
+	r := archive.Row(id)
+	require.NotNil(t, r, "the row kept its identity")
+	shown := map[string]string{}
+	for i, c := range tab.Columns {
+		shown[c.Name] = r.At(i).String()
+	}
+	assert.Equal(t, map[string]string{"Object": "Bell", "Owner": "Tarn", "Value": "7", "Seen": "yes"}, shown)
+	assert.Nil(t, k.Tracker().Row(id), "and is in one tracker alone")
+
+	set := &sheet.ChangeSet{Changes: changes}
+	k.Must(func(d *sheet.Draft) error {
+		for _, c := range set.Invert() {
+			if err := d.Apply(c); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	assert.Equal(t, "Returned:\n  Object=Bell, Lender=Tarn, Value=5\n", k.Dump())
+	old, err := before.Find("Archive")
+	require.NoError(t, err)
+	now, err := k.State.Find("Archive")
+	require.NoError(t, err)
+	assert.Equal(t, old.Shape, now.Shape)
+}
+
+func TestLoopsAreFoundBeforehand(t *testing.T) {
+	for setup, want := range map[string][]string{
+		"- { name: Up, wake: { edit: [N] }, steps: [ { set: { M: \"{N}\" } } ] }\n  - { name: Down, wake: { edit: [M] }, steps: [ { set: { N: \"{M}\" } } ] }":                                                                 {"Up -> Down -> Up"},
+		"- { name: Self, wake: { edit: [N] }, steps: [ { set: { N: \"{N + 1}\" } } ] }":                                                                                                                                        {"Self -> Self"},
+		"- { name: Put, wake: { new row: yes }, in: A, steps: [ { put: { tab: A, key: N, values: { N: \"{N + 1}\" } } } ] }":                                                                                                   {"Put -> Put"},
+		"- { name: Fine, wake: { edit: [N] }, steps: [ { set: { M: \"{N}\" } } ] }\n  - { name: Clock, wake: { clock: daily at 8:00 }, steps: [ { set: { N: \"1\" } } ] }":                                                     nil,
+		"- { name: A, wake: { edit: [N] }, steps: [ { set: { M: \"1\" } } ] }\n  - { name: B, wake: { edit: [M] }, steps: [ { set: { O: \"1\" } } ] }\n  - { name: C, wake: { edit: [O] }, steps: [ { set: { N: \"1\" } } ] }": {"A -> B -> C -> A"},
+		"- { name: Up, paused: yes, wake: { edit: [N] }, steps: [ { set: { N: \"1\" } } ] }":                                                                                                                                   nil,
+	} {
+		k := testkit.New(t, "tracker: T\ntabs:\n  A: { columns: { N: { type: number }, M: { type: number }, O: { type: number } } }\nrules:\n  "+setup)
+		rules, err := testkit.Rules(k.Tracker().Shape)
+		require.NoError(t, err)
+		var got []string
+		for _, l := range rule.Loops(rules.List) {
+			got = append(got, l.String())
+		}
+		assert.Equal(t, want, got, setup)
+	}
 }

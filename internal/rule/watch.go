@@ -12,7 +12,7 @@ func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candid
 	}
 	rep := c.report(r)
 	if err := trial.runSteps(r, tracker, rows); err != nil {
-		rep.Would = append(rep.Would, "fail: "+err.Error())
+		rep.Would = append(rep.Would, "failed: "+err.Error())
 		return nil
 	}
 	done := trial.report(r)

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
 
 	"example.org/kavlo/internal/sheet"
 )
@@ -178,7 +179,17 @@ func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before i
 
 // Since gives the numbers of the change sets after seq, oldest first, up to limit.
 func (s *Store) Since(ctx context.Context, seq int64, limit int) ([]int64, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT seq FROM journal WHERE seq>? ORDER BY seq LIMIT ?", seq, limit)
+	return s.numbers(ctx, "SELECT seq FROM journal WHERE seq>? ORDER BY seq LIMIT ?", seq, limit)
+}
+
+// NewerThan gives the numbers of the change sets made after a time and numbered
+// up to last, newest first.
+func (s *Store) NewerThan(ctx context.Context, after time.Time, last int64) ([]int64, error) {
+	return s.numbers(ctx, "SELECT seq FROM journal WHERE at>? AND seq<=? ORDER BY seq DESC", stamp(after), last)
+}
+
+func (s *Store) numbers(ctx context.Context, query string, args ...any) ([]int64, error) {
+	rows, err := s.read.QueryContext(ctx, query, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading the journal: %w", err)
 	}

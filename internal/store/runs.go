@@ -94,6 +94,23 @@ func (s *Store) runs(ctx context.Context, where string, args ...any) ([]*Run, er
 	return out, rows.Err()
 }
 
+// PruneRuns forgets runs from before a time.
+func (s *Store) PruneRuns(ctx context.Context, before time.Time) error {
+	var old bool
+	if err := s.read.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM run WHERE at<?)", stamp(before)).Scan(&old); err != nil || !old {
+		return err
+	}
+	b, err := s.Begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer b.Rollback()
+	if _, err := b.tx.ExecContext(ctx, "DELETE FROM run WHERE at<?", stamp(before)); err != nil {
+		return fmt.Errorf("forgetting old runs: %w", err)
+	}
+	return b.Commit()
+}
+
 // Clocked gives the last occurrence for which a clocked part ran; zero if never.
 func (s *Store) Clocked(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID) (time.Time, error) {
 	var last string

@@ -36,13 +36,20 @@ type Kit struct {
 func New(t testing.TB, text string) *Kit {
 	t.Helper()
 	k := &Kit{T: t, State: sheet.Empty(), Seq: 1, next: 1, ids: 1}
-	shape, err := setup.Parse([]byte(text), nil, k.NewID)
-	require.NoError(t, err)
-	k.ID = sheet.TrackerID(k.NewID())
-	k.Must(func(d *sheet.Draft) error {
-		return d.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: k.ID, ShapeAfter: shape})
-	})
+	k.ID = k.AddTracker(text)
 	return k
+}
+
+// AddTracker makes one more tracker and gives its id.
+func (k *Kit) AddTracker(text string) sheet.TrackerID {
+	k.T.Helper()
+	shape, err := setup.Parse([]byte(text), nil, k.NewID)
+	require.NoError(k.T, err)
+	id := sheet.TrackerID(k.NewID())
+	k.Must(func(d *sheet.Draft) error {
+		return d.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: id, ShapeAfter: shape})
+	})
+	return id
 }
 
 // NewID gives an id that nothing has had.
