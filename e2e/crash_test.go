@@ -123,7 +123,7 @@ func TestKilledAtAnyMomentNothingAnsweredIsLost(t *testing.T) {
 		p = start(t, program, dir)
 		found := map[string][]wire.Row{}
 		for _, tab := range []string{"Requested", "Agreed", "Crating"} {
-			rows, err := p.api.Rows(t.Context(), "Loans", tab, "", "")
+			rows, err := p.api.Rows(t.Context(), "Loans", tab, client.Which{})
 			require.NoError(t, err)
 			for _, r := range rows.Rows {
 				found[r.Label] = append(found[r.Label], r)

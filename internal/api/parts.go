@@ -28,7 +28,7 @@ func partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
 		if err != nil {
 			return out, err
 		}
-		out.Paused = r.Paused
+		out.Paused, out.Watching = r.Paused, r.Watching
 	}
 	out.Says, err = setup.Sentence(p, shape)
 	return out, err

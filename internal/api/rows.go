@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/derive"
@@ -47,6 +48,7 @@ type rowsQuery struct {
 	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
 	Offset  int    `query:"offset" minimum:"0"`
 	Limit   int    `query:"limit" minimum:"1" maximum:"5000" default:"200"`
+	AsOf    string `query:"as_of" format:"date-time" doc:"The rows as they stood at this time (RFC 3339)"`
 }
 
 type rowsAnswer struct {
@@ -172,8 +174,23 @@ func (s *server) setRows(ctx context.Context, in *struct {
 	return s.change(ctx, in.Write, s.desk.SetRows(word(ctx), t.ID, edits))
 }
 
-func (s *server) listRows(_ context.Context, in *rowsQuery) (*rowsAnswer, error) {
-	state := s.desk.State()
+// stateAt gives the present state, or the one of a time.
+func (s *server) stateAt(ctx context.Context, asOf string) (*sheet.Workspace, error) {
+	if asOf == "" {
+		return s.desk.State(), nil
+	}
+	at, err := time.Parse(time.RFC3339, asOf)
+	if err != nil {
+		return nil, asked(fmt.Errorf("%q is not a time: write it like 2026-03-31T08:30:00Z", asOf))
+	}
+	return s.desk.AsOf(ctx, at)
+}
+
+func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, error) {
+	state, err := s.stateAt(ctx, in.AsOf)
+	if err != nil {
+		return nil, err
+	}
 	t, err := state.Find(in.Tracker)
 	if err != nil {
 		return nil, err
@@ -205,6 +222,9 @@ func (s *server) listRows(_ context.Context, in *rowsQuery) (*rowsAnswer, error)
 		}
 		if in.Columns != "" {
 			q.Set("columns", in.Columns)
+		}
+		if in.AsOf != "" {
+			q.Set("as_of", in.AsOf)
 		}
 		out.Link = fmt.Sprintf("</api/v1/trackers/%s/tabs/%s/rows?%s>; rel=\"next\"", t.ID, tab.ID, q.Encode())
 	}

@@ -37,9 +37,9 @@ func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, e
 		out.Counts[string(kind)] = n
 	}
 	for _, rep := range b.Reports {
-		w := wire.RuleReport{Rule: rep.Rule, Considered: rep.Considered, Matched: rep.Matched, Passed: rep.Passed}
+		w := wire.RuleReport{Rule: rep.Rule, Considered: rep.Considered, Matched: rep.Matched, Passed: rep.Passed, Watching: rep.Watching, Would: rep.Would}
 		for _, step := range rep.Steps {
-			w.Steps = append(w.Steps, wire.StepReport{Kind: step.Kind, Remark: step.Remark, Rows: step.Rows, Changed: step.Changed})
+			w.Steps = append(w.Steps, wire.StepReport{Kind: step.Kind, Name: step.Name, Remark: step.Remark, Rows: step.Rows, Changed: step.Changed, Took: step.Took.Microseconds()})
 		}
 		out.Rules = append(out.Rules, w)
 	}
@@ -68,6 +68,8 @@ func causeWords(c sheet.Cause, who string) string {
 		return "an edit by " + who
 	case sheet.ByClock:
 		return "the clock"
+	case sheet.ByCall:
+		return "a call from outside"
 	case sheet.ByHand:
 		return who + ", by hand"
 	case sheet.BySync:
@@ -178,6 +180,8 @@ func setWords(set *sheet.ChangeSet) string {
 		return "edit"
 	case sheet.ByClock:
 		return fmt.Sprintf("%s, by the clock", c.Name)
+	case sheet.ByCall:
+		return fmt.Sprintf("%s, on a call from outside", c.Name)
 	case sheet.ByHand:
 		return fmt.Sprintf("%s, by hand", c.Name)
 	case sheet.BySync:

@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
 	"time"
 
@@ -138,6 +139,14 @@ func large(n int64) func(*huma.Operation) {
 }
 
 func (s *server) setupRoutes() {
+	route(s, reader, http.MethodGet, "/setup/schema", "setup-schema", "Give the JSON Schema of setup files, for editors",
+		func(context.Context, *struct{}) (*body[json.RawMessage], error) {
+			schema, err := setup.Schema()
+			if err != nil {
+				return nil, err
+			}
+			return ok(json.RawMessage(schema)), nil
+		})
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/setup", "get-setup", "Write a tracker's setup file",
 		func(_ context.Context, in *InTracker) (*body[wire.Setup], error) {
 			t, err := s.desk.Find(in.Tracker)

@@ -9,6 +9,7 @@ import (
 	"example.org/kavlo/internal/derive"
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 	"example.org/kavlo/internal/wire"
@@ -116,6 +117,9 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		if c.ShapeAfter != nil {
 			out.After = c.ShapeAfter.Name
 		}
+		if lines, err := setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
+			out.Differences = lines
+		}
 		return out
 	}
 	out.Row = c.Row.String()
@@ -185,7 +189,7 @@ func (s *server) changeSet(ctx context.Context, r *desk.Result, preview bool) (*
 	if r.Outcome != nil {
 		out.PassedOver = passedOver(r.Outcome.Reports)
 	}
-	out.Rows = v.touched(r.Set)
+	out.Rows, out.Warnings = v.touched(r.Set), r.Warnings
 	return out, nil
 }
 

@@ -185,6 +185,9 @@ func (a *app) changeSet(set *wire.ChangeSet) error {
 	for _, f := range set.Followed {
 		fmt.Fprintln(a.out, "  -> "+f)
 	}
+	for _, w := range set.Warnings {
+		fmt.Fprintln(a.out, "Careful: "+w)
+	}
 	a.passedOver(set.PassedOver)
 	switch {
 	case len(set.Changes) == 0:
@@ -252,7 +255,7 @@ func changeLine(c wire.Change) string {
 	case after == "":
 		return "dropped the tracker " + before
 	}
-	return "changed the setup of " + after
+	return "changed the setup of " + after + "\n  " + strings.Join(c.Differences, "\n  ")
 }
 
 func (a *app) passedOver(over []wire.PassedOver) {

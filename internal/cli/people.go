@@ -73,6 +73,21 @@ func (a *app) accessCmd() *cobra.Command {
 		return nil
 	}}
 	token.Flags().StringVar(&purpose, "for", "scripts", "what the token is for")
-	cmd.AddCommand(put, link, token)
+	caller := &cobra.Command{Use: "caller TRACKER RULE", Short: "Make the secret with which calls that wake a rule are signed", Args: args("TRACKER", "RULE"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		s, err := c.NewCaller(cmd.Context(), given[0], given[1])
+		if err != nil {
+			return err
+		}
+		if a.output != "table" {
+			return a.json(s)
+		}
+		lines(a.out, "%s", s.Secret)
+		return nil
+	}}
+	cmd.AddCommand(put, link, token, caller)
 	return cmd
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -12,7 +13,7 @@ import (
 )
 
 func (a *app) rowsCmd() *cobra.Command {
-	var where, columns string
+	var which client.Which
 	cmd := &cobra.Command{Use: "rows TRACKER/TAB", Short: "List a tab's rows", Args: args("TRACKER/TAB"),
 		Example: `  kavlo rows "Touring loans/On display" --where 'Arrived before today - 15 days and [Condition report] is blank'`,
 		RunE: func(cmd *cobra.Command, given []string) error {
@@ -28,15 +29,36 @@ func (a *app) rowsCmd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			found, err := c.Rows(cmd.Context(), tracker, name, where, columns)
+			if which.AsOf, err = timeText(which.AsOf); err != nil {
+				return err
+			}
+			found, err := c.Rows(cmd.Context(), tracker, name, which)
 			if err != nil {
 				return err
 			}
-			return a.rows(tab, found, columns)
+			return a.rows(tab, found, which.Columns)
 		}}
-	cmd.Flags().StringVar(&where, "where", "", "a clause: only the rows for which it holds")
-	cmd.Flags().StringVar(&columns, "columns", "", "names separated by commas: only these columns")
+	cmd.Flags().StringVar(&which.Where, "where", "", "a clause: only the rows for which it holds")
+	cmd.Flags().StringVar(&which.Columns, "columns", "", "names separated by commas: only these columns")
+	cmd.Flags().StringVar(&which.AsOf, "as-of", "", "the rows as they stood at a time, such as 2026-03-31T08:30, on this machine's clock")
 	return cmd
+}
+
+// timeText reads a time as people write it, on this machine's clock unless it
+// names a zone, and gives it as RFC 3339 does.
+func timeText(s string) (string, error) {
+	if s == "" {
+		return "", nil
+	}
+	if t, err := time.Parse(time.RFC3339Nano, s); err == nil {
+		return t.Format(time.RFC3339Nano), nil
+	}
+	for _, layout := range []string{"2006-01-02T15:04:05", "2006-01-02 15:04:05", "2006-01-02T15:04", "2006-01-02 15:04", "2006-01-02"} {
+		if t, err := time.ParseInLocation(layout, s, time.Local); err == nil {
+			return t.Format(time.RFC3339), nil
+		}
+	}
+	return "", usage("%q is not a time: write it like 2026-03-31T08:30", s)
 }
 
 func (a *app) rows(tab *wire.Tab, found *wire.Rows, columns string) error {

@@ -77,7 +77,10 @@ func (a *app) run(r *wire.Run) error {
 	for _, rule := range r.Rules {
 		lines(a.out, "  %s: %d rows considered, %d matched, %d passed over", rule.Rule, rule.Considered, rule.Matched, rule.Passed)
 		for i, s := range rule.Steps {
-			lines(a.out, "    step %d, %s: %d rows, %d changes %s", i+1, s.Kind, s.Rows, s.Changed, s.Remark)
+			lines(a.out, "    %s", stepLine(i, s))
+		}
+		for _, w := range rule.Would {
+			lines(a.out, "    would have %s", w)
 		}
 	}
 	a.passedOver(r.PassedOver)
@@ -93,6 +96,18 @@ func (a *app) run(r *wire.Run) error {
 		lines(a.out, "Take it back with: kavlo undo %s", r.ID)
 	}
 	return nil
+}
+
+func stepLine(i int, s wire.StepReport) string {
+	name := fmt.Sprintf("step %d, %s", i+1, s.Kind)
+	if s.Name != "" {
+		name += " (" + s.Name + ")"
+	}
+	line := fmt.Sprintf("%s: %d rows, %d changes, %.1f ms", name, s.Rows, s.Changed, float64(s.Took)/1000)
+	if s.Remark != "" {
+		line += ", " + s.Remark
+	}
+	return line
 }
 
 func (a *app) journalCmd() *cobra.Command {

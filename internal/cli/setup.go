@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -63,6 +64,14 @@ func (a *app) setupCmd() *cobra.Command {
 			}
 			return nil
 		}}
-	cmd.AddCommand(check, loadCmd, save)
+	schema := &cobra.Command{Use: "schema", Short: "Write the JSON Schema of setup files, for editors; needs no service", Args: args(), RunE: func(*cobra.Command, []string) error {
+		text, err := setup.Schema()
+		if err != nil {
+			return err
+		}
+		lines(a.out, "%s", text)
+		return nil
+	}}
+	cmd.AddCommand(check, loadCmd, save, schema)
 	return cmd
 }

@@ -146,7 +146,7 @@ func (a *app) tab(cmd *cobra.Command, tracker, name string) (*wire.Tab, error) {
 			return &t.Tabs[i], nil
 		}
 	}
-	_, err = c.Rows(cmd.Context(), tracker, name, "", "")
+	_, err = c.Rows(cmd.Context(), tracker, name, client.Which{})
 	if err == nil {
 		err = fmt.Errorf("there is no tab %q in %s", name, tracker)
 	}

@@ -41,16 +41,21 @@ func (c *Client) DropTracker(ctx context.Context, h How, tracker string) (*wire.
 // pageRows is how many rows are asked for at a time.
 const pageRows = 2000
 
-// Rows lists all rows of a tab for which a clause holds ("" for all), with the
-// rows that could not be judged.
-func (c *Client) Rows(ctx context.Context, tracker, tab, where, columns string) (*wire.Rows, error) {
+// Which says which rows of a tab are meant, and what of them.
+type Which struct {
+	Where   string // a clause; "": all
+	Columns string // names parted by commas; "": all
+	AsOf    string // a time (RFC 3339); "": now
+}
+
+// Rows lists all rows meant, with those that could not be judged.
+func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*wire.Rows, error) {
 	out := &wire.Rows{Rows: []wire.Row{}}
 	q := url.Values{"limit": {strconv.Itoa(pageRows)}}
-	if where != "" {
-		q.Set("where", where)
-	}
-	if columns != "" {
-		q.Set("columns", columns)
+	for key, v := range map[string]string{"where": which.Where, "columns": which.Columns, "as_of": which.AsOf} {
+		if v != "" {
+			q.Set(key, v)
+		}
 	}
 	for q != nil {
 		var page wire.Rows
@@ -122,6 +127,13 @@ func (c *Client) Setup(ctx context.Context, tracker string) (string, error) {
 	var out wire.Setup
 	err := c.get(ctx, path("trackers", tracker, "setup"), nil, &out)
 	return out.Text, err
+}
+
+// CheckClause says whether a clause reads, and what could stand where one types.
+func (c *Client) CheckClause(ctx context.Context, q wire.ClauseQuestion) (*wire.ClauseAnswer, error) {
+	out := &wire.ClauseAnswer{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: "/clauses/check", body: q}, out)
+	return out, err
 }
 
 // LoadSetup makes a tracker as a setup file has it, or brings it into line.
@@ -263,5 +275,12 @@ func (c *Client) NewLink(ctx context.Context, person string) (*wire.Secret, erro
 func (c *Client) NewToken(ctx context.Context, person, name string) (*wire.Secret, error) {
 	out := &wire.Secret{}
 	_, err := c.do(ctx, call{method: http.MethodPost, path: path("people", person, "token"), query: url.Values{"name": {name}}}, out)
+	return out, err
+}
+
+// NewCaller makes the secret with which calls of a rule are signed.
+func (c *Client) NewCaller(ctx context.Context, tracker, rule string) (*wire.Secret, error) {
+	out := &wire.Secret{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("trackers", tracker, "rules", rule, "secret")}, out)
 	return out, err
 }

@@ -31,7 +31,8 @@ type Request struct {
 	// also writes more in the same transaction.
 	also func(context.Context, *store.Batch, *Result) error
 	// run, where a rule is run as a whole, takes the place of following.
-	run *rule.Compiled
+	run  *rule.Compiled
+	only map[sheet.RowID]bool // rows that run is held to; nil: all of its tabs
 }
 
 // Turn is a request's turn at the newest state.
@@ -278,7 +279,7 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }}
 	switch {
 	case req.run != nil:
-		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, cause, setting)
+		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, req.only, cause, setting)
 	case !req.Alone:
 		r.Outcome, err = rule.Follow(draft, []sheet.Cause{cause}, setting)
 	}

@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"context"
+
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 )
@@ -27,6 +29,28 @@ func (d *Desk) FindRule(t *sheet.Tracker, name string) (*rule.Compiled, error) {
 func (d *Desk) RunRule(who string, t *sheet.Tracker, r *rule.Compiled) Request {
 	return Request{Who: who, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r,
 		Cause: sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Part: r.ID}}
+}
+
+// Called is who stands in the journal for calls from outside.
+const Called = "a call from outside"
+
+// CallRule runs a rule that calls from outside wake, on the rows named or, with
+// none, on all rows of its tabs.
+func (d *Desk) CallRule(t *sheet.Tracker, r *rule.Compiled, rows []sheet.RowID) Request {
+	req := Request{Who: Called, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, Cause: sheet.Cause{Kind: sheet.ByCall, Name: r.Name, Part: r.ID}}
+	if len(rows) > 0 {
+		req.only = map[sheet.RowID]bool{}
+		for _, id := range rows {
+			req.only[id] = true
+		}
+	}
+	return req
+}
+
+// IssueCaller gives the secret with which calls of a rule are signed from now on.
+func (d *Desk) IssueCaller(ctx context.Context, t *sheet.Tracker, r *rule.Compiled) (string, error) {
+	secret, _ := newSecret()
+	return secret, d.store.PutCaller(ctx, t.ID, r.ID, secret, d.Now())
 }
 
 // PauseRule stops a rule from being woken, or lets it be woken again.

@@ -88,6 +88,8 @@ func byWhomFirst(set *sheet.ChangeSet, cause int) string {
 		return fmt.Sprintf("the rule %q at its hour", c.Name)
 	case sheet.ByHand:
 		return fmt.Sprintf("the rule %q, run by %s", c.Name, set.Who)
+	case sheet.ByCall:
+		return fmt.Sprintf("the rule %q, on a call from outside", c.Name)
 	case sheet.BySync:
 		return fmt.Sprintf("the sync %q", c.Name)
 	case sheet.ByImport:

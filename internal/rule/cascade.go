@@ -70,9 +70,9 @@ func Follow(d *sheet.Draft, causes []sheet.Cause, s Setting) (*Outcome, error) {
 	return c.out, c.settle(c.events())
 }
 
-// Run runs one rule on all rows of its tabs, for the clock or by hand, and
-// works out what follows.
-func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, cause sheet.Cause, s Setting) (*Outcome, error) {
+// Run runs one rule on the rows of its tabs, or on those of only where it is not
+// nil, for the clock, by hand or by a call, and works out what follows.
+func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, only map[sheet.RowID]bool, cause sheet.Cause, s Setting) (*Outcome, error) {
 	c := newCascade(d, []sheet.Cause{cause}, s)
 	t := d.Own(tracker)
 	var rows []candidate
@@ -81,7 +81,7 @@ func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, cause sheet.Cause
 		tr := r.tabs[tab]
 		env := r.bound.Env(t, shape, s.Now)
 		for row := range t.Rows(tab) {
-			if c.judge(r, tr, env, t, row, nil) {
+			if (only == nil || only[row.ID]) && c.judge(r, tr, env, t, row, nil) {
 				rows = append(rows, candidate{id: row.ID, cause: 0})
 			}
 		}

@@ -38,6 +38,7 @@ type Wake struct {
 	Any   bool             `json:"any,omitempty"`   // an edit of any column
 	Added bool             `json:"added,omitempty"` // a new row
 	Clock string           `json:"clock,omitempty"` // a clock phrase
+	Call  bool             `json:"call,omitempty"`  // a signed request from outside
 }
 
 // ByEdit reports whether changes to rows wake the rule.

@@ -74,7 +74,7 @@ func do(t *testing.T, k *testkit.Kit, line string) string {
 			require.NoError(t, err)
 			for _, r := range rules.List {
 				if r.Name == rest {
-					out, err = rule.Run(d, k.ID, r, sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Woke: -1}, rule.Setting{Book: testkit.Rules, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID})
+					out, err = rule.Run(d, k.ID, r, nil, sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Woke: -1}, rule.Setting{Book: testkit.Rules, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID})
 				}
 			}
 			return err

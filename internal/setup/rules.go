@@ -143,6 +143,9 @@ func (d *decoder) readWake(a at, tabs []sheet.TabID) (rule.Wake, error) {
 	if w.Clock, err = m.get("clock").text(); err != nil {
 		return w, err
 	}
+	if w.Call, err = m.get("call").yes(); err != nil {
+		return w, err
+	}
 	return w, m.done()
 }
 
@@ -331,7 +334,7 @@ func (e *encoder) rule(p *sheet.Part) (*yaml.Node, error) {
 	if len(edits) > 0 {
 		wake.put("edit", scalars(edits))
 	}
-	wake.yes("new row", r.Wake.Added).text("clock", r.Wake.Clock)
+	wake.yes("new row", r.Wake.Added).text("clock", r.Wake.Clock).yes("call", r.Wake.Call)
 	if len(wake.n.Content) > 0 {
 		b.put("wake", flow(wake.n))
 	} else {

@@ -121,6 +121,9 @@ func (e *encoder) wakeWords(w rule.Wake) string {
 	if w.Clock != "" {
 		says = append(says, "by the clock, "+w.Clock)
 	}
+	if w.Call {
+		says = append(says, "on a call from outside")
+	}
 	if len(says) == 0 {
 		return "By hand"
 	}

@@ -52,6 +52,7 @@ const (
 	ByRule   CauseKind = "rule"   // a rule's step
 	ByClock  CauseKind = "clock"  // the hour came
 	ByHand   CauseKind = "hand"   // a person asked for a run
+	ByCall   CauseKind = "call"   // a signed request from outside
 	BySync   CauseKind = "sync"   // a list was taken in
 	ByImport CauseKind = "import" // a file was taken in
 	ByUndo   CauseKind = "undo"   // something was taken back

@@ -6,6 +6,8 @@ import (
 	"errors"
 	"fmt"
 	"time"
+
+	"example.org/kavlo/internal/sheet"
 )
 
 // Person is somebody who may use the workspace or be told things by it.
@@ -86,4 +88,23 @@ func (s *Store) DropToken(ctx context.Context, hash string) (bool, error) {
 	}
 	n, err := r.RowsAffected()
 	return n == 1, err
+}
+
+// PutCaller keeps the secret that signs calls of a rule; it replaces an earlier one.
+func (s *Store) PutCaller(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID, secret string, made time.Time) error {
+	_, err := s.write.ExecContext(ctx, "INSERT INTO caller(tracker, part, secret, made) VALUES (?,?,?,?) ON CONFLICT DO UPDATE SET secret=excluded.secret, made=excluded.made", int64(tracker), int64(part), secret, stamp(made))
+	if err != nil {
+		return fmt.Errorf("writing the secret of a caller: %w", err)
+	}
+	return nil
+}
+
+// Caller gives the secret that signs calls of a rule; ErrNotFound if none was made.
+func (s *Store) Caller(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID) (string, error) {
+	var secret string
+	err := s.read.QueryRowContext(ctx, "SELECT secret FROM caller WHERE tracker=? AND part=?", int64(tracker), int64(part)).Scan(&secret)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", ErrNotFound
+	}
+	return secret, err
 }

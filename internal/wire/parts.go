@@ -52,15 +52,58 @@ type Rename struct {
 
 // Part is a rule, list, sync, reminder or round.
 type Part struct {
-	ID     string         `json:"id"`
-	Kind   string         `json:"kind" enum:"rule,list,sync,reminder,round"`
-	Name   string         `json:"name"`
-	Says   string         `json:"says" doc:"What it does, as a sentence"`
-	Paused bool           `json:"paused,omitempty"`
-	Body   map[string]any `json:"body" doc:"As the setup file writes it"`
+	ID       string         `json:"id"`
+	Kind     string         `json:"kind" enum:"rule,list,sync,reminder,round"`
+	Name     string         `json:"name"`
+	Says     string         `json:"says" doc:"What it does, as a sentence"`
+	Paused   bool           `json:"paused,omitempty"`
+	Watching bool           `json:"watching,omitempty" doc:"A rule that records what it would do, and changes nothing"`
+	Body     map[string]any `json:"body" doc:"As the setup file writes it"`
 }
 
 // Setup is a setup file.
 type Setup struct {
 	Text string `json:"text" doc:"YAML"`
+}
+
+// ClauseQuestion is a clause being written.
+type ClauseQuestion struct {
+	Tracker string   `json:"tracker"`
+	Tabs    []string `json:"tabs,omitempty" doc:"Whose columns its names mean; none: those of every tab"`
+	Text    string   `json:"text"`
+	Kind    string   `json:"kind,omitempty" enum:"condition,value,template" default:"condition"`
+	Edit    bool     `json:"edit,omitempty" doc:"Whether it may ask what an edit changed"`
+	At      *int     `json:"at,omitempty" doc:"Bytes into the text: give what could stand there"`
+}
+
+// ClauseAnswer says whether a clause reads, and what could stand where one types.
+type ClauseAnswer struct {
+	Type        string         `json:"type,omitempty" doc:"What it yields"`
+	Printed     string         `json:"printed,omitempty" doc:"The clause as Kavlo writes it"`
+	Mistake     *ClauseMistake `json:"mistake,omitempty"`
+	Completions []Completion   `json:"completions,omitempty"`
+}
+
+// ClauseMistake is what is wrong with a clause, and where.
+type ClauseMistake struct {
+	Code   string `json:"code"`
+	Says   string `json:"says"`
+	Line   int    `json:"line" doc:"From 1"`
+	Column int    `json:"column" doc:"In letters, from 1"`
+	Offset int    `json:"offset" doc:"Bytes into the text"`
+	Length int    `json:"length" doc:"Bytes"`
+	Caret  string `json:"caret"`
+}
+
+// Completion is something that could stand where one types.
+type Completion struct {
+	Text string `json:"text"`
+	Kind string `json:"kind" enum:"column,tab,choice,function,operator,word"`
+	Says string `json:"says,omitempty"`
+	From int    `json:"from" doc:"Bytes into the text: where what it replaces begins"`
+}
+
+// Call is what a call from outside asks for.
+type Call struct {
+	Rows []string `json:"rows,omitempty" doc:"Ids or labels; none: every row of the rule's tabs"`
 }

@@ -56,6 +56,8 @@ type Change struct {
 	Before  any    `json:"before"`
 	After   any    `json:"after"`
 	Because string `json:"because"`
+	// Differences say, of a reshape, what differs in the setup.
+	Differences []string `json:"differences,omitempty"`
 }
 
 // PassedOver is a row that could not be judged.
@@ -80,6 +82,7 @@ type ChangeSet struct {
 	PassedOver []PassedOver   `json:"passed_over"`
 	Counts     map[string]int `json:"counts"`
 	Followed   []string       `json:"followed" doc:"What followed from it, in words"`
+	Warnings   []string       `json:"warnings,omitempty" doc:"What a change of setup may bring, such as rules that could chase each other"`
 	Rows       []Row          `json:"rows,omitempty" doc:"The edited rows as they stand now"`
 	Detail     any            `json:"detail,omitempty" doc:"What an import, sync or undo reports"`
 }

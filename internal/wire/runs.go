@@ -30,15 +30,19 @@ type RuleReport struct {
 	Considered int          `json:"considered"`
 	Matched    int          `json:"matched"`
 	Passed     int          `json:"passed"`
+	Watching   bool         `json:"watching,omitempty"`
+	Would      []string     `json:"would,omitempty" doc:"Of a watching rule: what it would have done"`
 	Steps      []StepReport `json:"steps"`
 }
 
 // StepReport tells what one step did.
 type StepReport struct {
 	Kind    string `json:"kind"`
+	Name    string `json:"name,omitempty"`
 	Remark  string `json:"remark,omitempty"`
 	Rows    int    `json:"rows"`
 	Changed int    `json:"changed"`
+	Took    int64  `json:"took" doc:"Microseconds"`
 }
 
 // Letter is one person's mail of a round.

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/clauses/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say whether a clause reads, and what could stand where one types */
+        post: operations["check-clause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/events": {
         parameters: {
             query?: never;
@@ -171,6 +188,23 @@ export interface paths {
         put?: never;
         /** Make a tracker as a setup file has it, or bring the one of that name into line */
         post: operations["load-setup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/setup/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the JSON Schema of setup files, for editors */
+        get: operations["setup-schema"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -711,6 +745,7 @@ export interface components {
             because: string;
             before: unknown;
             column?: string;
+            differences?: string[];
             /** @enum {string} */
             kind: "add" | "remove" | "set" | "note" | "move" | "reshape";
             label?: string;
@@ -746,7 +781,60 @@ export interface components {
             seq?: number;
             /** Format: int64 */
             undoes?: number;
+            /** @description What a change of setup may bring, such as rules that could chase each other */
+            warnings?: string[];
             who: string;
+        };
+        ClauseAnswer: {
+            completions?: components["schemas"]["Completion"][];
+            mistake?: components["schemas"]["ClauseMistake"];
+            /** @description The clause as Kavlo writes it */
+            printed?: string;
+            /** @description What it yields */
+            type?: string;
+        };
+        ClauseMistake: {
+            caret: string;
+            code: string;
+            /**
+             * Format: int64
+             * @description In letters, from 1
+             */
+            column: number;
+            /**
+             * Format: int64
+             * @description Bytes
+             */
+            length: number;
+            /**
+             * Format: int64
+             * @description From 1
+             */
+            line: number;
+            /**
+             * Format: int64
+             * @description Bytes into the text
+             */
+            offset: number;
+            says: string;
+        };
+        ClauseQuestion: {
+            /**
+             * Format: int64
+             * @description Bytes into the text: give what could stand there
+             */
+            at?: number;
+            /** @description Whether it may ask what an edit changed */
+            edit?: boolean;
+            /**
+             * @default condition
+             * @enum {string}
+             */
+            kind: "condition" | "value" | "template";
+            /** @description Whose columns its names mean; none: those of every tab */
+            tabs?: string[];
+            text: string;
+            tracker: string;
         };
         Clocked: {
             kind: string;
@@ -773,6 +861,17 @@ export interface components {
             several?: boolean;
             type: string;
             unique?: boolean;
+        };
+        Completion: {
+            /**
+             * Format: int64
+             * @description Bytes into the text: where what it replaces begins
+             */
+            from: number;
+            /** @enum {string} */
+            kind: "column" | "tab" | "choice" | "function" | "operator" | "word";
+            says?: string;
+            text: string;
         };
         Cookie: {
             Domain: string;
@@ -893,6 +992,8 @@ export interface components {
             paused?: boolean;
             /** @description What it does, as a sentence */
             says: string;
+            /** @description A rule that records what it would do, and changes nothing */
+            watching?: boolean;
         };
         PassedOver: {
             column?: string;
@@ -1046,6 +1147,9 @@ export interface components {
             passed: number;
             rule: string;
             steps: components["schemas"]["StepReport"][];
+            watching?: boolean;
+            /** @description Of a watching rule: what it would have done */
+            would?: string[];
         };
         Run: {
             /** Format: date-time */
@@ -1100,9 +1204,15 @@ export interface components {
             /** Format: int64 */
             changed: number;
             kind: string;
+            name?: string;
             remark?: string;
             /** Format: int64 */
             rows: number;
+            /**
+             * Format: int64
+             * @description Microseconds
+             */
+            took: number;
         };
         Tab: {
             columns: components["schemas"]["Column"][];
@@ -1185,6 +1295,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrivedMail"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "check-clause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClauseQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClauseAnswer"];
                 };
             };
             /** @description Unauthorized */
@@ -1906,6 +2076,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "setup-schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Unauthorized */
@@ -5031,6 +5257,8 @@ export interface operations {
                 columns?: string;
                 offset?: number;
                 limit?: number;
+                /** @description The rows as they stood at this time (RFC 3339) */
+                as_of?: string;
             };
             header?: never;
             path: {

@@ -1,0 +1,119 @@
+package setup
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"example.org/kavlo/internal/sheet"
+)
+
+// Differences says, a line each, what differs between two shapes as their setup
+// files write them: "rules / Move / where: A → B". Either may be nil.
+func Differences(before, after *sheet.Shape) ([]string, error) {
+	a, err := plain(before)
+	if err != nil {
+		return nil, err
+	}
+	b, err := plain(after)
+	if err != nil {
+		return nil, err
+	}
+	return differ(nil, "", a, b), nil
+}
+
+// plain gives a shape as plain maps and lists.
+func plain(s *sheet.Shape) (any, error) {
+	if s == nil {
+		return map[string]any{}, nil
+	}
+	text, err := Encode(s)
+	if err != nil {
+		return nil, err
+	}
+	var out map[string]any
+	if err := yaml.Unmarshal(text, &out); err != nil {
+		return nil, fmt.Errorf("comparing setups: %w", err)
+	}
+	return out, nil
+}
+
+func differ(out []string, at string, a, b any) []string {
+	x, y := keyed(a), keyed(b)
+	if x == nil || y == nil {
+		if inOneLine(a) != inOneLine(b) {
+			out = append(out, fmt.Sprintf("%s: %s → %s", at, inOneLine(a), inOneLine(b)))
+		}
+		return out
+	}
+	keys := slices.Sorted(maps.Keys(x))
+	for k := range y {
+		if _, both := x[k]; !both {
+			keys = append(keys, k)
+		}
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		place := k
+		if at != "" {
+			place = at + " / " + k
+		}
+		v, had := x[k]
+		w, has := y[k]
+		switch {
+		case !had:
+			out = append(out, "added "+place+": "+inOneLine(w))
+		case !has:
+			out = append(out, "removed "+place+": "+inOneLine(v))
+		default:
+			out = differ(out, place, v, w)
+		}
+	}
+	return out
+}
+
+// keyed gives a mapping as it is and a list of named things by name; nil for
+// anything else.
+func keyed(v any) map[string]any {
+	switch x := v.(type) {
+	case map[string]any:
+		return x
+	case []any:
+		out := map[string]any{}
+		for _, entry := range x {
+			m, isMap := entry.(map[string]any)
+			name, named := m["name"].(string)
+			if !isMap || !named {
+				return nil
+			}
+			out[name] = entry
+		}
+		return out
+	}
+	return nil
+}
+
+func inOneLine(v any) string {
+	switch x := v.(type) {
+	case nil:
+		return "nothing"
+	case map[string]any:
+		parts := []string{}
+		for _, k := range slices.Sorted(maps.Keys(x)) {
+			if k != "name" {
+				parts = append(parts, k+": "+inOneLine(x[k]))
+			}
+		}
+		return "{ " + strings.Join(parts, ", ") + " }"
+	case []any:
+		parts := make([]string, len(x))
+		for i := range x {
+			parts[i] = inOneLine(x[i])
+		}
+		return "[" + strings.Join(parts, ", ") + "]"
+	}
+	return fmt.Sprint(v)
+}

@@ -1,0 +1,97 @@
+package setup
+
+import (
+	"encoding/json"
+
+	"example.org/kavlo/internal/value"
+)
+
+// object is a JSON object being written.
+type object = map[string]any
+
+func text(says string) object { return object{"type": "string", "description": says} }
+
+func truth(says string) object {
+	return object{"description": says, "anyOf": []any{object{"type": "boolean"}, object{"enum": []any{"yes", "no"}}}}
+}
+
+func oneOrMore(says string) object {
+	return object{"description": says, "anyOf": []any{object{"type": "string"}, object{"type": "array", "items": object{"type": "string"}}}}
+}
+
+// closed is an object with just these keys.
+func closed(properties object, required ...string) object {
+	out := object{"type": "object", "properties": properties, "additionalProperties": false}
+	if len(required) > 0 {
+		out["required"] = required
+	}
+	return out
+}
+
+func mapOf(v object) object { return object{"type": "object", "additionalProperties": v} }
+
+func listOf(v object) object { return object{"type": "array", "items": v} }
+
+// scalars are what a cell or attribute may be written as.
+var plainValue = object{"type": []any{"string", "number", "boolean"}}
+
+// Schema gives the JSON Schema (2020-12) of the setup file, for editors that
+// complete and check as one types. What only the tracker can tell, such as
+// whether a column is there, it leaves to "setup check".
+func Schema() ([]byte, error) {
+	kinds := []any{"computed"}
+	for k := value.Text; k < value.Odd; k++ {
+		kinds = append(kinds, k.String())
+	}
+	colours := make([]any, len(Colours))
+	for i, c := range Colours {
+		colours[i] = c
+	}
+	column := closed(object{
+		"type": object{"enum": kinds}, "clause": text("what a computed column is computed from"),
+		"options": object{"description": "the choices, as names or as names with colours", "anyOf": []any{
+			listOf(object{"type": "string"}), mapOf(object{"enum": append([]any{"", nil}, colours...)})}},
+		"several": truth("more than one option may be chosen"), "required": truth("may not be blank"), "unique": truth("no two rows of the tab alike"),
+		"automatic number": truth("new rows get the next whole number"), "default": plainValue, "minimum": plainValue, "maximum": plainValue,
+		"longest text": object{"type": "integer", "minimum": 0}, "format": text("plain, percent, rating or a currency code (ISO 4217)"),
+		"bad input": object{"enum": []any{"mark", "refuse"}},
+	}, "type")
+	cells := mapOf(plainValue)
+	place := func(more object) object {
+		p := object{"to": plainValue, "tracker": text("name of another tracker"), "create": object{"type": "string", "pattern": "^like .+"}, "columns": mapOf(object{"type": "string"}), "set": cells}
+		for k, v := range more {
+			p[k] = v
+		}
+		return closed(p, "to")
+	}
+	step := closed(object{
+		"name": text("what the step is called"), "remark": text("a remark"),
+		"move": place(object{"clear": oneOrMore("columns to blank on the way")}),
+		"copy": place(object{"again": truth("copy even what was copied before")}),
+		"set":  cells,
+		"put":  closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "values": cells}, "tab", "key", "values"),
+	})
+	step["minProperties"] = 1
+	rule := closed(object{
+		"name": text("the rule's name"), "remark": text("a remark"),
+		"wake": object{"anyOf": []any{object{"const": "hand"}, closed(object{"edit": oneOrMore("columns, or any"), "new row": truth("a row is added"), "clock": text("a clock phrase"), "call": truth("a signed request from outside")})}},
+		"in":   oneOrMore("tabs; none: every tab that has the columns"), "where": object{"type": []any{"string", "boolean"}, "description": "a clause"},
+		"paused": truth("not woken"), "watching only": truth("records what it would do, and changes nothing"), "limit": object{"type": "integer", "minimum": 0},
+		"steps": listOf(step),
+	}, "name", "steps")
+	remindersShow := object{"type": "array", "items": object{"anyOf": []any{object{"type": "string"}, mapOf(object{"type": "string"})}}}
+	schema := closed(object{
+		"tracker": text("the tracker's name"), "zone": text("IANA time zone"),
+		"working days": closed(object{"week": text("such as mon-fri"), "closed": listOf(plainValue)}),
+		"tabs":         mapOf(closed(object{"label": text("column that names a row"), "columns": mapOf(column)})),
+		"rules":        listOf(rule),
+		"lists":        listOf(closed(object{"name": text("name"), "remark": text("a remark"), "from": closed(object{"http": text("address"), "items": text("JSON Pointer to the records"), "next": object{"const": "link"}}, "http")}, "name", "from")),
+		"syncs": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "list": text("a list"), "tab": text("a tab"), "key": mapOf(object{"type": "string"}), "fields": mapOf(object{"type": "string"}),
+			"direction": object{"const": "in"}, "clock": text("a clock phrase")}, "name", "list", "tab", "key")),
+		"reminders": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "in": oneOrMore("tabs"), "where": text("a clause"), "show": remindersShow, "order": text("a clause"), "to": text("who must be told")}, "name", "in", "where", "to")),
+		"rounds":    listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all"), "subject": text("the mail's subject"), "missed": object{"enum": []any{"run once", "skip"}}}, "name", "clock", "reminders", "subject")),
+	}, "tracker")
+	schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+	schema["title"] = "Kavlo setup file"
+	return json.MarshalIndent(schema, "", "  ")
+}
