@@ -109,6 +109,9 @@ func logic(n Node) Condition {
 		}
 		return anyOf(list)
 	case *testNode:
+		if slot, _, ok := plainColumn(x.x); ok && x.what == "blank" {
+			return blankTest(slot, x.not)
+		}
 		v, not, odd := valueOf(x.x), x.not, x.what == "odd"
 		return func(e *Env) Tri {
 			got := v(e)
@@ -213,6 +216,9 @@ func cell(cells []value.Value, slot int) value.Value {
 func compare(x *compareNode) Condition {
 	if x.op == "within" {
 		return within(x)
+	}
+	if c := columnCompare(x); c != nil {
+		return c
 	}
 	l, r := valueOf(x.l), valueOf(x.r)
 	binary := func(test func(a, b value.Value) bool, blankToo bool) Condition {
@@ -400,6 +406,9 @@ func templateValue(x *templateNode) ValueFunc {
 }
 
 func arithmeticValue(x *arithmeticNode) ValueFunc {
+	if v := dayFromToday(x); v != nil {
+		return v
+	}
 	l := valueOf(x.l)
 	if d, ok := x.r.(*durationNode); ok {
 		sign := int64(1)

@@ -33,6 +33,8 @@ type cascade struct {
 	visits  int
 	out     *Outcome
 	reports map[sheet.PartID]int
+	lastOf  *Compiled // whose report was asked for last, and where it stands
+	last    int
 	ran     map[ruleRow]bool // false: ran, and its where has failed since
 	keys    map[keyColumn]map[string]sheet.RowID
 	copied  map[sheet.TrackerID]map[string]bool // origins of rows that are there
@@ -366,6 +368,9 @@ func beforeCells(e *event, tab *sheet.TabShape) []value.Value {
 }
 
 func (c *cascade) report(r *Compiled) *Report {
+	if c.lastOf == r {
+		return &c.out.Reports[c.last]
+	}
 	i, ok := c.reports[r.ID]
 	if !ok {
 		i = len(c.out.Reports)
@@ -376,5 +381,6 @@ func (c *cascade) report(r *Compiled) *Report {
 		}
 		c.out.Reports = append(c.out.Reports, rep)
 	}
+	c.lastOf, c.last = r, i
 	return &c.out.Reports[i]
 }

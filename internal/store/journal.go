@@ -45,14 +45,33 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet) error {
 		if err := b.exec(ctx, "change", set.Seq, part, string(append(body, ']'))); err != nil {
 			return err
 		}
-		var last sheet.RowID
-		for i := range changes {
-			if id := changes[i].Row; id != 0 && id != last {
-				last = id
-				if err := b.exec(ctx, "history", int64(id), set.Seq, part); err != nil {
-					return err
-				}
+		if err := b.history(ctx, set.Seq, part, changes); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// history writes which rows a part of a change set touched.
+func (b *Batch) history(ctx context.Context, seq int64, part int, changes []sheet.Change) error {
+	var last sheet.RowID
+	args := make([]any, 0, 3*historyRows)
+	for i := range changes {
+		id := changes[i].Row
+		if id == 0 || id == last {
+			continue
+		}
+		last = id
+		if args = append(args, int64(id), seq, part); len(args) == 3*historyRows {
+			if err := b.exec(ctx, "histories", args...); err != nil {
+				return err
 			}
+			args = args[:0]
+		}
+	}
+	for i := 0; i < len(args); i += 3 {
+		if err := b.exec(ctx, "history", args[i:i+3]...); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -19,6 +19,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"strings"
 	"time"
 
 	"github.com/pressly/goose/v3"
@@ -121,8 +122,9 @@ func (s *Store) Backup(ctx context.Context, to string) error {
 
 // Batch is one transaction being written.
 type Batch struct {
-	s  *Store
-	tx *sql.Tx
+	s     *Store
+	tx    *sql.Tx
+	stmts map[string]*sql.Stmt // those of the store that it has used, bound to its transaction
 }
 
 // Begin begins a transaction. The caller ends it with Commit or Rollback.
@@ -131,7 +133,7 @@ func (s *Store) Begin(ctx context.Context) (*Batch, error) {
 	if err != nil {
 		return nil, fmt.Errorf("beginning a transaction: %w", err)
 	}
-	return &Batch{s, tx}, nil
+	return &Batch{s, tx, map[string]*sql.Stmt{}}, nil
 }
 
 // Commit makes the batch durable.
@@ -145,15 +147,20 @@ func (b *Batch) Commit() error {
 // Rollback throws the batch away; after Commit it does nothing.
 func (b *Batch) Rollback() { _ = b.tx.Rollback() }
 
+// historyRows is how many rows of history are written at once where there are many.
+const historyRows = 50
+
 // statements are the writes that happen often, prepared once.
 var statements = map[string]string{
 	"row put": `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, origin) VALUES (?,?,?,?,?,?,?,?)
 	 ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, origin=excluded.origin`,
 	"row place": `UPDATE row SET tracker=?, tab=?, pos=?, version=? WHERE id=?`,
+	"row shift": `UPDATE row SET tab=?, pos=?, version=? WHERE id=?`,
 	"row drop":  `DELETE FROM row WHERE id=?`,
 	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts) VALUES (?,?,?,?,?,?,?,?)`,
 	"change":    `INSERT INTO change(seq, part, body) VALUES (?,?,?)`,
 	"history":   `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)`,
+	"histories": `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)` + strings.Repeat(",(?,?,?)", historyRows-1),
 	"run":       `INSERT INTO run(id, at, tracker, kind, name, who, outcome, seq, body) VALUES (?,?,?,?,?,?,?,?,?)`,
 	"counter":   `UPDATE counter SET next=? WHERE name=?`,
 	"answered":  `INSERT INTO answered(key, at, seq, answer) VALUES (?,?,?,?)`,
@@ -172,8 +179,12 @@ func (s *Store) prepare(ctx context.Context) error {
 }
 
 func (b *Batch) exec(ctx context.Context, name string, args ...any) error {
-	//nolint:sqlclosecheck // closed with the transaction
-	if _, err := b.tx.StmtContext(ctx, b.s.stmts[name]).ExecContext(ctx, args...); err != nil {
+	st := b.stmts[name]
+	if st == nil {
+		st = b.tx.StmtContext(ctx, b.s.stmts[name]) //nolint:sqlclosecheck // closed with the transaction
+		b.stmts[name] = st
+	}
+	if _, err := st.ExecContext(ctx, args...); err != nil {
 		return fmt.Errorf("writing %s: %w", name, err)
 	}
 	return nil

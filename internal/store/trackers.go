@@ -85,11 +85,12 @@ func (b *Batch) Save(ctx context.Context, w *sheet.Workspace, changes []sheet.Ch
 		fate, seen := last[c.Row]
 		if !seen {
 			order = append(order, c.Row)
-			fate.onlyMoved = true
+			fate.onlyMoved, fate.sameTracker = true, true
 		}
 		fate.tracker = c.Tracker
 		if c.Kind == sheet.Move {
 			fate.tracker = c.ToTracker
+			fate.sameTracker = fate.sameTracker && c.Tracker == c.ToTracker
 		} else {
 			fate.onlyMoved = false
 		}
@@ -104,8 +105,9 @@ func (b *Batch) Save(ctx context.Context, w *sheet.Workspace, changes []sheet.Ch
 }
 
 type rowFate struct {
-	tracker   sheet.TrackerID
-	onlyMoved bool // its cells are as stored
+	tracker     sheet.TrackerID
+	onlyMoved   bool // its cells are as stored
+	sameTracker bool
 }
 
 func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID, fate rowFate) error {
@@ -116,6 +118,9 @@ func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID,
 	}
 	if row == nil {
 		return b.exec(ctx, "row drop", int64(id))
+	}
+	if fate.onlyMoved && fate.sameTracker { // the tracker's index need not be touched
+		return b.exec(ctx, "row shift", int64(row.Tab), row.Pos, row.Version, int64(id))
 	}
 	if fate.onlyMoved {
 		return b.exec(ctx, "row place", int64(t.ID), int64(row.Tab), row.Pos, row.Version, int64(id))
