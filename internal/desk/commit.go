@@ -169,7 +169,7 @@ func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Wo
 		return nil, err
 	}
 	defer b.Rollback()
-	startSeq, startRow := d.seq, d.nextRow.Load()
+	startRow := d.nextRow.Load()
 	answers := map[string]*pending{}
 	for _, p := range group {
 		if p.err = p.ctx.Err(); p.err != nil {
@@ -193,11 +193,6 @@ func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Wo
 			return nil, err
 		}
 		state = p.result.After
-	}
-	if d.seq != startSeq {
-		if err := b.SetCounter(ctx, "seq", d.seq); err != nil {
-			return nil, err
-		}
 	}
 	if next := d.nextRow.Load(); next != startRow {
 		if err := b.SetCounter(ctx, "row", next); err != nil {

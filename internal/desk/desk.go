@@ -127,12 +127,16 @@ func (d *Desk) load(ctx context.Context) error {
 		return err
 	}
 	next := map[string]int64{}
-	for _, name := range []string{"seq", "row", "part"} {
+	for _, name := range []string{"row", "part"} {
 		if next[name], err = d.store.Counter(ctx, name); err != nil {
 			return err
 		}
 	}
-	d.seq, d.savedPart = next["seq"], next["part"]
+	last, err := d.store.LastSeq(ctx)
+	if err != nil {
+		return err
+	}
+	d.seq, d.savedPart = last+1, next["part"]
 	d.state.Store(&published{w, d.seq - 1})
 	d.nextRow.Store(next["row"])
 	d.nextPart.Store(d.savedPart)
@@ -204,7 +208,7 @@ func (d *Desk) FindTab(tracker, tab string) (*sheet.Tracker, *sheet.TabShape, er
 
 // Ready says why the desk cannot serve, or nil.
 func (d *Desk) Ready(ctx context.Context) error {
-	if _, err := d.store.Counter(ctx, "seq"); err != nil {
+	if _, err := d.store.LastSeq(ctx); err != nil {
 		return fmt.Errorf("the store does not answer: %w", err)
 	}
 	return nil

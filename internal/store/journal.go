@@ -196,6 +196,15 @@ func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before i
 	return sets, counts, rows.Err()
 }
 
+// LastSeq gives the number of the newest change set; 0 before the first.
+func (s *Store) LastSeq(ctx context.Context) (int64, error) {
+	var n int64
+	if err := s.read.QueryRowContext(ctx, "SELECT coalesce(max(seq), 0) FROM journal").Scan(&n); err != nil {
+		return 0, fmt.Errorf("reading the journal: %w", err)
+	}
+	return n, nil
+}
+
 // Since gives the numbers of the change sets after seq, oldest first, up to limit.
 func (s *Store) Since(ctx context.Context, seq int64, limit int) ([]int64, error) {
 	return s.numbers(ctx, "SELECT seq FROM journal WHERE seq>? ORDER BY seq LIMIT ?", seq, limit)

@@ -190,7 +190,7 @@ func (b *Batch) exec(ctx context.Context, name string, args ...any) error {
 	return nil
 }
 
-// Counter gives the next number of a counter: "row", "part" or "seq".
+// Counter gives the next number of a counter: "row" or "part".
 func (s *Store) Counter(ctx context.Context, name string) (int64, error) {
 	var n int64
 	if err := s.read.QueryRowContext(ctx, "SELECT next FROM counter WHERE name=?", name).Scan(&n); err != nil {
