@@ -106,6 +106,8 @@ func (c *checker) check(n Node) (Type, error) {
 		return c.conditional(x)
 	case *callNode:
 		return c.call(x)
+	case *runningNode:
+		return Number, c.running(x)
 	case *spanNode:
 		if err := c.wantTime(x.a); err != nil {
 			return 0, err
@@ -392,6 +394,23 @@ func (c *checker) look(n *tableNode) (Type, error) {
 		return result, c.wantLogic(n.where)
 	}
 	return result, nil
+}
+
+func (c *checker) running(n *runningNode) error {
+	if c.table != nil {
+		return c.fail(CodeType, n, "a running sum is of the row at hand, not of a tab looked into")
+	}
+	t, err := c.name(n.column)
+	if err != nil {
+		return err
+	}
+	if t != Number {
+		return c.fail(CodeType, n.column, "%s is %s, where a number is wanted", n.column.text, t)
+	}
+	if _, _, plain := plainColumn(n.column); !plain {
+		return c.fail(CodeType, n.column, "%s is computed: a running sum is of a column that is typed", n.column.text)
+	}
+	return nil
 }
 
 func (c *checker) compare(n *compareNode) error {

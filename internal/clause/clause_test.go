@@ -3,6 +3,7 @@ package clause
 import (
 	"iter"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -36,9 +37,14 @@ var (
 )
 
 func env() *Env {
+	own := []value.Value{value.OfText("Tide clock"), value.OfChoice("Agreed"), value.OfDate(2026, time.March, 2), {}, value.MustNumber("12500.5"),
+		value.OfBool(true), value.OfOdd("TBC"), value.OfText("Averin")}
 	return &Env{
-		Cells: []value.Value{value.OfText("Tide clock"), value.OfChoice("Agreed"), value.OfDate(2026, time.March, 2), {}, value.MustNumber("12500.5"),
-			value.OfBool(true), value.OfOdd("TBC"), value.OfText("Averin")},
+		Cells: own,
+		Own: func() iter.Seq[[]value.Value] {
+			above := []value.Value{value.OfText("Lamp"), {}, {}, {}, value.OfInt(7500)}
+			return slices.Values([][]value.Value{above, own, {value.OfText("Horn"), {}, {}, {}, value.OfInt(9)}})
+		},
 		Before: []value.Value{value.OfText("Tide clock"), value.OfChoice("Requested"), value.OfDate(2026, time.March, 2), {}, value.MustNumber("12500.5"), value.OfBool(true), value.OfOdd("TBC"), value.OfText("Averin")},
 		Tab:    "Crating", Today: today, Now: value.DateTimeOf(today.Time().Add(9 * time.Hour)), Days: recur.WorkingDays{},
 		Rows: func(int64) iter.Seq2[string, []value.Value] {

@@ -42,6 +42,7 @@ type Env struct {
 	Now    value.Value   // date-time in the tracker's zone
 	Today  value.Value   // date
 	Days   Days
+	Own    func() iter.Seq[[]value.Value]                     // cells of the rows of the row's own tab, in order; may be nil
 	Rows   func(table int64) iter.Seq2[string, []value.Value] // rows of a tab; may be nil
 
 	// OddColumn is the column whose odd cell the last Odd outcome hung on, or 0;
@@ -49,7 +50,8 @@ type Env struct {
 	OddColumn int64
 	Fault     string
 
-	table    []value.Value // the row looked at inside "in TAB where"
+	running  map[int]map[*value.Value]value.Value // by slot: the sums down to each row, by its first cell
+	table    []value.Value                        // the row looked at inside "in TAB where"
 	tableTab string
 }
 
@@ -323,6 +325,8 @@ func valueOf(n Node) ValueFunc {
 		}
 	case *callNode:
 		return callValue(x)
+	case *runningNode:
+		return runningValue(x)
 	case *spanNode:
 		return spanValue(x)
 	case *tableNode:

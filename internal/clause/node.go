@@ -116,6 +116,12 @@ type (
 		work bool
 		a, b Node
 	}
+	// runningNode is "running sum Name": the sum of a column over the rows of the
+	// tab down to the row at hand.
+	runningNode struct {
+		pos
+		column *nameNode
+	}
 	// tableNode looks into another tab: count, sum, first and their like.
 	tableNode struct {
 		pos
@@ -253,6 +259,8 @@ func walk(n Node, visit func(Node)) {
 		each(x.cond, x.then, x.other)
 	case *callNode:
 		each(x.args...)
+	case *runningNode:
+		each(x.column)
 	case *spanNode:
 		each(x.a, x.b)
 	case *tableNode:

@@ -46,6 +46,15 @@ func (p *parser) primaryWord(t token) (Node, error) {
 		if next.is("between") {
 			return p.span(t)
 		}
+	case "running":
+		if next.is("sum") {
+			p.next()
+			name := p.next()
+			if name.kind != tokWord && name.kind != tokName {
+				return nil, p.unexpected(name, "after running sum comes a column")
+			}
+			return &runningNode{pos: p.from(t.start), column: &nameNode{pos: pos{p.base + name.start, p.base + name.end}, text: name.text}}, nil
+		}
 	case "count":
 		if next.is("in") || next.is("distinct") {
 			return p.look(t)

@@ -178,6 +178,9 @@ func (p *printer) phrase(n Node, outer int) {
 		p.write(x.fn.name, "(")
 		p.list(x.args)
 		p.write(")")
+	case *runningNode:
+		p.write("running sum ")
+		p.name(x.column)
 	case *spanNode:
 		p.wrap(bindSpan, outer, func() {
 			if x.work {

@@ -42,6 +42,52 @@ func tableValue(x *tableNode) ValueFunc {
 	}
 }
 
+// runningValue compiles a running sum. The sums of a tab are worked out once an
+// environment, row by row; from an odd cell on they are odd.
+func runningValue(x *runningNode) ValueFunc {
+	slot, id := x.column.column.Slot, x.column.column.ID
+	return func(e *Env) value.Value {
+		if e.Own == nil {
+			return e.fault("there is no order of rows here")
+		}
+		sums := e.running[slot]
+		if sums == nil {
+			sums = runningSums(e, slot)
+			if e.running == nil {
+				e.running = map[int]map[*value.Value]value.Value{}
+			}
+			e.running[slot] = sums
+		}
+		if len(e.Cells) == 0 {
+			return value.Value{}
+		}
+		v := sums[&e.Cells[0]]
+		if v.IsOdd() {
+			e.OddColumn = id
+		}
+		return v
+	}
+}
+
+func runningSums(e *Env, slot int) map[*value.Value]value.Value {
+	sums := map[*value.Value]value.Value{}
+	sum := value.OfInt(0)
+	for cells := range e.Own() {
+		if v := cell(cells, slot); v.IsOdd() || sum.IsOdd() {
+			sum = oddResult
+		} else if !v.IsBlank() {
+			var err error
+			if sum, err = value.Add(sum, v); err != nil {
+				sum = e.fault("%v", err)
+			}
+		}
+		if len(cells) > 0 {
+			sums[&cells[0]] = sum
+		}
+	}
+	return sums
+}
+
 // gather works out one count, sum or choice over rows.
 type gather struct {
 	op       string

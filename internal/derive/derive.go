@@ -192,6 +192,17 @@ func (b *Bound) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time) *claus
 	if tab != nil {
 		e.Tab = tab.Name
 	}
+	if tab != nil {
+		e.Own = func() iter.Seq[[]value.Value] {
+			return func(yield func([]value.Value) bool) {
+				for r := range t.Rows(tab.ID) {
+					if !yield(r.Cells()) {
+						return
+					}
+				}
+			}
+		}
+	}
 	e.Rows = func(table int64) iter.Seq2[string, []value.Value] {
 		name := ""
 		if other := t.TabByID(sheet.TabID(table)); other != nil {

@@ -27,6 +27,7 @@ tabs:
       Late:    { type: computed, clause: Days > 20 }
       Days:    { type: computed, clause: days between Arrived and today }
       Worked:  { type: computed, clause: workdays between Arrived and today }
+      Sum:     { type: computed, clause: running sum Value }
       Share:   { type: computed, clause: Value / (sum Value in "On display") }
   Venues:
     columns:
@@ -56,6 +57,8 @@ func TestComputedColumnsAreWorkedOutFromOneAnother(t *testing.T) {
 	k.Add("Venues", "Name=Annex")
 	assert.Equal(t, value.OfInt(23), shown(t, k, "Bell", "Days"))
 	assert.Equal(t, value.OfBool(true), shown(t, k, "Bell", "Late"), "it stands before the column it is computed from")
+	assert.Equal(t, value.OfInt(30), shown(t, k, "Bell", "Sum"))
+	assert.Equal(t, value.OfInt(40), shown(t, k, "Lamp", "Sum"), "down to its own row")
 	assert.Equal(t, value.OfInt(1), shown(t, k, "Lamp", "Worked"), "Tuesday was closed")
 	assert.Equal(t, "0.75", shown(t, k, "Bell", "Share").String())
 	assert.Equal(t, value.OfInt(1), shown(t, k, "Annex", "Here"), "a computed column of another tab")
