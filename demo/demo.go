@@ -16,6 +16,11 @@ import (
 //go:embed setup.yaml
 var setup string
 
+// Past is the setup file of the tracker to which loans of earlier tours go.
+//
+//go:embed past.yaml
+var Past string
+
 // Tracker is the name of the demo's tracker.
 const Tracker = "Touring loans"
 

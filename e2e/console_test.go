@@ -206,6 +206,28 @@ func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
 	w.do(w.page.Says("Rows looked at"), w.page.Says("by hand"), w.page.Press("Take it back"), w.page.Says("done, undone"))
 }
 
+// editRule puts a text into the rule editor, as somebody who types would.
+func (w *world) editRule(text string) {
+	w.t.Helper()
+	_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = document.querySelector("textarea[aria-label='The rule as text']"); Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, quote(text)))
+	require.NoError(w.t, err)
+}
+
+func TestARuleThatDoesNotReadIsRefusedWithPlaceAndNearestName(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Morning round"), w.page.Press("New rule"), w.page.Holds("document.querySelector(\"textarea[aria-label='The rule as text']\")"))
+	const kept = "[...document.querySelectorAll('.ant-modal button')].find(b => b.innerText === 'Keep it').disabled"
+	w.editRule("name: Chase\nwake: { edit: [Remarks] }\nin: Requested\nwhere: Stge is blank\nsteps:\n  - set: { Remarks: \"{Remarks}!\" }\n")
+	w.do(w.page.Says("did you mean Stage?"), w.page.Holds(kept))
+	w.editRule("name: Chase\nwake: [")
+	w.do(w.page.Says("The text cannot be read"), w.page.Holds(kept))
+	w.editRule("name: Chase\nwake: { edit: [Remarks] }\nin: Requested\nwhere: Stage is blank\nsteps:\n  - set: { Remarks: \"{Remarks}!\" }\n")
+	w.do(w.page.Says("added rules / Chase"), w.page.Says("Chase -> Chase"), w.page.Holds("!("+kept+")"), w.page.Press("Keep it"), w.page.Says("rows of Requested where Stage is blank"))
+	rules, err := w.api.Parts(t.Context(), demo.Tracker, "rule")
+	require.NoError(t, err)
+	assert.Equal(t, "Chase", rules[len(rules)-1].Name)
+}
+
 func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 	w := newWorld(t)
 	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))

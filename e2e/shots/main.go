@@ -100,7 +100,7 @@ func (s *shooter) save(name string) error {
 func (s *shooter) terminal(name string, commands ...[]string) error {
 	var text bytes.Buffer
 	for _, c := range commands {
-		fmt.Fprintf(&text, "$ kavlo %s\n", quoted(c))
+		fmt.Fprintf(&text, "$ kavlo %s\n", strings.ReplaceAll(quoted(c), s.dir+string(filepath.Separator), ""))
 		cli.Main(append(c, "--data", s.dir), &text, &text)
 		text.WriteByte('\n')
 	}
@@ -150,6 +150,14 @@ func (s *shooter) commands() error {
 		return err
 	}
 	if err := s.terminal("command-round", []string{"round", "run", demo.Tracker, "Morning round"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
+		return err
+	}
+	wrong := filepath.Join(s.dir, "dear.yaml")
+	text := "tracker: Dear loans\nzone: Europe/Lisbon\ntabs:\n  Requested: { columns: { Object: { type: text }, Value: { type: number }, Flag: { type: text } } }\nrules:\n  - name: Flag what is dear\n    wake: { edit: [Value] }\n    where: Valu > 50000 and Flag is blank\n    steps: [ { set: { Flag: Hold } } ]\n"
+	if err := os.WriteFile(wrong, []byte(text), 0o600); err != nil {
+		return err
+	}
+	if err := s.terminal("command-rule-refused", []string{"setup", "check", wrong}, []string{"row", "set", requested, s.demo.Sample, "Due=soon"}, []string{"rule", "run", demo.Tracker, "Mark lat condition reports"}); err != nil {
 		return err
 	}
 	return s.terminal("command-read-import", []string{"read", "internal/formats/testdata/venue-sheet.xlsx"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files", "--new"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files"})
@@ -219,6 +227,15 @@ func (s *shooter) rules() error {
 	if err := s.save("console-rules"); err != nil {
 		return err
 	}
+	if err := s.refusedRule(); err != nil {
+		return err
+	}
+	if err := s.page.Go(s.home + "/rules"); err != nil {
+		return err
+	}
+	if err := s.page.Says("Morning round"); err != nil {
+		return err
+	}
 	if _, err := browser.Eval[any](s.page, `[...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2].click()`); err != nil {
 		return err
 	}
@@ -226,6 +243,24 @@ func (s *shooter) rules() error {
 		return err
 	}
 	return s.save("console-preview")
+}
+
+func (s *shooter) refusedRule() error {
+	if err := s.page.Press("New rule"); err != nil {
+		return err
+	}
+	const field = "document.querySelector(\"textarea[aria-label='The rule as text']\")"
+	if err := s.page.Holds(field); err != nil {
+		return err
+	}
+	_, err := browser.Eval[bool](s.page, `(() => { const e = `+field+`; Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, "value").set.call(e, "name: Flag what is dear\nwake: { edit: [Value] }\nin: [Requested, Agreed]\nwhere: Valu > 50000 and Flag is blank\nsteps:\n  - set: { Flag: Hold }\n"); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`)
+	if err != nil {
+		return err
+	}
+	if err := s.page.Says("did you mean"); err != nil {
+		return err
+	}
+	return s.save("console-rule-refused")
 }
 
 func (s *shooter) mail() error {

@@ -292,7 +292,7 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 			if err := setup.Check(c.ShapeAfter); err != nil {
 				return nil, err
 			}
-			if r.Warnings, err = d.warnings(c.ShapeAfter); err != nil {
+			if r.Warnings, err = d.warnings(c.ShapeAfter, draft.Now()); err != nil {
 				return nil, err
 			}
 		}
@@ -313,8 +313,9 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	return r, nil
 }
 
-// warnings says which rules of a shape could chase each other.
-func (d *Desk) warnings(s *sheet.Shape) ([]string, error) {
+// warnings says which rules of a shape could chase each other, and which go to
+// a tracker that is not there.
+func (d *Desk) warnings(s *sheet.Shape, w *sheet.Workspace) ([]string, error) {
 	rules, err := d.Book(s)
 	if err != nil {
 		return nil, err
@@ -322,6 +323,17 @@ func (d *Desk) warnings(s *sheet.Shape) ([]string, error) {
 	var out []string
 	for _, l := range rule.Loops(rules.List) {
 		out = append(out, fmt.Sprintf("these rules could chase each other: %s; if they do, the cascade is stopped and put back", l))
+	}
+	for _, r := range rules.List {
+		for _, step := range r.Steps {
+			place := step.Place()
+			if place == nil || place.Tracker == "" {
+				continue
+			}
+			if _, err := w.Find(place.Tracker); err != nil {
+				out = append(out, fmt.Sprintf("rule %s: %v; until it is there, the rule fails", r.Name, err))
+			}
+		}
 	}
 	return out, nil
 }

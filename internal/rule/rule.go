@@ -96,6 +96,17 @@ type Copy struct {
 	Again bool   `json:"again,omitempty"`
 }
 
+// Place gives where the step takes or copies rows, or nil.
+func (s Step) Place() *Place {
+	switch {
+	case s.Move != nil:
+		return &s.Move.Place
+	case s.Copy != nil:
+		return &s.Copy.Place
+	}
+	return nil
+}
+
 // Put adds a row to a tab or, where a row with the same key is there, updates it.
 type Put struct {
 	Tab    sheet.TabID    `json:"tab"`

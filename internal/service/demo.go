@@ -98,8 +98,10 @@ func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
 	d.SignIn = d.Desk.SignInLink(secret)
 	_, err = d.Desk.Find(demo.Tracker)
 	fresh := err != nil
-	if _, err := d.Desk.Commit(ctx, d.Desk.LoadSetup("Demo", []byte(demo.Setup(lists)))); err != nil {
-		return fmt.Errorf("loading the demo's setup: %w", err)
+	for _, text := range []string{demo.Past, demo.Setup(lists)} {
+		if _, err := d.Desk.Commit(ctx, d.Desk.LoadSetup("Demo", []byte(text))); err != nil {
+			return fmt.Errorf("loading the demo's setup: %w", err)
+		}
 	}
 	if fresh {
 		if err := d.fillRows(ctx, now); err != nil {

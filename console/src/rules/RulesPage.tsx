@@ -8,10 +8,12 @@ import { api, ask, problemOf, type ChangeSet, type Part } from "../api/client";
 import { Changes } from "../parts/Changes";
 import { ProblemNote } from "../parts/ProblemNote";
 import { plural } from "../parts/text";
+import { RuleEditor } from "./RuleEditor";
 
 export default function RulesPage() {
   const { tracker = "" } = useParams();
   const path = { params: { path: { tracker } } };
+  const [editing, setEditing] = useState<Part | "new">();
   const rules = useQuery({
     queryKey: ["rules", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", path)),
@@ -43,6 +45,8 @@ export default function RulesPage() {
       <header>
         <h1>Rules</h1>
         <span className="quiet">what moves, marks, takes in and reminds by itself</span>
+        <span style={{ flex: 1 }} />
+        <Button onClick={() => setEditing("new")}>New rule</Button>
       </header>
       {groups.map((g) => (
         <section key={g.title} className="section">
@@ -50,22 +54,35 @@ export default function RulesPage() {
           {g.found.isError && <ProblemNote error={g.found.error} />}
           {g.found.data?.length === 0 && <p className="quiet">{g.none}</p>}
           {g.found.data?.map((p) => (
-            <PartLine key={p.id} tracker={tracker} part={p} />
+            <PartLine key={p.id} tracker={tracker} part={p} onEdit={() => setEditing(p)} />
           ))}
         </section>
       ))}
+      {editing && (
+        <RuleEditor
+          tracker={tracker}
+          rule={editing === "new" ? undefined : editing}
+          onClose={() => setEditing(undefined)}
+        />
+      )}
     </div>
   );
 }
 
-function PartLine({ tracker, part }: { tracker: string; part: Part }) {
+function PartLine({ tracker, part, onEdit }: { tracker: string; part: Part; onEdit: () => void }) {
   return (
     <div style={{ display: "flex", gap: 16, alignItems: "baseline", padding: "5px 0" }}>
       <div style={{ flex: 1, minWidth: 0 }}>
         <strong>{part.name}</strong> {part.paused && <span className="soon">paused</span>}
+        {part.watching && <span className="soon">watching only</span>}
         <div>{part.says}</div>
         {typeof part.body.remark === "string" && <div className="quiet">{part.body.remark}</div>}
       </div>
+      {part.kind === "rule" && (
+        <Button size="small" onClick={onEdit} aria-label={`Edit ${part.name}`}>
+          Edit
+        </Button>
+      )}
       {(part.kind === "rule" || part.kind === "sync") && <RunButtons tracker={tracker} part={part} />}
       {part.kind === "round" && <SendRound tracker={tracker} part={part} />}
     </div>

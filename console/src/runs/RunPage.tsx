@@ -38,6 +38,7 @@ export default function RunPage() {
       </header>
       {r.problem && <ProblemNote error={new Error(r.problem)} />}
       <Steps run={r} />
+      <Would run={r} />
       <PassedOver rows={r.passed_over ?? []} />
       <Detail detail={r.detail} />
       {(r.changes?.length ?? 0) > 0 && (
@@ -113,12 +114,33 @@ function Steps({ run }: { run: Run }) {
           { title: "Rows looked at", dataIndex: "considered", align: "right" },
           { title: "Matched", dataIndex: "matched", align: "right" },
           { title: "Passed over", dataIndex: "passed", align: "right" },
-          { title: "Step", render: (_, s) => `${s.n}, ${s.kind}` },
+          { title: "Step", render: (_, s) => `${s.n}, ${s.name ?? s.kind}` },
           { title: "Rows", dataIndex: "rows", align: "right" },
           { title: "Changes", dataIndex: "changed", align: "right" },
+          { title: "Took", align: "right", render: (_, s) => `${(s.took / 1000).toFixed(1)} ms` },
           { title: "Remark", dataIndex: "remark" },
         ]}
       />
+    </section>
+  );
+}
+
+function Would({ run }: { run: Run }) {
+  const watching = (run.rules ?? []).filter((r) => r.watching);
+  if (watching.length === 0) return null;
+  return (
+    <section className="section">
+      <h2>Would have happened</h2>
+      {watching.map((r) => (
+        <div key={r.rule}>
+          <p className="quiet">{r.rule} only watches, so nothing of this was done:</p>
+          <ul className="plain">
+            {r.would?.map((w) => (
+              <li key={w}>{w}</li>
+            ))}
+          </ul>
+        </div>
+      ))}
     </section>
   );
 }
