@@ -138,7 +138,11 @@ func (s *shooter) commands() error {
 	if err := s.terminal("command-rows", []string{"rows", requested, "--columns", "Object,Lender,Stage,Due,Registrar", "--where", "Due before today + 12 days"}); err != nil {
 		return err
 	}
-	seq := fmt.Sprint(s.demo.Desk.State().Trackers()[0].Version + 1)
+	var last int64
+	for _, t := range s.demo.Desk.State().Trackers() {
+		last = max(last, t.Version)
+	}
+	seq := fmt.Sprint(last + 1)
 	if err := s.terminal("command-set-why-undo", []string{"row", "set", requested, s.demo.Sample, "Stage=Agreed"}, []string{"why", agreed, s.demo.Sample}, []string{"undo", seq},
 		[]string{"row", "set", requested, s.demo.Sample, "Stage=Agred"}, []string{"rows", requested, "--where", "Stge is blank"}); err != nil {
 		return err

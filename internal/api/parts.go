@@ -53,6 +53,9 @@ func (s *server) partRoutes() {
 			if err != nil {
 				return nil, err
 			}
+			if in.isPreview() { // of a watching rule too: what it would do is what is asked
+				r = r.Unwatched()
+			}
 			return s.change(ctx, in.Write, s.desk.RunRule(word(ctx), t, r))
 		}, answers(http.StatusConflict))
 	s.pauseRoute("pause", true)

@@ -203,5 +203,13 @@ func plainText(text string) (string, bool) {
 	return e.Constant()
 }
 
+// Unwatched gives the rule as it would be if it did not only watch.
+func (c *Compiled) Unwatched() *Compiled {
+	u, r := *c, *c.Rule
+	r.Watching = false
+	u.Rule = &r
+	return &u
+}
+
 // Tabs gives the tabs whose rows the rule works on.
 func (c *Compiled) Tabs() []sheet.TabID { return c.order }

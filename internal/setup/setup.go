@@ -199,6 +199,9 @@ func ParsePart(kind sheet.PartKind, text []byte, shape *sheet.Shape, ids IDs) (*
 	if err != nil {
 		return nil, err
 	}
+	if bytes.HasPrefix(bytes.TrimSpace(text), []byte{'{'}) { // JSON of a program has no lines to speak of
+		forgetLines(&doc)
+	}
 	d := &decoder{shape: shape, old: shape, ids: ids, bound: bound}
 	for _, s := range sections {
 		if s.kind == kind {
@@ -206,6 +209,13 @@ func ParsePart(kind sheet.PartKind, text []byte, shape *sheet.Shape, ids IDs) (*
 		}
 	}
 	return nil, fmt.Errorf("there is no kind of part %q", kind)
+}
+
+func forgetLines(n *yaml.Node) {
+	n.Line = 0
+	for _, c := range n.Content {
+		forgetLines(c)
+	}
 }
 
 type encoder struct {

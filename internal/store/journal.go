@@ -28,28 +28,44 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet) error {
 	if len(set.Changes) > 0 {
 		tracker = set.Changes[0].Tracker
 	}
-	if err := b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts)); err != nil {
+	first, err := body(set.Changes[:min(changesPerPart, len(set.Changes))])
+	if err != nil {
+		return err
+	}
+	if err := b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts), first); err != nil {
 		return err
 	}
 	for from, part := 0, 0; from < len(set.Changes); from, part = from+changesPerPart, part+1 {
 		changes := set.Changes[from:min(from+changesPerPart, len(set.Changes))]
-		body := []byte{'['}
-		for i := range changes {
-			if i > 0 {
-				body = append(body, ',')
+		if part > 0 {
+			text, err := body(changes)
+			if err != nil {
+				return err
 			}
-			if body, err = appendChange(body, &changes[i]); err != nil {
-				return fmt.Errorf("writing a change: %w", err)
+			if err := b.exec(ctx, "change", set.Seq, part, text); err != nil {
+				return err
 			}
-		}
-		if err := b.exec(ctx, "change", set.Seq, part, string(append(body, ']'))); err != nil {
-			return err
 		}
 		if err := b.history(ctx, set.Seq, part, changes); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// body writes changes as JSON.
+func body(changes []sheet.Change) (string, error) {
+	out := []byte{'['}
+	var err error
+	for i := range changes {
+		if i > 0 {
+			out = append(out, ',')
+		}
+		if out, err = appendChange(out, &changes[i]); err != nil {
+			return "", fmt.Errorf("writing a change: %w", err)
+		}
+	}
+	return string(append(out, ']')), nil
 }
 
 // history writes which rows a part of a change set touched.
@@ -103,7 +119,7 @@ func (s *Store) ChangeSet(ctx context.Context, seq int64) (*sheet.ChangeSet, err
 }
 
 func (s *Store) changes(ctx context.Context, seq int64, part int) ([]sheet.Change, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT body FROM change WHERE seq=? AND (part=? OR ?<0) ORDER BY part", seq, part, part)
+	rows, err := s.read.QueryContext(ctx, `SELECT body FROM (SELECT 0 AS part, body FROM journal WHERE seq=? AND body<>'' UNION ALL SELECT part, body FROM change WHERE seq=?) WHERE part=? OR ?<0 ORDER BY part`, seq, seq, part, part)
 	if err != nil {
 		return nil, fmt.Errorf("reading change set %d: %w", seq, err)
 	}

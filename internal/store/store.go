@@ -154,10 +154,11 @@ const historyRows = 50
 var statements = map[string]string{
 	"row put": `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, origin) VALUES (?,?,?,?,?,?,?,?)
 	 ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, origin=excluded.origin`,
+	"row set":   `UPDATE row SET tab=?, pos=?, version=?, cells=?, notes=?, origin=? WHERE id=?`,
 	"row place": `UPDATE row SET tracker=?, tab=?, pos=?, version=? WHERE id=?`,
 	"row shift": `UPDATE row SET tab=?, pos=?, version=? WHERE id=?`,
 	"row drop":  `DELETE FROM row WHERE id=?`,
-	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts) VALUES (?,?,?,?,?,?,?,?)`,
+	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts, body) VALUES (?,?,?,?,?,?,?,?,?)`,
 	"change":    `INSERT INTO change(seq, part, body) VALUES (?,?,?)`,
 	"history":   `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)`,
 	"histories": `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)` + strings.Repeat(",(?,?,?)", historyRows-1),

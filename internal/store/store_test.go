@@ -3,10 +3,12 @@ package store
 import (
 	"database/sql"
 	"encoding/json"
+	"io/fs"
 	"path/filepath"
 	"testing"
 	"time"
 
+	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -166,4 +168,62 @@ func TestTheStoreIsDurable(t *testing.T) {
 		assert.Equal(t, want, got, pragma)
 	}
 	assert.Equal(t, 1, s.write.Stats().MaxOpenConnections)
+}
+
+// A workspace of every earlier version opens, with what was in it.
+func TestEarlierVersionsAreBroughtUpToDate(t *testing.T) {
+	for version := int64(1); version < 4; version++ {
+		dir := t.TempDir()
+		db, err := open(t.Context(), filepath.Join(dir, "kavlo.db"), "rwc", Options{})
+		require.NoError(t, err)
+		sub, err := fs.Sub(migrations, "migrations")
+		require.NoError(t, err)
+		p, err := goose.NewProvider(goose.DialectSQLite3, db, sub)
+		require.NoError(t, err)
+		_, err = p.UpTo(t.Context(), version)
+		require.NoError(t, err)
+		_, err = db.Exec(`INSERT INTO tracker VALUES (7, 'T', 1, '{"name":"T","zone":"UTC","working":{},"tabs":[{"id":2,"name":"A","columns":[{"id":3,"name":"X","type":{"kind":"text"}}]}]}');
+			INSERT INTO row VALUES (5, 7, 2, 65536, 1, '{"c3":"bell"}', NULL, NULL);
+			INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts) VALUES (1, '2026-03-25T09:00:00.000Z', 'Ines', '', 0, 7, '[{"kind":"edit","woke":-1}]', '{"set":1}');
+			INSERT INTO change VALUES (1, 0, '[{"kind":"set","tracker":7,"tab":2,"row":5,"column":3,"before":null,"after":"bell"}]');
+			INSERT INTO history VALUES (5, 1, 0)`)
+		require.NoError(t, err)
+		require.NoError(t, db.Close())
+		s, err := Open(t.Context(), dir, Options{})
+		require.NoError(t, err)
+		w, err := s.Load(t.Context())
+		require.NoError(t, err)
+		assert.Equal(t, "bell", w.Tracker(7).Row(5).At(0).String())
+		history, err := s.RowHistory(t.Context(), 5, 10)
+		require.NoError(t, err)
+		require.Len(t, history, 1)
+		assert.Equal(t, value.OfText("bell"), history[0].Changes[0].After)
+		last, err := s.LastSeq(t.Context())
+		require.NoError(t, err)
+		assert.Equal(t, int64(1), last)
+		require.NoError(t, s.Close())
+	}
+}
+
+// A change set of many parts comes back whole, and a row's part of it alone.
+func TestLargeChangeSetsComeBackWhole(t *testing.T) {
+	s, _ := open1(t)
+	set := &sheet.ChangeSet{Seq: 1, At: time.Date(2026, 3, 25, 9, 0, 0, 0, time.UTC), Who: "Ines", Causes: []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}}}
+	for i := range 3*changesPerPart + 7 {
+		set.Changes = append(set.Changes, sheet.Change{Kind: sheet.Move, Tracker: 1, Tab: 2, Row: sheet.RowID(i + 1), ToTracker: 1, ToTab: 3, Pos: 1, ToPos: 2})
+	}
+	b, err := s.Begin(t.Context())
+	require.NoError(t, err)
+	require.NoError(t, b.Journal(t.Context(), set))
+	require.NoError(t, b.Commit())
+	got, err := s.ChangeSet(t.Context(), 1)
+	require.NoError(t, err)
+	assert.Equal(t, set.Changes, got.Changes)
+	for _, row := range []sheet.RowID{1, changesPerPart, changesPerPart + 1, sheet.RowID(len(set.Changes))} {
+		history, err := s.RowHistory(t.Context(), row, 10)
+		require.NoError(t, err)
+		require.Len(t, history, 1, row)
+		require.Len(t, history[0].Changes, 1)
+		assert.Equal(t, row, history[0].Changes[0].Row)
+	}
 }

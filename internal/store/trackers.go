@@ -86,6 +86,7 @@ func (b *Batch) Save(ctx context.Context, w *sheet.Workspace, changes []sheet.Ch
 		if !seen {
 			order = append(order, c.Row)
 			fate.onlyMoved, fate.sameTracker = true, true
+			fate.isNew = c.Kind == sheet.Add
 		}
 		fate.tracker = c.Tracker
 		if c.Kind == sheet.Move {
@@ -108,6 +109,7 @@ type rowFate struct {
 	tracker     sheet.TrackerID
 	onlyMoved   bool // its cells are as stored
 	sameTracker bool
+	isNew       bool
 }
 
 func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID, fate rowFate) error {
@@ -138,7 +140,11 @@ func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID,
 	if img.Origin != "" {
 		origin = img.Origin
 	}
-	return b.exec(ctx, "row put", int64(id), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(appendCells(nil, img.Cells)), notes, origin)
+	cells := string(appendCells(nil, img.Cells))
+	if fate.sameTracker && !fate.isNew {
+		return b.exec(ctx, "row set", int64(row.Tab), row.Pos, row.Version, cells, notes, origin, int64(id))
+	}
+	return b.exec(ctx, "row put", int64(id), int64(t.ID), int64(row.Tab), row.Pos, row.Version, cells, notes, origin)
 }
 
 func (b *Batch) saveShape(ctx context.Context, w *sheet.Workspace, c *sheet.Change) error {
