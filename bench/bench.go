@@ -28,11 +28,11 @@ type Figure struct {
 
 // String gives the figure as a line.
 func (f Figure) String() string {
-	return fmt.Sprintf("%s: %v against %v, %.2fx (promised %.0fx)", f.Name, f.Kavlo.Round(time.Microsecond), f.Bare.Round(time.Microsecond), f.Ratio, f.Limit)
+	return fmt.Sprintf("%s: %v against %v, %.2fx (promised %gx)", f.Name, f.Kavlo.Round(time.Microsecond), f.Bare.Round(time.Microsecond), f.Ratio, f.Limit)
 }
 
 // All gives every case.
-func All() []Case { return []Case{oneEdit, manyMoves, millionRows} }
+func All() []Case { return []Case{oneEdit, carelessEdit, manyMoves, millionRows, perRow} }
 
 // Measure runs a case in a folder of its own, after a turn that warms up.
 func Measure(c Case, dir string) (Figure, error) {

@@ -11,6 +11,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 )
 
 const loans = `
@@ -26,9 +27,9 @@ rules:
 `
 
 // openDesk opens a workspace with so many rows in Requested.
-func openDesk(dir string, rows int) (*desk.Desk, []sheet.RowID, error) {
+func openDesk(dir string, rows int, o store.Options) (*desk.Desk, []sheet.RowID, error) {
 	ctx := context.Background()
-	d, err := desk.Open(ctx, desk.Config{Dir: dir})
+	d, err := desk.Open(ctx, desk.Config{Dir: dir, Store: o})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -58,8 +59,9 @@ func openDesk(dir string, rows int) (*desk.Desk, []sheet.RowID, error) {
 
 // bare opens a SQLite file as the store does, with a table of rows and one of
 // journal records, and fills it.
-func bare(dir string, rows int) (*sql.DB, error) {
-	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, "bare.db")+"?_txlock=immediate&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=busy_timeout(10000)")
+func bare(dir string, rows int, o store.Options) (*sql.DB, error) {
+	sync := map[bool]string{false: "FULL", true: "OFF"}[o.Careless]
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, "bare.db")+"?_txlock=immediate&_pragma=journal_mode(WAL)&_pragma=synchronous("+sync+")&_pragma=busy_timeout(10000)")
 	if err != nil {
 		return nil, err
 	}
@@ -95,14 +97,17 @@ func inTransaction(db *sql.DB, f func(*sql.Tx) error) error {
 
 const editsATurn = 200
 
-var oneEdit = Case{
-	Name: "an edit that moves a row", Floor: "the row and the journal record written in bare SQLite, durably", Limit: 2, Turns: 7,
-	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
-		d, ids, err := openDesk(dir, 1000)
+var oneEdit = edits("an edit that moves a row", "the row and the journal record written in bare SQLite, durably", 2, store.Options{})
+
+var carelessEdit = edits("the same with durability off in both", "the same", 5, store.Options{Careless: true})
+
+func edits(name, floor string, limit float64, o store.Options) Case {
+	return Case{Name: name, Floor: floor, Limit: limit, Turns: 9, Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
+		d, ids, err := openDesk(dir, 1000, o)
 		if err != nil {
 			return nil, nil, nil, err
 		}
-		db, err := bare(dir, 1000)
+		db, err := bare(dir, 1000, o)
 		if err != nil {
 			return nil, nil, nil, err
 		}
@@ -148,7 +153,7 @@ var oneEdit = Case{
 			return nil
 		}
 		return kavlo, floor, func() error { return errors.Join(db.Close(), d.Close()) }, nil
-	},
+	}}
 }
 
 const movedRows = 100_000
@@ -156,11 +161,11 @@ const movedRows = 100_000
 var manyMoves = Case{
 	Name: "a run that moves 100,000 rows", Floor: "the rows and their journal records written in bare SQLite, in one transaction", Limit: 2, Turns: 3,
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
-		d, _, err := openDesk(dir, movedRows)
+		d, _, err := openDesk(dir, movedRows, store.Options{})
 		if err != nil {
 			return nil, nil, nil, err
 		}
-		db, err := bare(dir, movedRows)
+		db, err := bare(dir, movedRows, store.Options{})
 		if err != nil {
 			return nil, nil, nil, err
 		}

@@ -25,12 +25,15 @@ rules:
     steps: [ { set: { Flag: Late } } ]
 `
 
-const millionRow = 1_000_000
+const (
+	millionRow = 1_000_000
+	fewRows    = 10_000
+)
 
 var millionRows = Case{
 	Name: "a clock rule's condition over 1,000,000 rows", Floor: "a hand-written loop over the same values", Limit: 3, Turns: 7,
 	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
-		tracker, compiled, err := million()
+		tracker, compiled, err := loansOnDisplay(millionRow)
 		if err != nil {
 			return nil, nil, nil, err
 		}
@@ -63,7 +66,8 @@ var millionRows = Case{
 	},
 }
 
-func million() (*sheet.Tracker, *rule.Compiled, error) {
+// loansOnDisplay gives a tracker of so many rows and the rule that marks what is late.
+func loansOnDisplay(rows int) (*sheet.Tracker, *rule.Compiled, error) {
 	n := int64(0)
 	shape, err := setup.Parse([]byte(wide), nil, func() int64 { n++; return n })
 	if err != nil {
@@ -84,7 +88,7 @@ func million() (*sheet.Tracker, *rule.Compiled, error) {
 	l := sheet.NewLoader()
 	l.Tracker(1, 1, shape)
 	columns := shape.Tabs[0].Columns
-	for i := range millionRow {
+	for i := range rows {
 		img := &sheet.Image{Pos: int64(i+1) << 16, Cells: map[sheet.ColumnID]value.Value{
 			columns[0].ID: value.OfText("Signal lamp"), columns[4].ID: value.OfDays(20_500 + int64(i%60)), columns[6].ID: value.OfInt(int64(i)), columns[9].ID: value.OfText("none")}}
 		if i%3 > 0 {
@@ -99,4 +103,31 @@ func million() (*sheet.Tracker, *rule.Compiled, error) {
 		return nil, nil, errors.New("no tracker")
 	}
 	return t, compiled, nil
+}
+
+// perRow holds the cost of a row in a large tab against that in a small one.
+var perRow = Case{
+	Name: "a row of 1,000,000 under a rule's condition", Floor: "a row of 10,000 under the same", Limit: 1.3, Turns: 7,
+	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
+		now := time.Date(2026, time.March, 25, 9, 0, 0, 0, time.UTC)
+		many, rule1, err := loansOnDisplay(millionRow)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		few, rule2, err := loansOnDisplay(fewRows)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		kavlo = func() error {
+			rule.Match(many, rule1, now)
+			return nil
+		}
+		floor = func() error {
+			for range millionRow / fewRows {
+				rule.Match(few, rule2, now)
+			}
+			return nil
+		}
+		return kavlo, floor, func() error { return nil }, nil
+	},
 }

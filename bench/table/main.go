@@ -43,7 +43,7 @@ func run(readme string) error {
 			return err
 		}
 		fmt.Println(f)
-		fmt.Fprintf(&table, "| %s | %s | %s | %s | %.2fx | %.0fx |\n", f.Name, round(f.Kavlo), f.Floor, round(f.Bare), f.Ratio, f.Limit)
+		fmt.Fprintf(&table, "| %s | %s | %s | %s | %.2fx | %gx |\n", f.Name, round(f.Kavlo), f.Floor, round(f.Bare), f.Ratio, f.Limit)
 	}
 	if readme == "" {
 		return nil

@@ -491,3 +491,107 @@ func TestOneTimeLinksServeOnce(t *testing.T) {
 	_, err = b.PutPerson(t.Context(), "x", "x@example.org", "king")
 	require.ErrorContains(t, err, "keeper, editor or reader")
 }
+
+func TestRunsAreKeptForNinetyDays(t *testing.T) {
+	b := newBench(t)
+	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
+	r, err := b.set(row, "Stage", "Agreed")
+	require.NoError(t, err)
+	tick := func(at string) error {
+		b.clock.set(at)
+		_, err := b.Tick(t.Context())
+		require.NoError(t, err)
+		_, err = b.Store().Run(t.Context(), r.Run)
+		return err
+	}
+	require.NoError(t, tick("2026-06-23 08:59"))
+	require.Error(t, tick("2026-06-23 09:01"))
+	_, err = b.Store().ChangeSet(t.Context(), r.Set.Seq)
+	require.NoError(t, err, "the journal is kept")
+}
+
+func TestAWatchingRuleIsOnRecordAndChangesNothing(t *testing.T) {
+	b := newBench(t)
+	b.must(b.PutPart("Ines", b.tracker().ID, sheet.PartRule, []byte("{ name: Trial, watching only: yes, wake: { edit: [Registrar] }, in: Requested, steps: [ { set: { Stage: Agreed } } ] }"), 0))
+	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
+	r, err := b.set(row, "Registrar", "a@example.org")
+	require.NoError(t, err)
+	assert.Len(t, r.Set.Changes, 1)
+	assert.Equal(t, "Requested", b.tabOf(row))
+	run, err := b.Store().Run(t.Context(), r.Run)
+	require.NoError(t, err)
+	assert.Contains(t, string(run.Body), `set Stage of \"Bell\" from \"Requested\" to \"Agreed\"`)
+}
+
+// A paste of 500 rows that each match is one cascade in one transaction.
+func TestFiveHundredRowsAtOnceAreOneChangeSet(t *testing.T) {
+	b := newBench(t)
+	tr, tab, err := b.FindTab("Loans", "Requested")
+	require.NoError(t, err)
+	rows := make([]map[string]any, 500)
+	for i := range rows {
+		rows[i] = map[string]any{"Object": fmt.Sprintf("Bell %d", i), "Stage": "Requested"}
+	}
+	added := b.must(b.AddRows("Ines", tr.ID, tab.ID, rows))
+	edits := make([]desk.RowEdit, len(rows))
+	for i, c := range added.Set.Changes {
+		edits[i] = desk.RowEdit{Row: c.Row, Cells: map[string]any{"Stage": "Agreed"}}
+	}
+	r := b.must(b.SetRows("Ines", tr.ID, edits))
+	assert.Equal(t, map[sheet.Kind]int{sheet.Set: 500, sheet.Move: 500}, r.Set.Counts())
+	assert.Equal(t, added.Set.Seq+1, r.Set.Seq)
+	edits[7].Cells = map[string]any{"Stage": "Lost"}
+	_, err = b.Commit(t.Context(), b.SetRows("Ines", tr.ID, edits))
+	require.Error(t, err, "one that cannot be done stops all")
+	_, agreed, err := b.FindTab("Loans", "Agreed")
+	require.NoError(t, err)
+	assert.Equal(t, 500, b.tracker().Count(agreed.ID))
+}
+
+func TestAColumnThatARuleNeedsIsNotRemoved(t *testing.T) {
+	b := newBench(t)
+	text := "tracker: Loans\nzone: Europe/Lisbon\ntabs:\n  Requested: { columns: { Object: { type: text } } }\n  Agreed: { columns: { Object: { type: text } } }\n" +
+		"rules:\n  - { name: Move, wake: { edit: [Stage] }, steps: [ { move: { to: Agreed } } ] }\n"
+	_, err := b.Commit(t.Context(), b.LoadSetup("Ines", []byte(text)))
+	require.ErrorContains(t, err, `rules / Move / wake / edit: there is no column "Stage"`)
+}
+
+func TestTheStateOfATimeIsPlayedBack(t *testing.T) {
+	b := newBench(t)
+	var dumps []string
+	var times []time.Time
+	dump := func(w *sheet.Workspace) string {
+		out := ""
+		tr, err := w.Find("Loans")
+		if err != nil {
+			return "no tracker"
+		}
+		for i := range tr.Tabs {
+			for r := range tr.Rows(tr.Tabs[i].ID) {
+				out += fmt.Sprint(tr.Tabs[i].Name, r.ID, r.Pos, r.Cells(), r.Notes(), r.Carried(), "\n")
+			}
+		}
+		return out
+	}
+	step := func(minute int, do func()) {
+		b.clock.set(fmt.Sprintf("2026-03-25 09:%02d", minute))
+		do()
+		dumps, times = append(dumps, dump(b.State())), append(times, b.clock.Now())
+	}
+	var row sheet.RowID
+	step(1, func() { row = b.add(map[string]any{"Object": "Bell", "Stage": "Requested"}) })
+	step(2, func() { _, _ = b.set(row, "Stage", "Agreed") })
+	step(3, func() { b.add(map[string]any{"Object": "Lamp"}) })
+	step(4, func() { b.must(b.RemoveRows("Ines", b.tracker().ID, []sheet.RowID{row})) })
+	step(5, func() {
+		b.must(b.LoadSetup("Ines", []byte("tracker: Loans\nzone: UTC\ntabs: { Requested: { columns: { Object: { type: text }, Due: { type: text } } } }")))
+	})
+	for i := range dumps {
+		w, err := b.AsOf(t.Context(), times[i])
+		require.NoError(t, err)
+		assert.Equal(t, dumps[i], dump(w), times[i])
+	}
+	w, err := b.AsOf(t.Context(), times[0].Add(-24*time.Hour))
+	require.NoError(t, err)
+	assert.Equal(t, "no tracker", dump(w))
+}

@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/oklog/ulid/v2"
+
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -74,7 +76,7 @@ func (s *Store) Runs(ctx context.Context, tracker sheet.TrackerID, before string
 
 // FailedSince gives the runs of all trackers that failed after a time, newest first.
 func (s *Store) FailedSince(ctx context.Context, after time.Time, limit int) ([]*Run, error) {
-	return s.runs(ctx, "WHERE outcome='failed' AND at>? ORDER BY id DESC LIMIT ?", stamp(after), limit)
+	return s.runs(ctx, "WHERE outcome='failed' AND id>=? ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
 }
 
 func (s *Store) runs(ctx context.Context, where string, args ...any) ([]*Run, error) {
@@ -94,10 +96,18 @@ func (s *Store) runs(ctx context.Context, where string, args ...any) ([]*Run, er
 	return out, rows.Err()
 }
 
+// firstRunID gives the smallest id that a run of a time or later can have: ids
+// are ULIDs, which begin with their time.
+func firstRunID(at time.Time) string {
+	var id ulid.ULID
+	_ = id.SetTime(ulid.Timestamp(at)) // only a year beyond 10,000 is refused
+	return id.String()
+}
+
 // PruneRuns forgets runs from before a time.
 func (s *Store) PruneRuns(ctx context.Context, before time.Time) error {
 	var old bool
-	if err := s.read.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM run WHERE at<?)", stamp(before)).Scan(&old); err != nil || !old {
+	if err := s.read.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM run WHERE id<?)", firstRunID(before)).Scan(&old); err != nil || !old {
 		return err
 	}
 	b, err := s.Begin(ctx)
@@ -105,7 +115,7 @@ func (s *Store) PruneRuns(ctx context.Context, before time.Time) error {
 		return err
 	}
 	defer b.Rollback()
-	if _, err := b.tx.ExecContext(ctx, "DELETE FROM run WHERE at<?", stamp(before)); err != nil {
+	if _, err := b.tx.ExecContext(ctx, "DELETE FROM run WHERE id<?", firstRunID(before)); err != nil {
 		return fmt.Errorf("forgetting old runs: %w", err)
 	}
 	return b.Commit()
