@@ -43,6 +43,8 @@ deps: ## Install what the tests need: Chromium, from Debian's packages
 test: build deps ## Run every test: the core, the service, the command line, the console
 	cd console && npm test --silent
 	$(GO) test $(GOFLAGS) ./...
+	$(GO) test ./internal/rule ./internal/sheet -run 'Random' -rapid.checks=10000
+	sh scripts/fuzz 30s clause
 
 .PHONY: lint
 lint: console ## Look for mistakes and untidiness
@@ -52,8 +54,8 @@ lint: console ## Look for mistakes and untidiness
 	cd console && npm run --silent lint && npx --no-install tsc --noEmit
 
 .PHONY: fuzz
-fuzz: ## Run each fuzz target for 30 seconds
-	sh scripts/fuzz 30s
+fuzz: ## Run each fuzz target for two minutes
+	sh scripts/fuzz 2m
 
 .PHONY: bench
 bench: ## Measure against floors and write the table into README.md

@@ -164,6 +164,18 @@ func (s *shooter) commands() error {
 	if err := s.terminal("command-rule-refused", []string{"setup", "check", wrong}, []string{"row", "set", requested, s.demo.Sample, "Due=soon"}, []string{"rule", "run", demo.Tracker, "Mark lat condition reports"}); err != nil {
 		return err
 	}
+	runs, err := s.demo.Desk.Store().Runs(context.Background(), 0, "", 50)
+	if err != nil {
+		return err
+	}
+	for _, r := range runs {
+		if r.Kind == "rule" {
+			if err := s.terminal("command-run", []string{"runs", demo.Tracker}, []string{"run", "show", r.ID}); err != nil {
+				return err
+			}
+			break
+		}
+	}
 	return s.terminal("command-read-import", []string{"read", "internal/formats/testdata/venue-sheet.xlsx"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files", "--new"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files"})
 }
 

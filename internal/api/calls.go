@@ -38,11 +38,7 @@ func (s *server) callRoutes() {
 		answers(http.StatusUnauthorized), answers(http.StatusConflict), func(op *huma.Operation) { op.SkipValidateBody = true }) // it is read as it was signed
 	route(s, keeper, http.MethodPost, "/trackers/{tracker}/rules/{part}/secret", "new-caller", "Make the secret with which calls of a rule are signed; an earlier one serves no more",
 		func(ctx context.Context, in *InPart) (*body[wire.Secret], error) {
-			t, err := s.desk.Find(in.Tracker)
-			if err != nil {
-				return nil, err
-			}
-			r, err := s.desk.FindRule(t, in.Part)
+			t, r, err := s.rule(*in)
 			if err != nil {
 				return nil, err
 			}

@@ -17,6 +17,26 @@ type InPart struct {
 	Part string `path:"part" doc:"Name or id"`
 }
 
+// part finds the tracker and the part that an address names.
+func (s *server) part(in InPart, kind sheet.PartKind) (*sheet.Tracker, *sheet.Part, error) {
+	t, err := s.desk.Find(in.Tracker)
+	if err != nil {
+		return nil, nil, err
+	}
+	p, err := t.Part(kind, in.Part)
+	return t, p, err
+}
+
+// rule finds the tracker and the compiled rule that an address names.
+func (s *server) rule(in InPart) (*sheet.Tracker, *rule.Compiled, error) {
+	t, err := s.desk.Find(in.Tracker)
+	if err != nil {
+		return nil, nil, err
+	}
+	r, err := s.desk.FindRule(t, in.Part)
+	return t, r, err
+}
+
 func partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
 	out := wire.Part{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
 	var err error
@@ -45,11 +65,7 @@ func (s *server) partRoutes() {
 			InPart
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, err := s.desk.Find(in.Tracker)
-			if err != nil {
-				return nil, err
-			}
-			r, err := s.desk.FindRule(t, in.Part)
+			t, r, err := s.rule(in.InPart)
 			if err != nil {
 				return nil, err
 			}
@@ -83,11 +99,7 @@ func (s *server) pauseRoute(what string, paused bool) {
 			InPart
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, err := s.desk.Find(in.Tracker)
-			if err != nil {
-				return nil, err
-			}
-			p, err := t.Part(sheet.PartRule, in.Part)
+			t, p, err := s.part(in.InPart, sheet.PartRule)
 			if err != nil {
 				return nil, err
 			}
@@ -120,11 +132,7 @@ func (s *server) kindRoutes(kind sheet.PartKind) {
 		})
 	route(s, reader, http.MethodGet, one, "get-"+name, "Show a "+name,
 		func(_ context.Context, in *InPart) (*body[wire.Part], error) {
-			t, err := s.desk.Find(in.Tracker)
-			if err != nil {
-				return nil, err
-			}
-			p, err := t.Part(kind, in.Part)
+			t, p, err := s.part(*in, kind)
 			if err != nil {
 				return nil, err
 			}
@@ -174,11 +182,7 @@ func (s *server) kindRoutes(kind sheet.PartKind) {
 			InPart
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, err := s.desk.Find(in.Tracker)
-			if err != nil {
-				return nil, err
-			}
-			p, err := t.Part(kind, in.Part)
+			t, p, err := s.part(in.InPart, kind)
 			if err != nil {
 				return nil, err
 			}
