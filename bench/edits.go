@@ -140,9 +140,11 @@ func edits(name, floor string, limit float64, o store.Options) Case {
 		floor = func() error {
 			for i := range editsATurn {
 				err := inTransaction(db, func(tx *sql.Tx) error {
+					//nolint:sqlclosecheck // closed with the transaction
 					if _, err := tx.StmtContext(ctx, put).ExecContext(ctx, 1+turn%2, cellsText(stages[turn%2], i), i+1); err != nil {
 						return err
 					}
+					//nolint:sqlclosecheck // closed with the transaction
 					_, err := tx.StmtContext(ctx, log).ExecContext(ctx, body)
 					return err
 				})

@@ -89,7 +89,8 @@ func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, only map[sheet.Ro
 		}
 	}
 	if r.Watching {
-		return c.out, c.watchSteps(r, tracker, rows)
+		c.watchSteps(r, tracker, rows)
+		return c.out, nil
 	}
 	if err := c.runSteps(r, tracker, rows); err != nil {
 		return c.out, err
@@ -284,7 +285,8 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 		return nil, &Runaway{Rules: append(c.chasing(), r.Name), Why: fmt.Sprintf("more than %d rows were visited, so everything was put back", c.Limits.Rows)}
 	}
 	if r.Watching {
-		return nil, c.watchSteps(r, tracker, rows)
+		c.watchSteps(r, tracker, rows)
+		return nil, nil
 	}
 	c.chain = append(c.chain, r.Name)
 	if err := c.runSteps(r, tracker, rows); err != nil {

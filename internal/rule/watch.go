@@ -4,16 +4,17 @@ import "example.org/kavlo/internal/sheet"
 
 // watchSteps works out what a watching rule would have done, on a fork of the
 // draft that is thrown away, and reports it in words.
-func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candidate) error {
+func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candidate) {
 	fork := c.draft.Fork()
 	trial := newCascade(fork, []sheet.Cause{{Kind: sheet.ByRule, Name: r.Name, Part: r.ID}}, c.Setting)
 	for i := range rows {
 		rows[i].cause = 0
 	}
+	failed := trial.runSteps(r, tracker, rows)
 	rep := c.report(r)
-	if err := trial.runSteps(r, tracker, rows); err != nil {
-		rep.Would = append(rep.Would, "failed: "+err.Error())
-		return nil
+	if failed != nil { // that too is what it would have done
+		rep.Would = append(rep.Would, "failed: "+failed.Error())
+		return
 	}
 	done := trial.report(r)
 	for i := range done.Steps {
@@ -30,5 +31,4 @@ func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candid
 		}
 		rep.Would = append(rep.Would, now.Describe(ch))
 	}
-	return nil
 }
