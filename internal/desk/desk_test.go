@@ -595,3 +595,23 @@ func TestTheStateOfATimeIsPlayedBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "no tracker", dump(w))
 }
+
+// Taking back the coming of a row that has been edited since would lose the edit.
+func TestARowEditedSinceItCameIsNotUndoneAway(t *testing.T) {
+	b := newBench(t)
+	tr, tab, err := b.FindTab("Loans", "Requested")
+	require.NoError(t, err)
+	added := b.must(b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}, {"Object": "Lamp"}}))
+	row := added.Set.Changes[0].Row
+	_, err = b.set(row, "Object", "Ship's bell")
+	require.NoError(t, err)
+	req, err := b.Undo(t.Context(), "Ines", added.Set, false)
+	require.NoError(t, err)
+	_, err = b.Commit(t.Context(), req)
+	require.ErrorContains(t, err, "changed since it was added")
+	req, err = b.Undo(t.Context(), "Ines", added.Set, true)
+	require.NoError(t, err)
+	b.must(req)
+	assert.NotNil(t, b.tracker().Row(row), "with force it stays, and the rest goes")
+	assert.Equal(t, 1, b.tracker().Count(tab.ID))
+}

@@ -147,11 +147,13 @@ func (d *Draft) apply(c *Change) error {
 		}
 		d.put(t, row.withNote(c.Column, c.After.Raw(), d.seq))
 	case Remove:
+		now := row.Image(tab)
+		if c.Image != nil && !c.Image.sameContent(now) {
+			return &Conflict{Change: *c, Reason: "the row has been changed since it was added"}
+		}
+		c.Image = now
 		t.ownTab(c.Tab, d.t).remove(row.Pos, d.t)
 		t.index.set(row.ID, nil, d.t)
-		if c.Image == nil {
-			c.Image = row.Image(tab)
-		}
 	case Move:
 		return d.move(c, t, tab, row)
 	default:

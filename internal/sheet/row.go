@@ -83,6 +83,28 @@ func (r *Row) Image(tab *TabShape) *Image {
 	return img
 }
 
+// sameContent reports whether two images hold the same cells and notes, wherever
+// their rows stand.
+func (i *Image) sameContent(other *Image) bool {
+	return sameEntries(i.Cells, other.Cells) && sameEntries(i.Notes, other.Notes)
+}
+
+// sameEntries compares maps in which a blank entry is as good as none.
+func sameEntries[V comparable](a, b map[ColumnID]V) bool {
+	var blank V
+	for id, v := range a {
+		if b[id] != v {
+			return false
+		}
+	}
+	for id, v := range b {
+		if _, both := a[id]; !both && v != blank {
+			return false
+		}
+	}
+	return true
+}
+
 // newRow lays an image out for a tab. The row takes over the image's maps.
 func newRow(id RowID, tab *TabShape, img *Image, version int64) *Row {
 	r := &Row{ID: id, Tab: tab.ID, Pos: img.Pos, Version: version, cells: make([]value.Value, len(tab.Columns))}

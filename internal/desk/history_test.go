@@ -1,0 +1,221 @@
+package desk_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// machine is a desk under random use, with what it must come to.
+type machine struct {
+	t     *rapid.T
+	dir   string
+	desk  *desk.Desk
+	clock *clock
+	then  []moment      // the state after each change set
+	sets  []int64       // change sets that may be undone
+	rows  []sheet.RowID // rows there were ever
+	hour  int
+}
+
+type moment struct {
+	at   time.Time
+	dump string
+}
+
+func (m *machine) open() {
+	d, err := desk.Open(context.Background(), desk.Config{Dir: m.dir, Now: m.clock.Now, Store: store.Options{Careless: true}})
+	if err != nil {
+		m.t.Fatal(err)
+	}
+	m.desk = d
+}
+
+// commit makes a change; what the desk refuses with reason must change nothing.
+func (m *machine) commit(req desk.Request) {
+	before := m.dump(m.desk.State())
+	m.hour++
+	m.clock.set(fmt.Sprintf("2026-03-%02d %02d:00", 1+m.hour/24, m.hour%24))
+	r, err := m.desk.Commit(context.Background(), req)
+	if err != nil {
+		var run *desk.RunError
+		var undo *desk.UndoRefused
+		var refusal *sheet.Refusal
+		var missing *sheet.NotFound
+		if !errors.As(err, &run) && !errors.As(err, &undo) && !errors.As(err, &refusal) && !errors.As(err, &missing) {
+			m.t.Fatalf("refused without reason: %v", err)
+		}
+		if got := m.dump(m.desk.State()); got != before {
+			m.t.Fatalf("refused (%v), and yet\n%s\nbecame\n%s", err, before, got)
+		}
+		return
+	}
+	for _, id := range r.Set.Rows() {
+		if !slices.Contains(m.rows, id) {
+			m.rows = append(m.rows, id)
+		}
+	}
+	if r.Set.Seq > 0 {
+		m.sets = append(m.sets, r.Set.Seq)
+		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.desk.State())})
+	}
+}
+
+func (m *machine) tracker() *sheet.Tracker {
+	t, err := m.desk.Find("Loans")
+	if err != nil {
+		m.t.Fatal(err)
+	}
+	return t
+}
+
+// dump writes the tracker out, and holds that every row is in one tab alone and
+// found there.
+func (m *machine) dump(w *sheet.Workspace) string {
+	var b strings.Builder
+	t, err := w.Find("Loans")
+	if err != nil {
+		return ""
+	}
+	seen := map[sheet.RowID]string{}
+	for i := range t.Tabs {
+		tab := &t.Tabs[i]
+		fmt.Fprintln(&b, tab.Name)
+		for r := range t.Rows(tab.ID) {
+			if other := seen[r.ID]; other != "" {
+				m.t.Fatalf("row %s is in %s and in %s", r.ID, other, tab.Name)
+			}
+			seen[r.ID] = tab.Name
+			if t.Row(r.ID) != r {
+				m.t.Fatalf("row %s is known otherwise than it stands", r.ID)
+			}
+			fmt.Fprint(&b, "  ", r.ID, " ", r.Pos)
+			for _, c := range tab.Columns {
+				fmt.Fprintf(&b, " %s=%q", c.Name, r.Get(tab, c.ID).String())
+			}
+			fmt.Fprintln(&b, "", r.Notes(), len(r.Carried()))
+		}
+	}
+	return b.String()
+}
+
+func (m *machine) someRow(t *rapid.T) (sheet.RowID, bool) {
+	if len(m.rows) == 0 {
+		return 0, false
+	}
+	id := rapid.SampledFrom(m.rows).Draw(t, "row")
+	return id, m.tracker().Row(id) != nil
+}
+
+func (m *machine) edit(t *rapid.T) {
+	if id, there := m.someRow(t); there {
+		cells := map[string]any{rapid.SampledFrom([]string{"Stage", "Object"}).Draw(t, "column"): rapid.SampledFrom([]string{"Requested", "Agreed", "Lost", "", "Bell"}).Draw(t, "value")}
+		m.commit(m.desk.SetRows("Ines", m.tracker().ID, []desk.RowEdit{{Row: id, Cells: cells}}))
+	}
+}
+
+func (m *machine) add(t *rapid.T) {
+	tab := rapid.SampledFrom(m.tracker().Tabs[:2]).Draw(t, "tab")
+	m.commit(m.desk.AddRows("Ines", m.tracker().ID, tab.ID, []map[string]any{{"Object": rapid.StringMatching("[A-Z][a-z]{0,3}").Draw(t, "object"), "Stage": "Requested"}}))
+}
+
+func (m *machine) move(t *rapid.T) {
+	if id, there := m.someRow(t); there {
+		m.commit(m.desk.MoveRows("Ines", m.tracker().ID, rapid.SampledFrom(m.tracker().Tabs).Draw(t, "to").ID, []sheet.RowID{id}))
+	}
+}
+
+func (m *machine) remove(t *rapid.T) {
+	if id, there := m.someRow(t); there {
+		m.commit(m.desk.RemoveRows("Ines", m.tracker().ID, []sheet.RowID{id}))
+	}
+}
+
+func (m *machine) run(t *rapid.T) {
+	var r *rule.Compiled
+	r, err := m.desk.FindRule(m.tracker(), rapid.SampledFrom([]string{"Move", "Mark"}).Draw(t, "rule"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	m.commit(m.desk.RunRule("Ines", m.tracker(), r))
+}
+
+func (m *machine) undo(t *rapid.T) {
+	if len(m.sets) == 0 {
+		return
+	}
+	set, err := m.desk.Store().ChangeSet(context.Background(), rapid.SampledFrom(m.sets).Draw(t, "set"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	req, err := m.desk.Undo(context.Background(), "Ines", set, rapid.Bool().Draw(t, "force"))
+	if errors.Is(err, desk.ErrUndone) {
+		return
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	m.commit(req)
+}
+
+func (m *machine) reopen(t *rapid.T) {
+	before := m.dump(m.desk.State())
+	if err := m.desk.Close(); err != nil {
+		t.Fatal(err)
+	}
+	m.open()
+	if got := m.dump(m.desk.State()); got != before {
+		t.Fatalf("stored\n%s\nand loaded\n%s", before, got)
+	}
+}
+
+// Under random edits, rules, undos and restarts a row is always in one tab and
+// never in two, what is stored is what was in memory, what is refused changes
+// nothing, and every earlier state can be played back.
+func TestRandomHistories(t *testing.T) {
+	root := t.TempDir()
+	n := 0
+	rapid.Check(t, func(rt *rapid.T) {
+		n++
+		m := &machine{t: rt, dir: filepath.Join(root, fmt.Sprint(n)), clock: &clock{}}
+		m.clock.set("2026-03-01 00:00")
+		m.open()
+		defer func() {
+			_ = m.desk.Close()
+			_ = os.RemoveAll(m.dir)
+		}()
+		if _, err := m.desk.Commit(context.Background(), m.desk.LoadSetup("Ines", []byte(loans))); err != nil {
+			rt.Fatal(err)
+		}
+		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.desk.State())})
+		m.add(rt)
+		actions := []func(*rapid.T){m.edit, m.edit, m.edit, m.add, m.move, m.remove, m.run, m.undo, m.undo, m.reopen}
+		for range rapid.IntRange(1, 15).Draw(rt, "actions") {
+			rapid.SampledFrom(actions).Draw(rt, "action")(rt)
+		}
+		for _, was := range m.then {
+			w, err := m.desk.AsOf(context.Background(), was.at)
+			if err != nil {
+				rt.Fatal(err)
+			}
+			if got := m.dump(w); got != was.dump {
+				rt.Fatalf("as of %s it was\n%s\nand is played back as\n%s", was.at, was.dump, got)
+			}
+		}
+	})
+	require.Positive(t, n)
+}
