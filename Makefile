@@ -44,6 +44,7 @@ test: build deps ## Run every test: the core, the service, the command line, the
 	cd console && npm test --silent
 	$(GO) test $(GOFLAGS) ./...
 	$(GO) test ./internal/rule ./internal/sheet -run 'Random' -rapid.checks=10000
+	$(GO) test ./internal/desk -run 'Random' -rapid.checks=2000
 	sh scripts/fuzz 30s clause
 
 .PHONY: lint
@@ -65,6 +66,10 @@ bench: ## Measure against floors and write the table into README.md
 openapi: ## Write docs/openapi.json and the console's types anew
 	$(GO) test ./internal/api -run TestOpenAPIDocument -update
 	cd console && npm run --silent types
+
+.PHONY: reference
+reference: ## Write the reference pages of clauses and commands anew
+	$(GO) test ./internal/clause ./internal/cli -run Reference -update
 
 .PHONY: screenshots
 screenshots: build deps ## Take the pictures of docs/screenshots anew
