@@ -351,6 +351,19 @@ func (r *Result) ranRules() bool {
 	return false
 }
 
+// watched reports whether a rule that only watches found something to do.
+func (r *Result) watched() bool {
+	if r.Outcome == nil {
+		return false
+	}
+	for i := range r.Outcome.Reports {
+		if rep := &r.Outcome.Reports[i]; rep.Watching && rep.Matched > 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // RunError says that the rules which followed failed, with what they had
 // come to; nothing was changed.
 type RunError struct {
@@ -384,6 +397,9 @@ func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 	}
 	if mail, isRound := r.Detail.(*RoundDetail); len(r.Set.Changes) == 0 && (!isRound || mail.Queued == 0) {
 		run.Outcome = "nothing to do"
+		if r.watched() {
+			run.Outcome = "watched"
+		}
 	}
 	run.Body = mustJSON(body)
 	return run

@@ -520,6 +520,13 @@ func TestAWatchingRuleIsOnRecordAndChangesNothing(t *testing.T) {
 	assert.Equal(t, "Requested", b.tabOf(row))
 	run, err := b.Store().Run(t.Context(), r.Run)
 	require.NoError(t, err)
+	assert.Equal(t, "done", run.Outcome, "the edit was done")
+	trial, err := b.FindRule(b.tracker(), "Trial")
+	require.NoError(t, err)
+	byHand := b.must(b.RunRule("Ines", b.tracker(), trial))
+	watched, err := b.Store().Run(t.Context(), byHand.Run)
+	require.NoError(t, err)
+	assert.Equal(t, "watched", watched.Outcome)
 	assert.Contains(t, string(run.Body), `set Stage of \"Bell\" from \"Requested\" to \"Agreed\"`)
 }
 

@@ -22,7 +22,7 @@ type Run struct {
 	Kind    string // edit, rule, sync, round, import, undo
 	Name    string
 	Who     string
-	Outcome string // done, nothing to do, failed
+	Outcome string // done, nothing to do, watched, failed
 	Seq     int64  // its change set, or 0
 	Body    json.RawMessage
 }

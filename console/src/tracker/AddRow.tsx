@@ -79,7 +79,7 @@ function field(c: Column, people: Person[]) {
     case "person":
       return <Select allowClear showSearch options={people.map((p) => ({ value: p.address, label: p.name }))} />;
     case "date":
-      return <Input placeholder="2026-03-31" />;
+      return <Input placeholder="such as 2026-03-31" />;
   }
   return <Input />;
 }
