@@ -1,0 +1,103 @@
+package api
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/internal/wire"
+)
+
+// events reads events from a stream until n have come.
+func (r *rig) events(n int, last string) []wire.Event {
+	r.t.Helper()
+	ctx, cancel := context.WithTimeout(r.t.Context(), 10*time.Second)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, r.server.URL+"/api/v1/events", nil)
+	require.NoError(r.t, err)
+	req.Header.Set("Authorization", "Bearer "+r.tokens["reader"])
+	req.Header.Set("Last-Event-ID", last)
+	res, err := r.server.Client().Do(req)
+	require.NoError(r.t, err)
+	defer res.Body.Close()
+	require.Equal(r.t, "text/event-stream", res.Header.Get("Content-Type"))
+	var out []wire.Event
+	lines := bufio.NewScanner(res.Body)
+	lines.Buffer(nil, 1<<20)
+	for len(out) < n && lines.Scan() {
+		if data, ok := strings.CutPrefix(lines.Text(), "data: "); ok {
+			var e wire.Event
+			require.NoError(r.t, json.Unmarshal([]byte(data), &e))
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+func TestEventsResumeFromTheLastOneSeen(t *testing.T) {
+	r := newRig(t)
+	row := r.add("Bell")
+	r.add("Lamp")
+	r.call("editor", "DELETE", "/trackers/Loans/tabs/Requested/rows/Lamp", nil)
+	got := r.events(3, "1")
+	require.Len(t, got, 3)
+	assert.Equal(t, []int64{2, 3, 4}, []int64{got[0].Seq, got[1].Seq, got[2].Seq})
+	assert.Equal(t, row.ID, got[0].Rows[0].ID)
+	assert.Len(t, got[2].Gone, 1)
+
+	live := make(chan []wire.Event)
+	go func() { live <- r.events(1, "4") }()
+	require.Eventually(t, func() bool {
+		select {
+		case e := <-live:
+			return len(e) == 1 && e[0].Seq > 4
+		default:
+			r.add(fmt.Sprintf("Horn %d", time.Now().UnixNano()))
+			return false
+		}
+	}, 10*time.Second, 20*time.Millisecond)
+}
+
+func TestTheConsoleIsServedWithItsGuards(t *testing.T) {
+	r := newRig(t)
+	get := func(path string) (*http.Response, string) {
+		res, err := r.server.Client().Get(r.server.URL + path)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		var b bytes.Buffer
+		_, err = b.ReadFrom(res.Body)
+		require.NoError(t, err)
+		return res, b.String()
+	}
+	for _, path := range []string{"/", "/t/t1/b2", "/sign-in"} {
+		res, page := get(path)
+		assert.Equal(t, 200, res.StatusCode, path)
+		assert.Contains(t, page, "<title>console", path)
+		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'self'")
+	}
+	res, _ := get("/assets/a.js")
+	assert.Contains(t, res.Header.Get("Cache-Control"), "immutable")
+	for path, want := range map[string]string{"/healthz": "ok", "/readyz": "ready", "/metrics": "kavlo_request_seconds"} {
+		_, text := get(path)
+		assert.Contains(t, text, want)
+	}
+	bare := httptest.NewServer(New(r.desk, Options{}))
+	defer bare.Close()
+	res, err := bare.Client().Get(bare.URL + "/")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	var page bytes.Buffer
+	_, err = page.ReadFrom(res.Body)
+	require.NoError(t, err)
+	assert.Contains(t, page.String(), "console was not built")
+}
