@@ -7,8 +7,6 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/oklog/ulid/v2"
-
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
@@ -227,22 +225,23 @@ func (d *Desk) answered(ctx context.Context, p *pending, group map[string]*pendi
 
 func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
 	r := p.result
-	if len(r.Set.Changes) > 0 {
-		if err := b.Save(ctx, r.After, r.Set.Changes); err != nil {
-			return err
-		}
-		if err := b.Journal(ctx, r.Set); err != nil {
-			return err
-		}
-		d.seq++
-		d.nextRow.Store(int64(r.nextRow))
-	}
 	if p.req.also != nil { // before the run's record, which tells what this did
 		if err := p.req.also(ctx, b, r); err != nil {
 			return err
 		}
 	}
-	if run := d.runOf(&p.req, r); run != nil {
+	run := d.runOf(&p.req, r)
+	switch {
+	case len(r.Set.Changes) > 0:
+		if err := b.Save(ctx, r.After, r.Set.Changes); err != nil {
+			return err
+		}
+		if err := b.Journal(ctx, r.Set, run); err != nil {
+			return err
+		}
+		d.seq++
+		d.nextRow.Store(int64(r.nextRow))
+	case run != nil:
 		if err := b.PutRun(ctx, run); err != nil {
 			return err
 		}
@@ -307,7 +306,7 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	}
 	r.After = draft.Done()
 	if req.Kind != "" || r.ranRules() {
-		r.Run = newRunID(now)
+		r.Run = d.store.NewRunID(now, seq)
 		r.Set.Run = r.Run
 	}
 	return r, nil
@@ -376,10 +375,6 @@ func (e *RunError) Error() string { return "nothing was changed: " + e.Err.Error
 
 func (e *RunError) Unwrap() error { return e.Err }
 
-func newRunID(at time.Time) string {
-	return ulid.MustNew(ulid.Timestamp(at), ulid.DefaultEntropy()).String()
-}
-
 func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 	if r.Run == "" {
 		return nil
@@ -433,7 +428,7 @@ func (d *Desk) failedRun(p *pending) *store.Run {
 		return nil
 	}
 	now := d.Now()
-	run := &store.Run{ID: newRunID(now), At: now, Tracker: p.req.Tracker, Kind: p.req.Kind, Name: p.req.Name, Who: p.req.Who, Outcome: "failed"}
+	run := &store.Run{ID: d.store.NewRunID(now, d.seq), At: now, Tracker: p.req.Tracker, Kind: p.req.Kind, Name: p.req.Name, Who: p.req.Who, Outcome: "failed"}
 	cause := p.req.Cause
 	cause.Woke = -1
 	body := RunBody{Cause: cause, Problem: p.err.Error()}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"time"
 
+	"github.com/oklog/ulid/v2"
+
 	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -127,7 +129,7 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 		also: func(ctx context.Context, b *store.Batch, r *Result) error {
 			now := d.Now()
 			for _, l := range plan.Letters {
-				put, err := b.Enqueue(ctx, &store.Outgoing{ID: newRunID(now), Tracker: t.ID, Round: part, Occurrence: plan.Occurrence.UTC().Format(time.RFC3339),
+				put, err := b.Enqueue(ctx, &store.Outgoing{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Tracker: t.ID, Round: part, Occurrence: plan.Occurrence.UTC().Format(time.RFC3339),
 					Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Run: r.Run, Made: now, NextTry: now})
 				if err != nil {
 					return err

@@ -7,7 +7,7 @@ import (
 )
 
 // chunkRows is how many rows stand together; a change copies one such chunk.
-const chunkRows = 512
+const chunkRows = 128
 
 // token marks what a draft has already copied and may alter in place.
 type token struct{ _ byte }
@@ -146,7 +146,7 @@ func (l *rowList) taken(pos int64) bool {
 }
 
 // pageRows is how many row ids one page of the index covers.
-const pageRows = 1024
+const pageRows = 128
 
 type page struct {
 	owner *token

@@ -14,8 +14,9 @@ import (
 // changesPerPart is how many changes stand together in one record of the journal.
 const changesPerPart = 400
 
-// Journal writes a change set. Seq must be the next number.
-func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet) error {
+// Journal writes a change set and, if one made it, the run. Seq must be the next
+// number, and the run's id made with it.
+func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) error {
 	causes, err := json.Marshal(set.Causes)
 	if err != nil {
 		return fmt.Errorf("writing causes: %w", err)
@@ -28,11 +29,20 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet) error {
 	if len(set.Changes) > 0 {
 		tracker = set.Changes[0].Tracker
 	}
+	kept := ""
+	if run != nil {
+		tracker = run.Tracker
+		text, err := json.Marshal(record{run.Tracker, run.Kind, run.Name, run.Outcome, run.Body})
+		if err != nil {
+			return fmt.Errorf("writing the run: %w", err)
+		}
+		kept = string(text)
+	}
 	first, err := body(set.Changes[:min(changesPerPart, len(set.Changes))])
 	if err != nil {
 		return err
 	}
-	if err := b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts), first); err != nil {
+	if err := b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts), first, kept); err != nil {
 		return err
 	}
 	for from, part := 0, 0; from < len(set.Changes); from, part = from+changesPerPart, part+1 {
@@ -46,9 +56,7 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet) error {
 				return err
 			}
 		}
-		if err := b.history(ctx, set.Seq, part, changes); err != nil {
-			return err
-		}
+		b.touched(set.Seq, part, changes)
 	}
 	return nil
 }
@@ -66,31 +74,6 @@ func body(changes []sheet.Change) (string, error) {
 		}
 	}
 	return string(append(out, ']')), nil
-}
-
-// history writes which rows a part of a change set touched.
-func (b *Batch) history(ctx context.Context, seq int64, part int, changes []sheet.Change) error {
-	var last sheet.RowID
-	args := make([]any, 0, 3*historyRows)
-	for i := range changes {
-		id := changes[i].Row
-		if id == 0 || id == last {
-			continue
-		}
-		last = id
-		if args = append(args, int64(id), seq, part); len(args) == 3*historyRows {
-			if err := b.exec(ctx, "histories", args...); err != nil {
-				return err
-			}
-			args = args[:0]
-		}
-	}
-	for i := 0; i < len(args); i += 3 {
-		if err := b.exec(ctx, "history", args[i:i+3]...); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 const journalColumns = "seq, at, who, run, undoes, causes"
@@ -142,25 +125,9 @@ func (s *Store) changes(ctx context.Context, seq int64, part int) ([]sheet.Chang
 // RowHistory gives the change sets that touched a row, newest first, each with
 // the changes to that row alone.
 func (s *Store) RowHistory(ctx context.Context, row sheet.RowID, limit int) ([]*sheet.ChangeSet, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT seq, part FROM history WHERE row=? ORDER BY seq DESC, part LIMIT ?", int64(row), limit)
+	places, err := s.touchesOf(ctx, row, limit)
 	if err != nil {
-		return nil, fmt.Errorf("reading the history of row %s: %w", row, err)
-	}
-	defer rows.Close()
-	type place struct {
-		seq  int64
-		part int
-	}
-	var places []place
-	for rows.Next() {
-		var p place
-		if err := rows.Scan(&p.seq, &p.part); err != nil {
-			return nil, fmt.Errorf("reading the history of row %s: %w", row, err)
-		}
-		places = append(places, p)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, fmt.Errorf("reading the history of row %s: %w", row, err)
+		return nil, err
 	}
 	var out []*sheet.ChangeSet
 	for _, p := range places {

@@ -3,9 +3,12 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/binary"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/oklog/ulid/v2"
@@ -27,25 +30,46 @@ type Run struct {
 	Body    json.RawMessage
 }
 
-// PutRun writes a run.
+// record is what a run's change set keeps of it; the rest stands beside it.
+type record struct {
+	Tracker sheet.TrackerID `json:"tracker"`
+	Kind    string          `json:"kind"`
+	Name    string          `json:"name"`
+	Outcome string          `json:"outcome"`
+	Body    json.RawMessage `json:"body"`
+}
+
+// NewRunID gives the id of a run: a ULID whose first part is the run's time, as
+// always, and whose rest is the number of the change set that the run makes (or,
+// if it makes none, would have made) and a count. So ids sort by age, and a run
+// is found by its id alone.
+func (s *Store) NewRunID(at time.Time, seq int64) string {
+	var id ulid.ULID
+	_ = id.SetTime(ulid.Timestamp(at))                        // only a year beyond 10,000 is refused
+	number := binary.BigEndian.AppendUint64(nil, uint64(seq)) //nolint:gosec // never negative
+	copy(id[6:12], number[2:])
+	binary.BigEndian.PutUint32(id[12:], s.runCount.Add(1))
+	return id.String()
+}
+
+func seqOf(runID string) int64 {
+	id, err := ulid.ParseStrict(runID)
+	if err != nil {
+		return 0
+	}
+	return int64(binary.BigEndian.Uint64(append([]byte{0, 0}, id[6:12]...))) //nolint:gosec // 48 bits
+}
+
+// PutRun writes a run that changed nothing. One that did goes with its change
+// set: see Journal.
 func (b *Batch) PutRun(ctx context.Context, r *Run) error {
 	return b.exec(ctx, "run", r.ID, stamp(r.At), int64(r.Tracker), r.Kind, r.Name, r.Who, r.Outcome, r.Seq, string(r.Body))
 }
 
-// PutRun writes a run that changed nothing, in a transaction of its own.
-func (s *Store) PutRun(ctx context.Context, r *Run) error {
-	b, err := s.Begin(ctx)
-	if err != nil {
-		return err
-	}
-	defer b.Rollback()
-	if err := b.PutRun(ctx, r); err != nil {
-		return err
-	}
-	return b.Commit()
-}
-
-const runColumns = "id, at, tracker, kind, name, who, outcome, seq, body"
+const (
+	runColumns    = "id, at, tracker, kind, name, who, outcome, seq, body"
+	recordColumns = "run, at, who, seq, record"
+)
 
 func scanRun(scan func(...any) error) (*Run, error) {
 	r := &Run{}
@@ -57,9 +81,27 @@ func scanRun(scan func(...any) error) (*Run, error) {
 	return r, nil
 }
 
+func scanRecord(scan func(...any) error) (*Run, error) {
+	r := &Run{}
+	var at string
+	var text []byte
+	if err := scan(&r.ID, &at, &r.Who, &r.Seq, &text); err != nil {
+		return nil, err
+	}
+	var rec record
+	if err := json.Unmarshal(text, &rec); err != nil {
+		return nil, err
+	}
+	r.At, r.Tracker, r.Kind, r.Name, r.Outcome, r.Body = unstamp(at), rec.Tracker, rec.Kind, rec.Name, rec.Outcome, rec.Body
+	return r, nil
+}
+
 // Run gives a run; ErrNotFound if there is none.
 func (s *Store) Run(ctx context.Context, id string) (*Run, error) {
-	r, err := scanRun(s.read.QueryRowContext(ctx, "SELECT "+runColumns+" FROM run WHERE id=?", id).Scan)
+	r, err := scanRecord(s.read.QueryRowContext(ctx, "SELECT "+recordColumns+" FROM journal WHERE seq=? AND run=? AND record<>''", seqOf(id), id).Scan)
+	if errors.Is(err, sql.ErrNoRows) {
+		r, err = scanRun(s.read.QueryRowContext(ctx, "SELECT "+runColumns+" FROM run WHERE id=?", id).Scan)
+	}
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, fmt.Errorf("run %s: %w", id, ErrNotFound)
 	}
@@ -71,23 +113,35 @@ func (s *Store) Run(ctx context.Context, id string) (*Run, error) {
 
 // Runs gives runs of a tracker (0: of all), newest first, from before an id on.
 func (s *Store) Runs(ctx context.Context, tracker sheet.TrackerID, before string, limit int) ([]*Run, error) {
-	return s.runs(ctx, "WHERE (tracker=? OR ?=0) AND (id<? OR ?='') ORDER BY id DESC LIMIT ?", int64(tracker), int64(tracker), before, before, limit)
+	idle, err := s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run WHERE (tracker=? OR ?=0) AND (id<? OR ?='') ORDER BY id DESC LIMIT ?",
+		int64(tracker), int64(tracker), before, before, limit)
+	if err != nil {
+		return nil, err
+	}
+	made, err := s.runs(ctx, scanRecord, "SELECT "+recordColumns+" FROM journal WHERE record<>'' AND (tracker=? OR ?=0) AND (run<? OR ?='') ORDER BY seq DESC LIMIT ?",
+		int64(tracker), int64(tracker), before, before, limit)
+	if err != nil {
+		return nil, err
+	}
+	all := append(idle, made...)
+	slices.SortFunc(all, func(a, b *Run) int { return strings.Compare(b.ID, a.ID) })
+	return all[:min(limit, len(all))], nil
 }
 
 // FailedSince gives the runs of all trackers that failed after a time, newest first.
 func (s *Store) FailedSince(ctx context.Context, after time.Time, limit int) ([]*Run, error) {
-	return s.runs(ctx, "WHERE outcome='failed' AND id>=? ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
+	return s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run WHERE outcome='failed' AND id>=? ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
 }
 
-func (s *Store) runs(ctx context.Context, where string, args ...any) ([]*Run, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT "+runColumns+" FROM run "+where, args...)
+func (s *Store) runs(ctx context.Context, scan func(func(...any) error) (*Run, error), query string, args ...any) ([]*Run, error) {
+	rows, err := s.read.QueryContext(ctx, query, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading runs: %w", err)
 	}
 	defer rows.Close()
 	var out []*Run
 	for rows.Next() {
-		r, err := scanRun(rows.Scan)
+		r, err := scan(rows.Scan)
 		if err != nil {
 			return nil, fmt.Errorf("reading runs: %w", err)
 		}
@@ -96,8 +150,7 @@ func (s *Store) runs(ctx context.Context, where string, args ...any) ([]*Run, er
 	return out, rows.Err()
 }
 
-// firstRunID gives the smallest id that a run of a time or later can have: ids
-// are ULIDs, which begin with their time.
+// firstRunID gives the smallest id that a run of a time or later can have.
 func firstRunID(at time.Time) string {
 	var id ulid.ULID
 	_ = id.SetTime(ulid.Timestamp(at)) // only a year beyond 10,000 is refused
@@ -106,8 +159,15 @@ func firstRunID(at time.Time) string {
 
 // PruneRuns forgets runs from before a time.
 func (s *Store) PruneRuns(ctx context.Context, before time.Time) error {
-	var old bool
-	if err := s.read.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM run WHERE id<?)", firstRunID(before)).Scan(&old); err != nil || !old {
+	from, err := s.Counter(ctx, "kept runs")
+	if err != nil {
+		return err
+	}
+	var idle bool
+	var until int64
+	err = s.read.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM run WHERE id<?),
+		coalesce((SELECT seq FROM journal WHERE seq>=? AND at>=? ORDER BY seq LIMIT 1), (SELECT max(seq)+1 FROM journal), 0)`, firstRunID(before), from, stamp(before)).Scan(&idle, &until)
+	if err != nil || !idle && until <= from {
 		return err
 	}
 	b, err := s.Begin(ctx)
@@ -117,6 +177,14 @@ func (s *Store) PruneRuns(ctx context.Context, before time.Time) error {
 	defer b.Rollback()
 	if _, err := b.tx.ExecContext(ctx, "DELETE FROM run WHERE id<?", firstRunID(before)); err != nil {
 		return fmt.Errorf("forgetting old runs: %w", err)
+	}
+	if until > from {
+		if _, err := b.tx.ExecContext(ctx, "UPDATE journal SET record='' WHERE seq>=? AND seq<?", from, until); err != nil {
+			return fmt.Errorf("forgetting old runs: %w", err)
+		}
+		if err := b.SetCounter(ctx, "kept runs", until); err != nil {
+			return err
+		}
 	}
 	return b.Commit()
 }

@@ -5,7 +5,7 @@
 // There is one writing connection and a pool of reading ones. A Batch is one
 // transaction; it is durable when Commit has returned (WAL, synchronous=FULL).
 // Files: codec.go writes values as JSON, trackers.go loads and saves trackers,
-// journal.go the change sets, runs.go, outbox.go and people.go the rest.
+// journal.go the change sets, history.go which rows they touched, runs.go, outbox.go and people.go the rest.
 package store
 
 import (
@@ -19,7 +19,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
-	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/pressly/goose/v3"
@@ -35,6 +35,9 @@ type Store struct {
 	write *sql.DB // one connection
 	read  *sql.DB
 	stmts map[string]*sql.Stmt
+
+	recent   recent
+	runCount atomic.Uint32 // of ids given to runs
 }
 
 // Options tune a store; the zero value is right for service.
@@ -71,7 +74,7 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 		return nil, errors.Join(err, s.write.Close())
 	}
 	s.read.SetMaxOpenConns(2 + runtime.NumCPU())
-	return s, s.prepare(ctx)
+	return s, errors.Join(s.prepare(ctx), s.gather(ctx))
 }
 
 func open(ctx context.Context, path, mode string, o Options) (*sql.DB, error) {
@@ -125,6 +128,9 @@ type Batch struct {
 	s     *Store
 	tx    *sql.Tx
 	stmts map[string]*sql.Stmt // those of the store that it has used, bound to its transaction
+
+	touches []touch // by the change sets in it
+	lastSeq int64   // the newest of them
 }
 
 // Begin begins a transaction. The caller ends it with Commit or Rollback.
@@ -133,22 +139,24 @@ func (s *Store) Begin(ctx context.Context) (*Batch, error) {
 	if err != nil {
 		return nil, fmt.Errorf("beginning a transaction: %w", err)
 	}
-	return &Batch{s, tx, map[string]*sql.Stmt{}}, nil
+	return &Batch{s: s, tx: tx, stmts: map[string]*sql.Stmt{}}, nil
 }
 
 // Commit makes the batch durable.
 func (b *Batch) Commit() error {
+	done, err := b.writeHistory(context.Background())
+	if err != nil {
+		return err
+	}
 	if err := b.tx.Commit(); err != nil {
 		return fmt.Errorf("committing: %w", err)
 	}
+	done()
 	return nil
 }
 
 // Rollback throws the batch away; after Commit it does nothing.
 func (b *Batch) Rollback() { _ = b.tx.Rollback() }
-
-// historyRows is how many rows of history are written at once where there are many.
-const historyRows = 50
 
 // statements are the writes that happen often, prepared once.
 var statements = map[string]string{
@@ -158,10 +166,9 @@ var statements = map[string]string{
 	"row place": `UPDATE row SET tracker=?, tab=?, pos=?, version=? WHERE id=?`,
 	"row shift": `UPDATE row SET tab=?, pos=?, version=? WHERE id=?`,
 	"row drop":  `DELETE FROM row WHERE id=?`,
-	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts, body) VALUES (?,?,?,?,?,?,?,?,?)`,
+	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts, body, record) VALUES (?,?,?,?,?,?,?,?,?,?)`,
 	"change":    `INSERT INTO change(seq, part, body) VALUES (?,?,?)`,
-	"history":   `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)`,
-	"histories": `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)` + strings.Repeat(",(?,?,?)", historyRows-1),
+	"history":   historyInsert,
 	"run":       `INSERT INTO run(id, at, tracker, kind, name, who, outcome, seq, body) VALUES (?,?,?,?,?,?,?,?,?)`,
 	"counter":   `UPDATE counter SET next=? WHERE name=?`,
 	"answered":  `INSERT INTO answered(key, at, seq, answer) VALUES (?,?,?,?)`,
@@ -191,7 +198,7 @@ func (b *Batch) exec(ctx context.Context, name string, args ...any) error {
 	return nil
 }
 
-// Counter gives the next number of a counter: "row" or "part".
+// Counter gives the next number of a counter: of rows, of parts, or of what has been written late.
 func (s *Store) Counter(ctx context.Context, name string) (int64, error) {
 	var n int64
 	if err := s.read.QueryRowContext(ctx, "SELECT next FROM counter WHERE name=?", name).Scan(&n); err != nil {

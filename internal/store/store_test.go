@@ -3,8 +3,11 @@ package store
 import (
 	"database/sql"
 	"encoding/json"
+	"errors"
+	"fmt"
 	"io/fs"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -85,7 +88,7 @@ func TestEveryKindOfChangeComesBackFromTheJournal(t *testing.T) {
 	set := &sheet.ChangeSet{Seq: 1, At: time.Date(2026, 3, 25, 9, 0, 0, 0, time.UTC), Who: "Ines", Run: "R", Undoes: 0, Causes: []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}, {Kind: sheet.ByRule, Name: "M", Step: 1}}, Changes: changes}
 	b, err := s.Begin(t.Context())
 	require.NoError(t, err)
-	require.NoError(t, b.Journal(t.Context(), set))
+	require.NoError(t, b.Journal(t.Context(), set, nil))
 	require.NoError(t, b.Commit())
 	got, err := s.ChangeSet(t.Context(), 1)
 	require.NoError(t, err)
@@ -172,7 +175,7 @@ func TestTheStoreIsDurable(t *testing.T) {
 
 // A workspace of every earlier version opens, with what was in it.
 func TestEarlierVersionsAreBroughtUpToDate(t *testing.T) {
-	for version := int64(1); version < 3; version++ {
+	for version := int64(1); version < 4; version++ {
 		dir := t.TempDir()
 		db, err := open(t.Context(), filepath.Join(dir, "kavlo.db"), "rwc", Options{})
 		require.NoError(t, err)
@@ -186,7 +189,8 @@ func TestEarlierVersionsAreBroughtUpToDate(t *testing.T) {
 			INSERT INTO row VALUES (5, 7, 2, 65536, 1, '{"c3":"bell"}', NULL, NULL);
 			INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts) VALUES (1, '2026-03-25T09:00:00.000Z', 'Ines', '', 0, 7, '[{"kind":"edit","woke":-1}]', '{"set":1}');
 			INSERT INTO change VALUES (1, 0, '[{"kind":"set","tracker":7,"tab":2,"row":5,"column":3,"before":null,"after":"bell"}]');
-			INSERT INTO history VALUES (5, 1, 0)`)
+			INSERT INTO history VALUES (5, 1, 0);
+			INSERT INTO run VALUES ('01JQ6A0000000000000000000A', '2026-03-25T09:00:00.000Z', 7, 'rule', 'Late', 'Ines', 'done', 1, '{}')`)
 		require.NoError(t, err)
 		require.NoError(t, db.Close())
 		s, err := Open(t.Context(), dir, Options{})
@@ -198,6 +202,9 @@ func TestEarlierVersionsAreBroughtUpToDate(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, history, 1)
 		assert.Equal(t, value.OfText("bell"), history[0].Changes[0].After)
+		run, err := s.Run(t.Context(), "01JQ6A0000000000000000000A")
+		require.NoError(t, err)
+		assert.Equal(t, "Late", run.Name)
 		last, err := s.LastSeq(t.Context())
 		require.NoError(t, err)
 		assert.Equal(t, int64(1), last)
@@ -214,7 +221,7 @@ func TestLargeChangeSetsComeBackWhole(t *testing.T) {
 	}
 	b, err := s.Begin(t.Context())
 	require.NoError(t, err)
-	require.NoError(t, b.Journal(t.Context(), set))
+	require.NoError(t, b.Journal(t.Context(), set, nil))
 	require.NoError(t, b.Commit())
 	got, err := s.ChangeSet(t.Context(), 1)
 	require.NoError(t, err)
@@ -226,4 +233,104 @@ func TestLargeChangeSetsComeBackWhole(t *testing.T) {
 		require.Len(t, history[0].Changes, 1)
 		assert.Equal(t, row, history[0].Changes[0].Row)
 	}
+}
+
+func journalOne(t *testing.T, s *Store, seq int64, at time.Time, row sheet.RowID, run *Run) {
+	t.Helper()
+	set := &sheet.ChangeSet{Seq: seq, At: at, Who: "Ines", Causes: []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}},
+		Changes: []sheet.Change{{Kind: sheet.Move, Tracker: 7, Tab: 2, Row: row, ToTracker: 7, ToTab: 3, Pos: 1, ToPos: 2}}}
+	if run != nil {
+		set.Run = run.ID
+	}
+	b, err := s.Begin(t.Context())
+	require.NoError(t, err)
+	defer b.Rollback()
+	require.NoError(t, b.Journal(t.Context(), set, run))
+	require.NoError(t, b.Commit())
+}
+
+// The index of histories lags behind the journal; nobody who asks sees that,
+// and a stop in between loses none of it.
+func TestHistoryIsWhole(t *testing.T) {
+	dir := t.TempDir()
+	s, err := Open(t.Context(), dir, Options{})
+	require.NoError(t, err)
+	at := time.Date(2026, 3, 25, 9, 0, 0, 0, time.UTC)
+	const edits = 2*historyLag + historyLag/2
+	for i := range edits {
+		journalOne(t, s, int64(i+1), at, sheet.RowID(i%3+1), nil)
+	}
+	check := func(want int) {
+		t.Helper()
+		history, err := s.RowHistory(t.Context(), 2, edits)
+		require.NoError(t, err)
+		assert.Len(t, history, want)
+		for i := 1; i < len(history); i++ {
+			assert.Less(t, history[i].Seq, history[i-1].Seq)
+		}
+		few, err := s.RowHistory(t.Context(), 2, 3)
+		require.NoError(t, err)
+		require.Len(t, few, 3)
+		assert.Equal(t, history[0].Seq, few[0].Seq)
+	}
+	written := 0
+	require.NoError(t, s.read.QueryRow("SELECT count(*) FROM history").Scan(&written))
+	assert.Equal(t, 2*historyLag, written, "the rest waits")
+	check((edits + 1) / 3)
+	require.NoError(t, errors.Join(s.read.Close(), s.write.Close())) // as if killed: nothing is written on the way out
+	s, err = Open(t.Context(), dir, Options{})
+	require.NoError(t, err)
+	check((edits + 1) / 3)
+	for i := range historyLag {
+		journalOne(t, s, int64(edits+i+1), at, 2, nil)
+	}
+	check((edits+1)/3 + historyLag)
+	require.NoError(t, s.Close())
+}
+
+func TestRunsStandBesideTheirChangeSets(t *testing.T) {
+	s, _ := open1(t)
+	at := func(day int) time.Time { return time.Date(2026, 3, day, 9, 0, 0, 0, time.UTC) }
+	var ids []string
+	for day := 1; day <= 8; day++ { // those of even days change nothing
+		seq := int64(day+1) / 2
+		r := &Run{ID: s.NewRunID(at(day), seq), At: at(day), Tracker: 7, Kind: "rule", Name: fmt.Sprint("day ", day), Who: "Ines", Outcome: "done", Body: []byte(`{"x":1}`)}
+		if ids = append(ids, r.ID); day%2 == 1 {
+			r.Seq = seq
+			journalOne(t, s, seq, at(day), 1, r)
+		} else {
+			r.Outcome = "failed"
+			b, err := s.Begin(t.Context())
+			require.NoError(t, err)
+			require.NoError(t, b.PutRun(t.Context(), r))
+			require.NoError(t, b.Commit())
+		}
+		got, err := s.Run(t.Context(), r.ID)
+		require.NoError(t, err)
+		assert.Equal(t, r, got)
+	}
+	assert.IsIncreasing(t, ids)
+	names := func(before string, limit int) (out []string) {
+		runs, err := s.Runs(t.Context(), 7, before, limit)
+		require.NoError(t, err)
+		for _, r := range runs {
+			out = append(out, strings.TrimPrefix(r.Name, "day "))
+		}
+		return out
+	}
+	assert.Equal(t, []string{"8", "7", "6"}, names("", 3))
+	assert.Equal(t, []string{"5", "4", "3"}, names(ids[5], 3))
+	_, err := s.Run(t.Context(), s.NewRunID(at(1), 1))
+	require.ErrorIs(t, err, ErrNotFound)
+	_, err = s.Run(t.Context(), "not an id")
+	require.ErrorIs(t, err, ErrNotFound)
+
+	require.NoError(t, s.PruneRuns(t.Context(), at(4)))
+	assert.Equal(t, []string{"8", "7", "6", "5", "4"}, names("", 50))
+	require.NoError(t, s.PruneRuns(t.Context(), at(4)))
+	require.NoError(t, s.PruneRuns(t.Context(), at(30)))
+	assert.Empty(t, names("", 50))
+	kept, err := s.ChangeSet(t.Context(), 2)
+	require.NoError(t, err, "the journal itself stays")
+	assert.Len(t, kept.Changes, 1)
 }
