@@ -4,73 +4,28 @@
 //
 // A row that holds only unticked boxes, zeros or formula results is hollow: it
 // is not a row, however far down such rows go. Titles above, legends beside and
-// totals below a table are left out and said to be. detect.go finds tables,
-// infer.go the types of their columns, local.go reads dates and numbers as
-// people write them. Part of the core: no I/O and no clock.
+// totals below a table are left out and said to be. grid.go says what comes in
+// and reading.go what goes out; blocks.go parts a sheet into blocks, header.go
+// finds their headers, join.go what belongs together and what stands aside,
+// rows.go the real rows, infer.go and texts.go the types of the columns, and
+// local.go reads dates and numbers as people write them. Part of the core: no
+// I/O and no clock.
 package reading
 
 import (
-	"fmt"
+	"encoding/json"
 
 	"example.org/kavlo/internal/value"
 )
-
-// Cell is a cell as a file holds it.
-type Cell struct {
-	Value   value.Value
-	Formula bool
-	Note    string
-	Link    string
-	Choices []string // of the dropdown on the cell
-}
-
-// Grid is a sheet: rows of cells from A1 on; rows may differ in length.
-type Grid struct {
-	Name   string
-	Hidden bool
-	Rows   [][]Cell
-	Texts  bool // every value came as text, as in CSV
-}
-
-// At gives a cell; outside the grid it is empty.
-func (g *Grid) At(row, col int) Cell {
-	if row < len(g.Rows) && col < len(g.Rows[row]) {
-		return g.Rows[row][col]
-	}
-	return Cell{}
-}
-
-// Range is a block of cells, zero-based and inclusive.
-type Range struct{ Top, Left, Bottom, Right int }
-
-// String gives the range in A1 form.
-func (r Range) String() string {
-	a, b := CellName(r.Top, r.Left), CellName(r.Bottom, r.Right)
-	if a == b {
-		return a
-	}
-	return a + ":" + b
-}
-
-// MarshalText gives the range in A1 form.
-func (r Range) MarshalText() ([]byte, error) { return []byte(r.String()), nil }
-
-// CellName gives the A1 name of a cell.
-func CellName(row, col int) string {
-	name := ""
-	for col++; col > 0; col = (col - 1) / 26 {
-		name = string(rune('A'+(col-1)%26)) + name
-	}
-	return fmt.Sprintf("%s%d", name, row+1)
-}
 
 // Column is a column of a table as read.
 type Column struct {
 	Name    string     `json:"name"`
 	Type    string     `json:"type"`
+	Display string     `json:"display,omitempty"` // of a number: percent or a currency code
 	Reason  string     `json:"reason"`
 	Choices []string   `json:"choices,omitempty"`
-	Odd     []OddCell  `json:"odd,omitempty"`
+	Odd     []OddCell  `json:"odd"`
 	Kind    value.Type `json:"-"`
 	parse   parser
 }
@@ -89,13 +44,14 @@ type LeftOut struct {
 
 // Table is one table found on a sheet.
 type Table struct {
-	Range      Range     `json:"range"`
+	Name       string    `json:"name,omitempty"` // of a table that the file itself defines
+	Range      Range     `json:"range"`          // from the first header row to the last real row
 	HeaderRows int       `json:"header_rows"`
 	Headers    []string  `json:"headers"`
 	Rows       int       `json:"rows"`
 	Columns    []Column  `json:"columns"`
-	LeftOut    []LeftOut `json:"left_out,omitempty"`
-	Doubts     []string  `json:"doubts,omitempty"`
+	LeftOut    []LeftOut `json:"left_out"`
+	Doubts     []string  `json:"doubts"`
 	lines      []int     // grid rows that are rows of the table
 }
 
@@ -104,7 +60,7 @@ type Sheet struct {
 	Name    string    `json:"name"`
 	Hidden  bool      `json:"hidden,omitempty"`
 	Tables  []Table   `json:"tables"`
-	LeftOut []LeftOut `json:"left_out,omitempty"`
+	LeftOut []LeftOut `json:"left_out"`
 	grid    *Grid
 }
 
@@ -116,12 +72,15 @@ type Reading struct {
 
 // Read finds the tables of every grid.
 func Read(file string, grids []*Grid) *Reading {
-	r := &Reading{File: file}
+	r := &Reading{File: file, Sheets: []Sheet{}}
 	for _, g := range grids {
 		r.Sheets = append(r.Sheets, readSheet(g))
 	}
 	return r
 }
+
+// Grid gives the sheet as it came in.
+func (s *Sheet) Grid() *Grid { return s.grid }
 
 // Record is one row of a table, read into its columns' types.
 type Record struct {
@@ -133,14 +92,27 @@ type Record struct {
 // Records gives a table's rows. What does not fit a column is odd.
 func (s *Sheet) Records(t *Table) []Record {
 	out := make([]Record, 0, len(t.lines))
-	for _, line := range t.lines {
-		rec := Record{Row: line, Cells: make([]value.Value, len(t.Columns)), Notes: make([]string, len(t.Columns))}
+	width := len(t.Columns)
+	cells, notes := make([]value.Value, width*len(t.lines)), make([]string, width*len(t.lines))
+	for n, line := range t.lines {
+		rec := Record{Row: line, Cells: cells[n*width : (n+1)*width], Notes: notes[n*width : (n+1)*width]}
 		for i := range t.Columns {
-			c := s.grid.At(line, t.Range.Left+i)
+			c := s.grid.at(line, t.Range.Left+i)
 			rec.Cells[i] = t.Columns[i].read(c)
-			rec.Notes[i] = c.Note
+			rec.Notes[i] = c.note()
 		}
 		out = append(out, rec)
 	}
 	return out
+}
+
+// MarshalJSON writes a table with lists that are empty rather than absent.
+func (t Table) MarshalJSON() ([]byte, error) {
+	type plain Table
+	t.Headers, t.Columns = append([]string{}, t.Headers...), append([]Column{}, t.Columns...)
+	t.LeftOut, t.Doubts = append([]LeftOut{}, t.LeftOut...), append([]string{}, t.Doubts...)
+	for i := range t.Columns {
+		t.Columns[i].Odd = append([]OddCell{}, t.Columns[i].Odd...)
+	}
+	return json.Marshal(plain(t))
 }

@@ -79,6 +79,10 @@ func decode(raw []byte) ([]byte, error) {
 		return raw[3:], nil
 	case bytes.HasPrefix(raw, []byte{0xFF, 0xFE}), bytes.HasPrefix(raw, []byte{0xFE, 0xFF}):
 		enc = unicode.UTF16(unicode.LittleEndian, unicode.UseBOM)
+	case halfZero(raw, 1):
+		enc = unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM)
+	case halfZero(raw, 0):
+		enc = unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM)
 	case bytes.IndexByte(raw[:min(len(raw), 4096)], 0) >= 0:
 		return nil, ErrNotText
 	case utf8.Valid(raw):
@@ -93,9 +97,39 @@ func decode(raw []byte) ([]byte, error) {
 	return text, nil
 }
 
+// halfZero reports whether nearly every second byte, from one on, is zero and
+// the others are not: UTF-16 without a mark.
+func halfZero(raw []byte, from int) bool {
+	sample := raw[:min(len(raw), 4096)&^1]
+	zeros, others := 0, 0
+	for i := 0; i < len(sample); i += 2 {
+		if sample[i+from] == 0 {
+			zeros++
+		}
+		if sample[i+1-from] == 0 {
+			others++
+		}
+	}
+	return len(sample) >= 8 && zeros*10 >= len(sample)/2*8 && others == 0
+}
+
+// told gives the separator that the first line states, as some programs write
+// it ("sep=;").
+func told(text []byte) (rune, bool) {
+	line, _, _ := bytes.Cut(text, []byte{'\n'})
+	mark, ok := bytes.CutPrefix(bytes.TrimSpace(line), []byte("sep="))
+	if !ok || len(mark) != 1 {
+		return 0, false
+	}
+	return rune(mark[0]), true
+}
+
 // separator finds the mark that parts the most lines into the same number of
 // fields, looking at the beginning of the file.
 func separator(text []byte) rune {
+	if mark, ok := told(text); ok {
+		return mark
+	}
 	sample := text[:min(len(text), 64<<10)]
 	best, bestScore := ',', 0
 	for _, mark := range []rune{',', ';', '\t', '|'} {

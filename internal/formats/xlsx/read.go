@@ -12,7 +12,6 @@ import (
 	"fmt"
 	"io"
 	"path"
-	"strconv"
 	"strings"
 
 	"example.org/kavlo/internal/reading"
@@ -21,12 +20,10 @@ import (
 
 // Limits on what is read: more is refused, not read slowly.
 const (
-	MaxFile     = 256 << 20 // bytes of the archive
-	MaxUnpacked = 1 << 30   // bytes of all its parts together
-	MaxRatio    = 200       // unpacked to packed, for parts of more than 1 MB
-	MaxCells    = 20_000_000
-	maxRows     = 1 << 20
-	maxColumns  = 1 << 14
+	MaxFile     = 256 << 20  // bytes of the archive
+	MaxUnpacked = 1 << 30    // bytes of all its parts together
+	MaxRatio    = 200        // unpacked to packed, for parts of more than 1 MB
+	MaxCells    = 12_000_000 // cells of all sheets, blank ones between others too
 )
 
 // Error says where in a workbook something is wrong.
@@ -56,13 +53,21 @@ var (
 	ErrTooLarge    = errors.New("the workbook is larger than can be read safely")
 )
 
+// The day before the first of a workbook's days, counted from 1970-01-01.
+const (
+	epoch1900 = -25569
+	epoch1904 = -24107
+)
+
 type book struct {
-	files   map[string]*zip.File
-	strings []string
-	formats []bool // by style: whether it shows a date
-	epoch   int64  // days since 1970-01-01 of day 0
-	budget  int64  // unpacked bytes that may still be read
-	cells   int
+	files     map[string]*zip.File
+	strings   []value.Value
+	styles    []style
+	names     map[string]string // defined names
+	dropdowns []dropdown
+	epoch     int64 // days since 1970-01-01 of day 0
+	budget    int64 // unpacked bytes that may still be read
+	cells     int
 }
 
 // Read reads every sheet of a workbook.
@@ -78,7 +83,7 @@ func Read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
 	if err != nil {
 		return nil, ErrNotWorkbook
 	}
-	b := &book{files: map[string]*zip.File{}, budget: MaxUnpacked, epoch: -25569}
+	b := &book{names: map[string]string{}, files: map[string]*zip.File{}, budget: MaxUnpacked, epoch: epoch1900}
 	for _, f := range z.File {
 		if f.UncompressedSize64 > 1<<20 && f.CompressedSize64 > 0 && f.UncompressedSize64/f.CompressedSize64 > MaxRatio {
 			return nil, ErrTooLarge
@@ -96,7 +101,7 @@ func (b *book) read() ([]*reading.Grid, error) {
 	if err := b.sharedStrings(); err != nil {
 		return nil, err
 	}
-	if err := b.styles(); err != nil {
+	if err := b.readStyles(); err != nil {
 		return nil, err
 	}
 	var out []*reading.Grid
@@ -111,6 +116,7 @@ func (b *book) read() ([]*reading.Grid, error) {
 		}
 		out = append(out, g)
 	}
+	b.offerChoices(out)
 	return out, nil
 }
 
@@ -212,12 +218,19 @@ func (b *book) workbook() ([]sheetRef, error) {
 			State string     `xml:"state,attr"`
 			Attrs []xml.Attr `xml:",any,attr"`
 		} `xml:"sheets>sheet"`
+		Names []struct {
+			Name  string `xml:"name,attr"`
+			Means string `xml:",chardata"`
+		} `xml:"definedNames>definedName"`
 	}
 	if err := b.decode(main, &doc); err != nil {
 		return nil, err
 	}
 	if doc.Pr.Date1904 == "1" || doc.Pr.Date1904 == "true" {
-		b.epoch = -24107
+		b.epoch = epoch1904
+	}
+	for _, n := range doc.Names {
+		b.names[value.Fold(n.Name)] = n.Means
 	}
 	rels, err := b.relations(main)
 	if err != nil {
@@ -264,86 +277,20 @@ func (b *book) sharedStrings() error {
 		return err
 	}
 	defer r.Close()
-	d := xml.NewDecoder(r)
+	s := newScanner(r)
 	for {
-		tok, err := d.Token()
+		tok, err := s.next()
 		if errors.Is(err, io.EOF) {
 			return nil
+		}
+		if err == nil && tok == tagOpen && string(s.name) == "si" {
+			var text string
+			if text, err = s.content("rPh"); err == nil { // how a text is spoken is not part of it
+				b.strings = append(b.strings, value.OfText(text))
+			}
 		}
 		if err != nil {
 			return fmt.Errorf("reading the shared texts: %w", err)
 		}
-		if start, ok := tok.(xml.StartElement); ok && start.Name.Local == "si" {
-			var t richText
-			if err := d.DecodeElement(&t, &start); err != nil {
-				return fmt.Errorf("reading the shared texts: %w", err)
-			}
-			b.strings = append(b.strings, t.text())
-		}
 	}
-}
-
-func (b *book) styles() error {
-	var doc struct {
-		Formats []struct {
-			ID   int    `xml:"numFmtId,attr"`
-			Code string `xml:"formatCode,attr"`
-		} `xml:"numFmts>numFmt"`
-		Cells []struct {
-			Format int `xml:"numFmtId,attr"`
-		} `xml:"cellXfs>xf"`
-	}
-	if err := b.decode("#styles", &doc); err != nil {
-		return err
-	}
-	dates := map[int]bool{}
-	for id := 14; id <= 22; id++ {
-		dates[id] = true
-	}
-	for id := 45; id <= 47; id++ {
-		dates[id] = true
-	}
-	for _, f := range doc.Formats {
-		dates[f.ID] = showsDate(f.Code)
-	}
-	for _, c := range doc.Cells {
-		b.formats = append(b.formats, dates[c.Format])
-	}
-	return nil
-}
-
-// showsDate reports whether a number format shows a date: it has a letter for
-// year, month, day or hour outside quotes and brackets.
-func showsDate(code string) bool {
-	code, _, _ = strings.Cut(code, ";")
-	quoted, bracket := false, false
-	for i := 0; i < len(code); i++ {
-		switch c := code[i]; {
-		case c == '\\':
-			i++
-		case c == '"':
-			quoted = !quoted
-		case c == '[':
-			bracket = true
-		case c == ']':
-			bracket = false
-		case quoted || bracket:
-		case strings.IndexByte("yYdDhH", c) >= 0, c == 'm' || c == 'M':
-			return true
-		}
-	}
-	return false
-}
-
-// ofSerial gives the date or date-time that a serial number stands for.
-func (b *book) ofSerial(text string) (value.Value, bool) {
-	f, err := strconv.ParseFloat(text, 64)
-	if err != nil || f < 0 || f > 2958466 {
-		return value.Value{}, false
-	}
-	seconds := int64(f*86400 + 0.5)
-	if seconds%86400 == 0 {
-		return value.OfDays(b.epoch + seconds/86400), true
-	}
-	return value.OfSeconds(b.epoch*86400 + seconds), true
 }

@@ -1,0 +1,152 @@
+package reading
+
+import (
+	"slices"
+
+	"example.org/kavlo/internal/value"
+)
+
+// solid reports whether somebody put the cell there: not a default, not what a
+// formula gave, not white space.
+func solid(c *Cell) bool {
+	if c.Formula {
+		return false
+	}
+	switch c.Value.Kind() {
+	case value.Blank:
+		return false
+	case value.Checkbox:
+		return c.Value.IsTrue()
+	case value.Number:
+		return !value.Equal(c.Value, zero)
+	}
+	return !c.Value.IsBlank()
+}
+
+var zero = value.OfInt(0)
+
+// empty reports whether there is nothing at all in a row of a range.
+func (g *Grid) empty(r Range, row int) bool {
+	for col := r.Left; col <= r.Right; col++ {
+		if c := g.at(row, col); c.Formula || c.Value.Kind() != value.Blank {
+			return false
+		}
+	}
+	return true
+}
+
+func (g *Grid) hollow(r Range, row int) bool {
+	for col := r.Left; col <= r.Right; col++ {
+		if solid(g.at(row, col)) {
+			return false
+		}
+	}
+	return true
+}
+
+// filled gives the columns of a row of a range that hold something.
+func (g *Grid) filled(r Range, row int) []int {
+	var out []int
+	for col := r.Left; col <= r.Right; col++ {
+		if !g.at(row, col).Value.IsBlank() {
+			out = append(out, col)
+		}
+	}
+	return out
+}
+
+// fillMerged gives every cell of a merged column of cells its value, in rows
+// that hold something of their own: each of them belongs to what is merged.
+func (g *Grid) fillMerged() {
+	for _, m := range g.Merged {
+		if m.width() > 1 || m.height() < 2 {
+			continue
+		}
+		from := *g.at(m.Top, m.Left)
+		if from.Value.IsBlank() {
+			continue
+		}
+		for row := m.Top + 1; row <= m.Bottom && row < len(g.Rows); row++ {
+			cells := g.Rows[row]
+			if !slices.ContainsFunc(cells, func(c Cell) bool { return solid(&c) }) {
+				continue
+			}
+			if len(cells) <= m.Left {
+				g.Rows[row] = append(cells, make([]Cell, m.Left+1-len(cells))...)
+			}
+			g.Rows[row][m.Left] = from
+		}
+	}
+}
+
+// findBlocks joins solid cells that touch, corner to corner too, into blocks
+// and gives each block's bounds. Blocks whose bounds overlap are one. A range
+// that the file declares a table is one block, whatever is in it.
+func findBlocks(g *Grid) []Range {
+	var open, done []Range
+	for row := range g.Rows {
+		var runs []Range
+		for col := range g.Rows[row] {
+			if !solid(&g.Rows[row][col]) {
+				continue
+			}
+			if n := len(runs); n > 0 && runs[n-1].Right == col-1 {
+				runs[n-1].Right = col
+			} else {
+				runs = append(runs, Range{row, col, row, col})
+			}
+		}
+		var next []Range
+		for _, b := range open {
+			if b.Bottom < row-1 {
+				done = append(done, b)
+			} else {
+				next = append(next, b)
+			}
+		}
+		for _, run := range runs {
+			next = mergeInto(next, run)
+		}
+		open = next
+	}
+	blocks := append(done, open...)
+	for _, d := range g.Declared {
+		if !d.NoHeader && !g.hollow(d.Range, d.Range.Top) {
+			blocks = g.gatherDeclared(blocks, d)
+		}
+	}
+	slices.SortStableFunc(blocks, func(a, b Range) int {
+		if a.Top != b.Top {
+			return a.Top - b.Top
+		}
+		return a.Left - b.Left
+	})
+	return blocks
+}
+
+// mergeInto adds a run to the open blocks, joining it with all that it touches.
+func mergeInto(open []Range, run Range) []Range {
+	var out []Range
+	for _, b := range open {
+		if b.Left <= run.Right+1 && run.Left <= b.Right+1 {
+			run = run.join(b)
+		} else {
+			out = append(out, b)
+		}
+	}
+	return append(out, run)
+}
+
+// gatherDeclared joins the blocks that a declared table covers.
+func (g *Grid) gatherDeclared(blocks []Range, d Declared) []Range {
+	whole := Range{d.Range.Top, d.Range.Left, d.Range.Top, d.Range.Right}
+	var out []Range
+	for _, b := range blocks {
+		if b.meets(d.Range) {
+			whole = whole.join(b)
+		} else {
+			out = append(out, b)
+		}
+	}
+	return append(out, whole)
+}

@@ -1,0 +1,164 @@
+package reading
+
+import (
+	"fmt"
+	"strings"
+
+	"example.org/kavlo/internal/value"
+)
+
+// Cell is a cell as a file holds it.
+type Cell struct {
+	Value   value.Value
+	Formula bool  // its value is what a formula gave
+	Bold    bool  // it is set off in bold
+	More    *More // what few cells have; nil for most, and shared between cells
+}
+
+// More is what a cell holds besides its value.
+type More struct {
+	Note    string
+	Link    string
+	Choices []string // of the dropdown on the cell
+	Display string   // how a number is shown: percent or a currency code
+}
+
+func (c *Cell) note() string {
+	if c.More == nil {
+		return ""
+	}
+	return c.More.Note
+}
+
+func (c *Cell) link() string {
+	if c.More == nil {
+		return ""
+	}
+	return c.More.Link
+}
+
+// Declared is a range that the file itself says is a table: a defined table, or
+// a filter, whose first row is the header.
+type Declared struct {
+	Name     string // of a defined table; "" of a filter
+	Range    Range
+	NoHeader bool
+	Totals   int // rows of totals at its end
+}
+
+// Grid is a sheet: rows of cells from A1 on; rows may differ in length.
+type Grid struct {
+	Name     string
+	Hidden   bool
+	Rows     [][]Cell
+	Texts    bool // every value came as text, as in CSV
+	Merged   []Range
+	Declared []Declared
+	HiddenAt []int // rows that are not shown
+}
+
+var none Cell
+
+// at gives a cell; outside the grid it is empty. The cell must not be changed.
+func (g *Grid) at(row, col int) *Cell {
+	if row >= 0 && row < len(g.Rows) && col >= 0 && col < len(g.Rows[row]) {
+		return &g.Rows[row][col]
+	}
+	return &none
+}
+
+// At gives a cell; outside the grid it is empty.
+func (g *Grid) At(row, col int) Cell { return *g.at(row, col) }
+
+// Range is a block of cells, zero-based and inclusive.
+type Range struct{ Top, Left, Bottom, Right int }
+
+// String gives the range in A1 form.
+func (r Range) String() string {
+	a, b := CellName(r.Top, r.Left), CellName(r.Bottom, r.Right)
+	if a == b {
+		return a
+	}
+	return a + ":" + b
+}
+
+// MarshalText gives the range in A1 form.
+func (r Range) MarshalText() ([]byte, error) { return []byte(r.String()), nil }
+
+// UnmarshalText reads a range in A1 form.
+func (r *Range) UnmarshalText(text []byte) error {
+	got, err := ParseRange(string(text))
+	if err == nil {
+		*r = got
+	}
+	return err
+}
+
+func (r Range) width() int { return r.Right - r.Left + 1 }
+
+func (r Range) height() int { return r.Bottom - r.Top + 1 }
+
+func (r Range) meets(o Range) bool {
+	return r.Left <= o.Right && o.Left <= r.Right && r.Top <= o.Bottom && o.Top <= r.Bottom
+}
+
+func (r Range) join(o Range) Range {
+	return Range{min(r.Top, o.Top), min(r.Left, o.Left), max(r.Bottom, o.Bottom), max(r.Right, o.Right)}
+}
+
+// The bounds of a sheet, as ECMA-376 has them.
+const (
+	MaxRows    = 1 << 20
+	MaxColumns = 1 << 14
+)
+
+// CellName gives the A1 name of a cell.
+func CellName(row, col int) string {
+	return fmt.Sprintf("%s%d", ColumnName(col), row+1)
+}
+
+// ColumnName gives the letters of a column: A, Z, AA.
+func ColumnName(col int) string {
+	name := ""
+	for col++; col > 0; col = (col - 1) / 26 {
+		name = string(rune('A'+(col-1)%26)) + name
+	}
+	return name
+}
+
+// ParseCell reads the A1 name of a cell, with or without dollar signs.
+func ParseCell(name string) (row, col int, err error) {
+	s := strings.ToUpper(strings.ReplaceAll(strings.TrimSpace(name), "$", ""))
+	i := 0
+	for ; i < len(s) && s[i] >= 'A' && s[i] <= 'Z' && i < 4; i++ {
+		col = col*26 + int(s[i]-'A') + 1
+	}
+	digits := s[i:]
+	for _, d := range digits {
+		if d < '0' || d > '9' || row > MaxRows {
+			return 0, 0, fmt.Errorf("%q is not the name of a cell: write it like B2", name)
+		}
+		row = row*10 + int(d-'0')
+	}
+	if col < 1 || row < 1 || col > MaxColumns || row > MaxRows {
+		return 0, 0, fmt.Errorf("%q is not the name of a cell: write it like B2", name)
+	}
+	return row - 1, col - 1, nil
+}
+
+// ParseRange reads a range in A1 form: B2:D9, or B2 alone.
+func ParseRange(text string) (Range, error) {
+	from, to, isRange := strings.Cut(text, ":")
+	if !isRange {
+		to = from
+	}
+	top, left, err := ParseCell(from)
+	if err != nil {
+		return Range{}, err
+	}
+	bottom, right, err := ParseCell(to)
+	if err != nil {
+		return Range{}, err
+	}
+	return Range{min(top, bottom), min(left, right), max(top, bottom), max(left, right)}, nil
+}

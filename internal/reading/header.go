@@ -1,0 +1,292 @@
+package reading
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"example.org/kavlo/internal/value"
+)
+
+// frame is a block with the header found in it.
+type frame struct {
+	block  Range
+	header int // its first row; where there is none, the first row of data
+	rows   int // of the header
+	name   string
+	totals int
+	doubts []string
+	why    string // why it is no table, or ""
+	kinds  []look
+	gaps   bool // blocks below were joined to it
+}
+
+// body is the first row after the header.
+func (f *frame) body() int { return f.header + f.rows }
+
+const (
+	titleRows  = 40 // rows of a block in which a header is looked for
+	sampleRows = 200
+)
+
+// frameOf finds the header of a block.
+func frameOf(g *Grid, b Range) *frame {
+	f := &frame{block: b, header: -1}
+	for _, d := range g.Declared {
+		if d.Range.meets(b) && d.Range.Top >= b.Top && !d.NoHeader && (f.header < 0 || d.Name != "") {
+			f.header, f.rows, f.name, f.totals = d.Range.Top, 1, d.Name, d.Totals
+			if d.Name != "" && d.Range.Bottom-d.Totals < b.Bottom && d.Range.Bottom < b.Bottom {
+				f.doubts = append(f.doubts, fmt.Sprintf("the defined table %s ends at row %d, and rows go on below it: they were taken as its rows", d.Name, d.Range.Bottom+1))
+			}
+		}
+	}
+	if f.header >= 0 {
+		return f
+	}
+	if b.width() < 2 {
+		f.why = "a single column of remarks"
+		return f
+	}
+	for row := b.Top; row <= min(b.Bottom, b.Top+titleRows); row++ {
+		filled := g.filled(b, row)
+		if len(filled) < 2 || len(filled)*10 < b.width()*6 {
+			continue
+		}
+		f.header = row
+		if g.names(b, row, filled) {
+			f.rows = 1
+		}
+		break
+	}
+	switch {
+	case f.header < 0:
+		f.why = "no row in it reads as a header"
+	case f.rows == 0 && b.Bottom == f.header:
+		f.why = "a line of values with no header and no rows"
+	case f.rows == 0:
+		f.doubts = append(f.doubts, "no row reads as a header: the columns were given names")
+	default:
+		f.widenHeader(g)
+	}
+	return f
+}
+
+// names reports whether a row names columns rather than holding their values.
+func (g *Grid) names(b Range, row int, filled []int) bool {
+	texts, again, over := 0, 0, false
+	for _, col := range filled {
+		c := g.at(row, col)
+		switch looksLike(c, true) {
+		case isText:
+			if len(c.Value.String()) > 200 {
+				return false
+			}
+			texts++
+			again += g.recurs(b, row, col)
+			below := g.sample(row+1, b.Bottom, col)
+			over = over || below == isNumber || below == isDate || below == isTick || below == isAddress
+		case isNumber, isDate:
+			if !g.namesPeriod(b, row, col) {
+				return false
+			}
+		default:
+			return false
+		}
+	}
+	if texts == 0 {
+		return false
+	}
+	return over || again < 2 || g.bold(b, row) && !g.bold(b, row+1)
+}
+
+// recurs counts how often the value of a cell comes again below it, unless the
+// whole row comes again there, as headers do on paper.
+func (g *Grid) recurs(b Range, row, col int) int {
+	n, text := 0, value.Fold(g.at(row, col).Value.String())
+	for below := row + 1; below <= min(b.Bottom, row+sampleRows); below++ {
+		if value.Fold(g.at(below, col).Value.String()) == text && !g.repeats(b, row, below) {
+			n++
+		}
+	}
+	return n
+}
+
+// repeats reports whether two rows say the same.
+func (g *Grid) repeats(b Range, row, other int) bool {
+	for col := b.Left; col <= b.Right; col++ {
+		if value.Fold(g.at(row, col).Value.String()) != value.Fold(g.at(other, col).Value.String()) {
+			return false
+		}
+	}
+	return true
+}
+
+// namesPeriod reports whether a year or date heads a column of other things.
+func (g *Grid) namesPeriod(b Range, row, col int) bool {
+	isPeriod := func(c *Cell) bool {
+		switch looksLike(c, true) {
+		case isDate:
+			return true
+		case isNumber:
+			y, err := value.ParseNumber(strings.TrimSpace(c.Value.String()))
+			return err == nil && value.Compare(y, value.OfInt(1900)) >= 0 && value.Compare(y, value.OfInt(2100)) <= 0 && !strings.Contains(c.Value.String(), ".")
+		}
+		return false
+	}
+	if !isPeriod(g.at(row, col)) {
+		return false
+	}
+	seen, periods := 0, 0
+	for below := row + 1; below <= min(b.Bottom, row+sampleRows); below++ {
+		if c := g.at(below, col); !c.Value.IsBlank() {
+			seen++
+			if isPeriod(c) {
+				periods++
+			}
+		}
+	}
+	return seen > 0 && periods*2 < seen
+}
+
+func (g *Grid) bold(b Range, row int) bool {
+	filled := g.filled(b, row)
+	return len(filled) > 0 && !slices.ContainsFunc(filled, func(col int) bool { return !g.at(row, col).Bold })
+}
+
+// widenHeader takes in a second row of the header: groups above the names, or
+// names and units below the groups.
+func (f *frame) widenHeader(g *Grid) {
+	if f.header > f.block.Top && g.groups(f.block, f.header-1) {
+		f.header--
+		f.rows++
+	}
+	for f.rows < 3 && f.body() < f.block.Bottom && f.goesOn(g, f.body()) {
+		f.rows++
+	}
+}
+
+// groups reports whether a row holds captions, each over several columns of
+// the row below it.
+func (g *Grid) groups(b Range, row int) bool {
+	filled := g.filled(b, row)
+	if len(filled) < 2 && !g.mergedAcross(b, row, 2, b.width()-1) {
+		return false
+	}
+	for i, col := range filled {
+		if looksLike(g.at(row, col), true) != isText {
+			return false
+		}
+		next := i+1 < len(filled) && filled[i+1] == col+1
+		if next && !g.mergedAcross(b, row, 2, b.width()-1) {
+			return false
+		}
+	}
+	return true
+}
+
+// mergedAcross reports whether a row has merged cells of so many columns.
+func (g *Grid) mergedAcross(b Range, row, atLeast, atMost int) bool {
+	return slices.ContainsFunc(g.Merged, func(m Range) bool {
+		return m.Top <= row && m.Bottom >= row && m.Left >= b.Left && m.Right <= b.Right && m.width() >= atLeast && m.width() <= atMost
+	})
+}
+
+// goesOn reports whether the row below a header belongs to it.
+func (f *frame) goesOn(g *Grid, row int) bool {
+	filled := g.filled(f.block, row)
+	if len(filled) < 2 {
+		return false
+	}
+	for _, col := range filled {
+		if looksLike(g.at(row, col), true) != isText {
+			return false
+		}
+	}
+	joined := slices.ContainsFunc(g.Merged, func(m Range) bool {
+		return m.Top >= f.header && m.Top < row && m.Left >= f.block.Left && m.Right <= f.block.Right && (m.Bottom >= row || m.Bottom == row-1 && m.width() > 1)
+	})
+	if joined {
+		return true
+	}
+	// a row of words over columns that hold numbers and dates: units, or the
+	// names below groups
+	typed, words := 0, map[string]bool{}
+	for col := f.block.Left; col <= f.block.Right; col++ {
+		if k := g.sample(row+1, f.block.Bottom, col); k != isNothing && k != isText {
+			typed++
+			if c := g.at(row, col); !c.Value.IsBlank() {
+				words[value.Fold(c.Value.String())] = true
+			} else {
+				typed = -1 << 20
+			}
+		}
+	}
+	return typed >= 2 && len(words) >= 2 && f.block.Bottom-row >= 2
+}
+
+// headers gives every column a name of its own.
+func (f *frame) headers(g *Grid, t *Table) {
+	seen := map[string]int{}
+	for col := f.block.Left; col <= f.block.Right; col++ {
+		name := f.headerAt(g, col)
+		at := CellName(f.header, col)
+		if name == "" {
+			name = "Column " + ColumnName(col)
+			if f.rows > 0 {
+				t.Doubts = append(t.Doubts, fmt.Sprintf("column %s has no header: it is called %s", at, name))
+			}
+		}
+		seen[value.Fold(name)]++
+		if n := seen[value.Fold(name)]; n > 1 {
+			plain := name
+			for ; seen[value.Fold(name)] > 0; n++ {
+				name = fmt.Sprintf("%s (%d)", plain, n)
+			}
+			seen[value.Fold(name)]++
+			t.Doubts = append(t.Doubts, fmt.Sprintf("the header %s is there twice: the one at %s is called %s", plain, at, name))
+		}
+		t.Headers = append(t.Headers, name)
+		t.Columns = append(t.Columns, Column{Name: name})
+	}
+}
+
+var plainName = strings.NewReplacer("[", "(", "]", ")")
+
+// headerAt gives the name that the header's rows give a column, groups first.
+func (f *frame) headerAt(g *Grid, col int) string {
+	var parts []string
+	for row := f.header; row < f.body(); row++ {
+		c := g.at(row, col)
+		if row < f.body()-1 && c.Value.IsBlank() {
+			c = g.at(row, f.groupOver(g, row, col))
+		}
+		part := strings.Join(strings.Fields(plainName.Replace(c.Value.String())), " ")
+		if part != "" && (len(parts) == 0 || value.Fold(parts[len(parts)-1]) != value.Fold(part)) {
+			parts = append(parts, part)
+		}
+	}
+	return strings.Join(parts, " ")
+}
+
+// groupOver gives the column of the caption that stands over a column: that of
+// the merged cells, or where nothing is merged the nearest to the left.
+func (f *frame) groupOver(g *Grid, row, col int) int {
+	merged := false
+	for _, m := range g.Merged {
+		if m.Top <= row && m.Bottom >= row && m.Left >= f.block.Left && m.Right <= f.block.Right {
+			if m.Left <= col && col <= m.Right {
+				return m.Left
+			}
+			merged = true
+		}
+	}
+	if merged {
+		return col
+	}
+	for left := col - 1; left >= f.block.Left; left-- {
+		if !g.at(row, left).Value.IsBlank() {
+			return left
+		}
+	}
+	return col
+}

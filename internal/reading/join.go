@@ -1,0 +1,232 @@
+package reading
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"example.org/kavlo/internal/value"
+)
+
+func readSheet(g *Grid) Sheet {
+	g.fillMerged()
+	s := Sheet{Name: g.Name, Hidden: g.Hidden, Tables: []Table{}, LeftOut: []LeftOut{}, grid: g}
+	frames := joinFrames(g, findBlocks(g))
+	for _, f := range frames {
+		if f.why != "" {
+			continue
+		}
+		s.Tables = append(s.Tables, f.table(g))
+	}
+	for _, f := range frames {
+		switch {
+		case f.why == "":
+		case len(s.Tables) == 0 && f.listAlone(g):
+			t := f.table(g)
+			t.Doubts = append(t.Doubts, "it is one column alone: it was taken as a table with one column")
+			s.Tables = append(s.Tables, t)
+		default:
+			s.LeftOut = append(s.LeftOut, LeftOut{f.block, f.why})
+		}
+	}
+	s.leaveOutAsides(g)
+	return s
+}
+
+// joinFrames joins to a table what goes on below it after a blank row or after
+// hollow rows.
+func joinFrames(g *Grid, blocks []Range) []*frame {
+	var frames []*frame
+	for _, b := range blocks {
+		joined := false
+		for i := len(frames) - 1; i >= 0 && !joined; i-- {
+			if above := frames[i]; above.why == "" && above.goesOnWith(g, b) {
+				above.block.Bottom = b.Bottom
+				above.gaps, joined = true, true
+			}
+		}
+		if !joined {
+			frames = append(frames, frameOf(g, b))
+		}
+	}
+	return frames
+}
+
+// goesOnWith reports whether a block below holds more rows of the same table.
+func (f *frame) goesOnWith(g *Grid, b Range) bool {
+	if b.Left < f.block.Left || b.Right > f.block.Right || b.Top <= f.block.Bottom || f.body() > f.block.Bottom {
+		return false
+	}
+	blank := 0
+	for row := f.block.Bottom + 1; row < b.Top; row++ {
+		if g.empty(f.block, row) {
+			if blank++; blank > 1 {
+				return false
+			}
+		}
+	}
+	if slices.ContainsFunc(g.Declared, func(d Declared) bool { return d.Range.Top == b.Top && d.Range.meets(b) }) {
+		return false
+	}
+	if isTotal(g, f.block, b.Top) {
+		return b.height() == 1
+	}
+	same, other := 0, 0
+	for col := b.Left; col <= b.Right; col++ {
+		c := g.at(b.Top, col)
+		k := f.kind(g, col)
+		switch {
+		case c.Value.IsBlank() || k == isNothing:
+		case k == isText:
+		case looksLike(c, g.Texts) == k:
+			same++
+		default:
+			other++
+		}
+	}
+	filled := g.filled(b, b.Top)
+	switch {
+	case same > 0:
+		return same >= other
+	case other > 0 || len(filled) < 2:
+		return false
+	case g.repeats(f.block, f.header, b.Top):
+		return true
+	case g.bold(b, b.Top) && !g.bold(f.block, f.body()):
+		return false
+	case f.rows == 0 || blank == 0:
+		return true
+	case g.plainer(b, filled):
+		return false
+	}
+	// words under words: more rows, unless they are narrower and name something
+	return b.Left == f.block.Left && len(filled)*10 >= f.block.width()*6
+}
+
+// plainer reports whether the first row of a block has no digits where the rows
+// below it have them: then it names columns.
+func (g *Grid) plainer(b Range, filled []int) bool {
+	coded := 0
+	for _, col := range filled {
+		if hasDigit(g.at(b.Top, col)) {
+			return false
+		}
+		all := b.Bottom > b.Top
+		for row := b.Top + 1; row <= min(b.Bottom, b.Top+sampleRows); row++ {
+			all = all && hasDigit(g.at(row, col))
+		}
+		if all {
+			coded++
+		}
+	}
+	return coded > 0
+}
+
+func hasDigit(c *Cell) bool { return strings.ContainsAny(c.Value.String(), "0123456789") }
+
+// kind gives what the cells of a column look like.
+func (f *frame) kind(g *Grid, col int) look {
+	if f.kinds == nil {
+		for c := f.block.Left; c <= f.block.Right; c++ {
+			f.kinds = append(f.kinds, g.sample(f.body(), f.block.Bottom, c))
+		}
+	}
+	return f.kinds[col-f.block.Left]
+}
+
+// listAlone reports whether a single column reads as a list under a name; it
+// then makes it a table.
+func (f *frame) listAlone(g *Grid) bool {
+	b := f.block
+	if b.width() != 1 || b.height() < 4 || looksLike(g.at(b.Top, b.Left), true) != isText {
+		return false
+	}
+	for row := b.Top; row <= b.Bottom; row++ {
+		if s := g.at(row, b.Left).Value.String(); len([]rune(s)) > 60 || strings.HasSuffix(s, ".") {
+			return false
+		}
+	}
+	f.header, f.rows, f.why = b.Top, 1, ""
+	return true
+}
+
+// leaveOutAsides takes out of the tables what only looks like one beside a real
+// table: a key or legend, labels with values, and a line for a signature.
+func (s *Sheet) leaveOutAsides(g *Grid) {
+	tables := s.Tables
+	s.Tables = slices.DeleteFunc(slices.Clone(tables), func(t Table) bool {
+		why := ""
+		switch {
+		case t.Name != "":
+			return false
+		case t.Rows == 0 && slices.ContainsFunc(tables, func(o Table) bool { return o.Rows > 0 }):
+			why = "a line of words with no rows below it"
+		case isLegend(g, &t) && slices.ContainsFunc(tables, func(o Table) bool { return besides(&t, &o) }):
+			why = "a key or legend beside a table"
+		case slices.ContainsFunc(tables, func(o Table) bool {
+			return o.Range != t.Range && o.Rows >= t.Rows && isLabels(g, &t, o.Range.width() > t.Range.width())
+		}):
+			why = "labels with their values"
+		default:
+			return false
+		}
+		whole := t.Range
+		for _, l := range t.LeftOut {
+			whole = whole.join(l.Range)
+		}
+		s.LeftOut = append(s.LeftOut, LeftOut{whole, why})
+		return true
+	})
+}
+
+// isLegend reports whether a table is a caption over pairs of words.
+func isLegend(g *Grid, t *Table) bool {
+	if t.Range.width() != 2 || len(t.LeftOut) == 0 || t.LeftOut[0].Range.Bottom != t.Range.Top-1 {
+		return false
+	}
+	for _, c := range t.Columns {
+		if c.Kind.Kind != value.Text {
+			return false
+		}
+	}
+	caption := t.Range.Top - 1
+	return solid(g.at(caption, t.Range.Left)) && !solid(g.at(caption, t.Range.Right))
+}
+
+// isLabels reports whether a table is really a few labels, each with its value
+// beside it, as they stand above and below tables; beside a wider one, values
+// of several kinds are enough to tell.
+func isLabels(g *Grid, t *Table, narrow bool) bool {
+	if t.Range.width() != 2 || t.Range.height() > 8 {
+		return false
+	}
+	colons, rows := 0, 0
+	kinds := map[look]bool{}
+	for row := t.Range.Top; row <= t.Range.Bottom; row++ {
+		rows++
+		if strings.HasSuffix(strings.TrimSpace(g.at(row, t.Range.Left).Value.String()), ":") {
+			colons++
+		}
+		kinds[looksLike(g.at(row, t.Range.Right), g.Texts)] = true
+	}
+	return colons*2 > rows || narrow && (rows <= 4 && len(kinds) > 2 || rows <= 2 && len(kinds) > 1 && !g.at(t.Range.Top, t.Range.Left).Bold)
+}
+
+// besides reports whether t stands beside a table that is wider and longer.
+func besides(t, other *Table) bool {
+	a, b := t.Range, other.Range
+	return (a.Left > b.Right || a.Right < b.Left) && a.Top <= b.Bottom && a.Bottom >= b.Top &&
+		b.width() > a.width() && other.Rows >= t.Rows
+}
+
+func hiddenRows(g *Grid, t *Table) {
+	n := 0
+	for _, row := range t.lines {
+		if _, hidden := slices.BinarySearch(g.HiddenAt, row); hidden {
+			n++
+		}
+	}
+	if n > 0 {
+		t.Doubts = append(t.Doubts, fmt.Sprintf("%d of its rows are hidden in the file: they were taken as rows", n))
+	}
+}

@@ -1,0 +1,210 @@
+package reading
+
+import (
+	"slices"
+	"strings"
+
+	"example.org/kavlo/internal/value"
+)
+
+// table makes a table of a frame: its rows, its names, its types.
+func (f *frame) table(g *Grid) Table {
+	b := f.block
+	t := Table{Name: f.name, HeaderRows: f.rows, Range: Range{f.header, b.Left, b.Bottom, b.Right}, Doubts: f.doubts}
+	if f.header > b.Top {
+		t.leaveOut(b.Top, f.header-1, "stands above the header")
+	}
+	f.findRows(g, &t)
+	last := f.body() - 1
+	if len(t.lines) > 0 {
+		last = t.lines[len(t.lines)-1]
+	}
+	t.Range.Bottom = max(last, f.header)
+	t.LeftOut = slices.DeleteFunc(t.LeftOut, func(l LeftOut) bool { return l.Reason == blankRow && l.Range.Top > last })
+	t.Rows = len(t.lines)
+	if n := hollowBelow(g, Range{t.Range.Top, b.Left, max(b.Bottom, last), b.Right}); n > 0 {
+		t.leaveOut(max(b.Bottom, last)+1, max(b.Bottom, last)+n, "hollow rows: nothing but unticked boxes, zeros or formula results")
+	}
+	f.headers(g, &t)
+	for i := range t.Columns {
+		t.infer(g, i)
+	}
+	hiddenRows(g, &t)
+	return t
+}
+
+const blankRow = "a blank row"
+
+func (t *Table) leaveOut(top, bottom int, why string) {
+	if n := len(t.LeftOut); n > 0 && t.LeftOut[n-1].Reason == why && t.LeftOut[n-1].Range.Bottom == top-1 {
+		t.LeftOut[n-1].Range.Bottom = bottom
+		return
+	}
+	t.LeftOut = append(t.LeftOut, LeftOut{Range{top, t.Range.Left, bottom, t.Range.Right}, why})
+}
+
+// findRows tells the rows of a table from what stands between and below them.
+func (f *frame) findRows(g *Grid, t *Table) {
+	bottom := f.block.Bottom
+	if f.totals > 0 {
+		for _, d := range g.Declared {
+			if d.Name == f.name && d.Range.Bottom <= bottom {
+				from := d.Range.Bottom - f.totals + 1
+				t.leaveOut(from, d.Range.Bottom, "a total, as the defined table says")
+				if d.Range.Bottom == bottom {
+					bottom = from - 1
+				}
+			}
+		}
+	}
+	defaults := f.defaultsFrom(g, bottom)
+	var made []int // rows that hold nothing but what formulas gave, words among it
+	for row := f.body(); row <= bottom; row++ {
+		switch why := f.aside(g, row); {
+		case row >= defaults:
+			t.leaveOut(row, row, "rows that hold only the same default")
+		case f.totals > 0 && slices.ContainsFunc(t.LeftOut, func(l LeftOut) bool { return l.Range.Top <= row && row <= l.Range.Bottom }):
+		case why != "":
+			t.leaveOut(row, row, why)
+			if why == hollowRow && f.computed(g, row) {
+				made = append(made, row)
+			}
+		default:
+			t.lines = append(t.lines, row)
+		}
+	}
+	for row := bottom + 1; len(t.lines) == 0 && row < len(g.Rows) && f.computed(g, row); row++ {
+		made = append(made, row)
+	}
+	if len(t.lines) == 0 && len(made) > 0 {
+		t.lines = made
+		t.LeftOut = slices.DeleteFunc(t.LeftOut, func(l LeftOut) bool { return l.Reason == hollowRow })
+		t.Doubts = append(t.Doubts, "every row is made by formulas: those with words or dates in them were taken as rows")
+	}
+	for len(t.lines) > 0 && f.footnote(g, t) {
+		last := t.lines[len(t.lines)-1]
+		t.lines = t.lines[:len(t.lines)-1]
+		t.leaveOut(last, last, "a remark below the table")
+	}
+}
+
+const hollowRow = "a hollow row"
+
+// aside says why a row of the block is no row of the table, or "".
+func (f *frame) aside(g *Grid, row int) string {
+	switch {
+	case g.empty(f.block, row):
+		return blankRow
+	case g.hollow(f.block, row):
+		return hollowRow
+	case isTotal(g, f.block, row):
+		return "a total"
+	case f.rows > 0 && g.repeats(f.block, f.body()-1, row):
+		return "the header again"
+	case len(g.filled(f.block, row)) == 1 && g.mergedAcross(f.block, row, max(2, f.block.width()*6/10), f.block.width()):
+		return "a heading between rows"
+	}
+	return ""
+}
+
+// computed reports whether formulas gave words or dates in a row.
+func (f *frame) computed(g *Grid, row int) bool {
+	for col := f.block.Left; col <= f.block.Right; col++ {
+		if c := g.at(row, col); c.Formula && !c.Value.IsBlank() && (c.Value.Kind() == value.Text || c.Value.Kind() == value.Date) {
+			return true
+		}
+	}
+	return false
+}
+
+// defaultsFrom gives the row from which on all rows hold the same few values
+// and nothing in the first column: what somebody filled down beforehand.
+func (f *frame) defaultsFrom(g *Grid, bottom int) int {
+	b := f.block
+	set := g.filled(b, bottom)
+	if len(set) == 0 || set[0] == b.Left || len(set)*3 > b.width() {
+		return bottom + 1
+	}
+	from := bottom
+	for from > f.body() && g.repeats(b, from-1, bottom) {
+		from--
+	}
+	if bottom-from+1 < 5 {
+		return bottom + 1
+	}
+	return from
+}
+
+// footnote reports whether the last row found is a remark: words in one cell
+// alone, where other rows fill most of theirs.
+func (f *frame) footnote(g *Grid, t *Table) bool {
+	b := f.block
+	row := t.lines[len(t.lines)-1]
+	filled := g.filled(b, row)
+	if len(filled) != 1 || b.width() < 3 || len(t.lines) < 3 {
+		return false
+	}
+	s := strings.TrimSpace(g.at(row, filled[0]).Value.String())
+	if looksLike(g.at(row, filled[0]), true) != isText {
+		return false
+	}
+	full := 0
+	for _, line := range t.lines[:len(t.lines)-1] {
+		if len(g.filled(b, line))*2 > b.width() {
+			full++
+		}
+	}
+	if full*10 < (len(t.lines)-1)*8 {
+		return false
+	}
+	longest := 0
+	for _, line := range t.lines[:len(t.lines)-1] {
+		longest = max(longest, len([]rune(g.at(line, filled[0]).Value.String())))
+	}
+	return len([]rune(s)) > max(longest*3/2, 24) || strings.HasPrefix(s, "*") || strings.HasPrefix(s, "(") ||
+		slices.ContainsFunc([]string{"note", "source", "remark", "signed", "end of", "n.b."}, func(w string) bool { return strings.HasPrefix(value.Fold(s), w) })
+}
+
+var totalWords = []string{"total", "totals", "sum", "grand total", "subtotal", "sub-total", "sub total", "average", "mean", "count",
+	"summe", "gesamt", "zwischensumme", "totaal", "totale", "somme", "sous-total", "soma", "suma", "totalt", "totaux"}
+
+// isTotal reports whether a row sums up those above: it says so, beside a
+// formula or with cells left empty.
+func isTotal(g *Grid, r Range, row int) bool {
+	said, computed, filled := false, false, 0
+	for col := r.Left; col <= r.Right; col++ {
+		c := g.at(row, col)
+		if c.Value.IsBlank() {
+			continue
+		}
+		filled++
+		computed = computed || c.Formula
+		if c.Value.Kind() == value.Text && len(c.Value.Raw()) < 60 {
+			said = said || saysTotal(c.Value.Raw())
+		}
+	}
+	return said && (computed || filled < r.width())
+}
+
+func saysTotal(s string) bool {
+	word := strings.TrimRight(value.Fold(s), ": ")
+	if slices.Contains(totalWords, word) {
+		return true
+	}
+	first, _, _ := strings.Cut(word, " ")
+	last := word[strings.LastIndexByte(word, ' ')+1:]
+	switch first = strings.TrimRight(first, ":"); first {
+	case "total", "totals", "subtotal", "sub-total", "summe", "zwischensumme":
+		return true
+	}
+	return last == "total" || last == "totals" || last == "subtotal" || last == "sub-total"
+}
+
+// hollowBelow counts the hollow rows that hang below a table.
+func hollowBelow(g *Grid, r Range) int {
+	n := 0
+	for row := r.Bottom + 1; row < len(g.Rows) && g.hollow(r, row) && !g.empty(r, row); row++ {
+		n++
+	}
+	return n
+}
