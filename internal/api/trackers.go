@@ -51,6 +51,7 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 func (s *server) column(t *sheet.Tracker, tab *sheet.TabShape, c *sheet.Column) wire.Column {
 	w := wire.Column{ID: c.ID.String(), Name: c.Name, Type: c.Type.Kind.String(), Several: c.Type.Several, Format: c.Type.Display,
 		Required: c.Required, Unique: c.Unique, BadInput: "mark"}
+	w.Default, w.Minimum, w.Maximum, w.Longest, w.AutoNo = c.Default, c.Min, c.Max, c.Longest, c.AutoNo
 	if c.BadInput == sheet.Refuse {
 		w.BadInput = "refuse"
 	}

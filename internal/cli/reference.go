@@ -52,7 +52,7 @@ func flags(b *strings.Builder, set *pflag.FlagSet) {
 			return
 		}
 		fmt.Fprintf(b, "- `--%s`: %s", f.Name, f.Usage)
-		if f.DefValue != "" && f.DefValue != "false" && f.DefValue != "0" {
+		if f.DefValue != "" && f.DefValue != "false" && f.DefValue != "[]" && f.DefValue != "0" {
 			fmt.Fprintf(b, " (%s)", f.DefValue)
 		}
 		b.WriteByte('\n')

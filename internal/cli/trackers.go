@@ -100,37 +100,6 @@ func (a *app) changing(do func(*cobra.Command, *client.Client, []string) (*wire.
 	}
 }
 
-func (a *app) columnsCmd() *cobra.Command {
-	return &cobra.Command{Use: "columns TRACKER/TAB", Short: "List a tab's columns", Args: args("TRACKER/TAB"), RunE: func(cmd *cobra.Command, given []string) error {
-		tracker, name, err := place(given[0])
-		if err != nil {
-			return err
-		}
-		tab, err := a.tab(cmd, tracker, name)
-		if err != nil {
-			return err
-		}
-		g := &grid{heads: []string{"id", "column", "type", "options", "notes"}}
-		for _, c := range tab.Columns {
-			var options, notes []string
-			for _, o := range c.Options {
-				options = append(options, o.Name)
-			}
-			for note, holds := range map[string]bool{"required": c.Required, "unique": c.Unique, "refuses bad input": c.BadInput == "refuse", "computed: " + c.Clause: c.Clause != ""} {
-				if holds {
-					notes = append(notes, note)
-				}
-			}
-			typ := c.Type
-			if c.Format != "" {
-				typ += " (" + c.Format + ")"
-			}
-			g.add(c.ID, c.Name, typ, strings.Join(options, ", "), strings.Join(notes, ", "))
-		}
-		return a.show(tab.Columns, g)
-	}}
-}
-
 // tab finds a tab of a tracker; a name that is not there is the service's to refuse.
 func (a *app) tab(cmd *cobra.Command, tracker, name string) (*wire.Tab, error) {
 	c, err := a.client()

@@ -38,6 +38,21 @@ func (c *Client) DropTracker(ctx context.Context, h How, tracker string) (*wire.
 	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker)})
 }
 
+// AddColumn adds a column to a tab.
+func (c *Client) AddColumn(ctx context.Context, h How, tracker, tab string, column wire.NewColumn) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs", tab, "columns"), body: column})
+}
+
+// ChangeColumn changes a column in every tab that shares it.
+func (c *Client) ChangeColumn(ctx context.Context, h How, tracker, tab, column string, to wire.ColumnChange) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPatch, path: path("trackers", tracker, "tabs", tab, "columns", column), body: to})
+}
+
+// DropColumn takes a column from a tab.
+func (c *Client) DropColumn(ctx context.Context, h How, tracker, tab, column string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker, "tabs", tab, "columns", column)})
+}
+
 // pageRows is how many rows are asked for at a time.
 const pageRows = 2000
 

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"example.org/kavlo/internal/rule"
@@ -35,9 +36,10 @@ type Request struct {
 
 // Turn is a request's turn at the newest state.
 type Turn struct {
-	Draft  *sheet.Draft
-	Now    time.Time
-	Detail any // goes into the run's record
+	Draft    *sheet.Draft
+	Now      time.Time
+	Detail   any      // goes into the run's record
+	Warnings []string // go into the result
 }
 
 // Result is what a request came to.
@@ -286,14 +288,23 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 		}
 	}
 	r.Set.Changes = draft.Changes()
+	r.Warnings = turn.Warnings
 	for i := range r.Set.Changes {
 		if c := &r.Set.Changes[i]; c.Kind == sheet.Reshape && c.ShapeAfter != nil {
 			if err := setup.Check(c.ShapeAfter); err != nil {
 				return nil, err
 			}
-			if r.Warnings, err = d.warnings(c.ShapeAfter, draft.Now()); err != nil {
+			warnings, err := d.warnings(c.ShapeAfter, draft.Now())
+			if err != nil {
 				return nil, err
 			}
+			if c.ShapeBefore != nil { // what was so before is no news
+				known, err := d.warnings(c.ShapeBefore, draft.Now())
+				if err == nil {
+					warnings = slices.DeleteFunc(warnings, func(w string) bool { return slices.Contains(known, w) })
+				}
+			}
+			r.Warnings = append(r.Warnings, warnings...)
 		}
 	}
 	if r.Outcome != nil {

@@ -18,10 +18,10 @@ var placeholders = []string{"-", "–", "—", "?", "n/a", "na", "#n/a", "tbc", 
 // evidence is what a column's filled cells are.
 type evidence struct {
 	filled, waiting, links, mails int // waiting: those with a placeholder
-	kinds                map[value.Kind]int
-	texts                []string       // of the text cells
-	options              []string       // of the dropdown
-	displays             map[string]int // how numbers are shown
+	kinds                         map[value.Kind]int
+	texts                         []string       // of the text cells
+	options                       []string       // of the dropdown
+	displays                      map[string]int // how numbers are shown
 }
 
 func (t *Table) gather(g *Grid, i int) *evidence {

@@ -338,8 +338,9 @@ func Check(shape *sheet.Shape) error {
 		return err
 	}
 	for i := range shape.Parts {
-		if err := checkPart(&shape.Parts[i], bound, shape); err != nil {
-			return err
+		p := &shape.Parts[i]
+		if err := checkPart(p, bound, shape); err != nil {
+			return fmt.Errorf("%s %s: %w", p.Kind, p.Name, err)
 		}
 	}
 	return nil

@@ -66,14 +66,8 @@ func (d *decoder) readTabs(a at) error {
 // columnID finds the id for a column: its own of old, that of a namesake of
 // the same type in another tab, or a new one.
 func (d *decoder) columnID(old *sheet.TabShape, c *sheet.Column) sheet.ColumnID {
-	same := func(x *sheet.Column) bool {
-		if x.Computed() || c.Computed() {
-			return x.Computed() && c.Computed()
-		}
-		return x.Type.Kind == c.Type.Kind && x.Type.Several == c.Type.Several
-	}
 	if old != nil {
-		if x, err := old.Column(c.Name); err == nil && same(x) {
+		if x, err := old.Column(c.Name); err == nil && sameColumn(x, c) {
 			return x.ID
 		}
 	}
@@ -81,10 +75,8 @@ func (d *decoder) columnID(old *sheet.TabShape, c *sheet.Column) sheet.ColumnID 
 		if shape == nil {
 			continue
 		}
-		for i := range shape.Tabs {
-			if x, err := shape.Tabs[i].Column(c.Name); err == nil && same(x) {
-				return x.ID
-			}
+		if id := Namesake(shape, c); id != 0 {
+			return id
 		}
 	}
 	return sheet.ColumnID(d.ids.next())

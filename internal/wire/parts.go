@@ -31,6 +31,25 @@ type Column struct {
 	Required bool     `json:"required,omitempty"`
 	Unique   bool     `json:"unique,omitempty"`
 	BadInput string   `json:"bad_input" enum:"mark,refuse"`
+	Default  string   `json:"default,omitempty" doc:"What new rows get"`
+	Minimum  string   `json:"minimum,omitempty"`
+	Maximum  string   `json:"maximum,omitempty"`
+	Longest  int      `json:"longest_text,omitempty" doc:"Most characters of a text"`
+	AutoNo   bool     `json:"automatic_number,omitempty" doc:"New rows get the next whole number"`
+}
+
+// NewColumn is a column to add.
+type NewColumn struct {
+	Name       string         `json:"name" minLength:"1" maxLength:"200"`
+	After      string         `json:"after,omitempty" doc:"The column that it stands after; last unless set"`
+	Definition map[string]any `json:"definition" doc:"As the setup file writes it, such as {\"type\": \"date\", \"required\": true}"`
+}
+
+// ColumnChange is what a column is to be.
+type ColumnChange struct {
+	Name       string         `json:"name,omitempty" maxLength:"200" doc:"A new name; rules follow it"`
+	After      string         `json:"after,omitempty" doc:"The column that it stands after"`
+	Definition map[string]any `json:"definition,omitempty" doc:"As the setup file writes it; what is absent stays, what is null goes"`
 }
 
 // Option is one choice of a choice column.

@@ -654,6 +654,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/tabs/{tab}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List a tab's columns */
+        get: operations["list-columns"];
+        put?: never;
+        /** Add a column to a tab */
+        post: operations["add-column"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a column from a tab; rows keep what they hold for it as carried values */
+        delete: operations["drop-column"];
+        options?: never;
+        head?: never;
+        /** Change a column, in every tab that shares it; a preview tells which cells would become odd */
+        patch: operations["change-column"];
+        trace?: never;
+    };
     "/api/v1/trackers/{tracker}/tabs/{tab}/rows": {
         parameters: {
             query?: never;
@@ -882,19 +918,40 @@ export interface components {
             tracker_id: string;
         };
         Column: {
+            /** @description New rows get the next whole number */
+            automatic_number?: boolean;
             /** @enum {string} */
             bad_input: "mark" | "refuse";
             /** @description Of a computed column, which is read only */
             clause?: string;
+            /** @description What new rows get */
+            default?: string;
             /** @description How a number is shown: plain, percent, rating or a currency code */
             format?: string;
             id: string;
+            /**
+             * Format: int64
+             * @description Most characters of a text
+             */
+            longest_text?: number;
+            maximum?: string;
+            minimum?: string;
             name: string;
             options?: components["schemas"]["Option"][];
             required?: boolean;
             several?: boolean;
             type: string;
             unique?: boolean;
+        };
+        ColumnChange: {
+            /** @description The column that it stands after */
+            after?: string;
+            /** @description As the setup file writes it; what is absent stays, what is null goes */
+            definition?: {
+                [key: string]: unknown;
+            };
+            /** @description A new name; rules follow it */
+            name?: string;
         };
         Completion: {
             /**
@@ -973,6 +1030,15 @@ export interface components {
         MoveRow: {
             /** @description Name or id of a tab */
             to: string;
+        };
+        NewColumn: {
+            /** @description The column that it stands after; last unless set */
+            after?: string;
+            /** @description As the setup file writes it, such as {"type": "date", "required": true} */
+            definition: {
+                [key: string]: unknown;
+            };
+            name: string;
         };
         NewPerson: {
             /** @enum {string} */
@@ -5406,6 +5472,316 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Column"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-column": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same key again gives the first answer and changes nothing */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewColumn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-column": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same key again gives the first answer and changes nothing */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+                /** @description Name or id */
+                column: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-column": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same key again gives the first answer and changes nothing */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+                /** @description Name or id */
+                column: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

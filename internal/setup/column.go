@@ -1,0 +1,86 @@
+package setup
+
+import (
+	"bytes"
+	"fmt"
+
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/sheet"
+	"go.yaml.in/yaml/v3"
+)
+
+// ParseColumn reads one column's definition, written as the setup file writes
+// it, in YAML or JSON. The column has no id yet; its clause is as written.
+func ParseColumn(name string, text []byte) (*sheet.Column, error) {
+	var doc yaml.Node
+	if err := yaml.Unmarshal(text, &doc); err != nil {
+		return nil, fmt.Errorf("reading the column: %w", err)
+	}
+	if len(doc.Content) == 0 {
+		return nil, fmt.Errorf("the column's definition is empty")
+	}
+	if bytes.HasPrefix(bytes.TrimSpace(text), []byte{'{'}) {
+		forgetLines(&doc)
+	}
+	c, err := readColumn(name, at{node: doc.Content[0], path: name})
+	if err != nil {
+		return nil, err
+	}
+	return &c, nil
+}
+
+// EncodeColumn gives a column's definition as the setup file writes it, as
+// plain maps and lists.
+func EncodeColumn(shape *sheet.Shape, tab *sheet.TabShape, c *sheet.Column) (map[string]any, error) {
+	bound, err := derive.Bind(shape)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]any{}
+	if err := (&encoder{shape, bound}).column(tab, c).Decode(&out); err != nil {
+		return nil, fmt.Errorf("writing column %s: %w", c.Name, err)
+	}
+	return out, nil
+}
+
+// Namesake gives the id of a column of another tab that has the name and the
+// type of c, which makes them one column; 0 if there is none.
+func Namesake(shape *sheet.Shape, c *sheet.Column) sheet.ColumnID {
+	for i := range shape.Tabs {
+		if x, err := shape.Tabs[i].Column(c.Name); err == nil && sameColumn(x, c) {
+			return x.ID
+		}
+	}
+	return 0
+}
+
+func sameColumn(a, b *sheet.Column) bool {
+	if a.Computed() || b.Computed() {
+		return a.Computed() && b.Computed()
+	}
+	return a.Type.Kind == b.Type.Kind && a.Type.Several == b.Type.Several
+}
+
+// Needers names the parts and computed columns that read well in one shape and
+// no longer do in another.
+func Needers(before, after *sheet.Shape) []string {
+	var out []string
+	if _, err := derive.Bind(after); err != nil {
+		return append(out, err.Error())
+	}
+	for i := range before.Parts {
+		p := &before.Parts[i]
+		if checkAlone(before, p) == nil && checkAlone(after, p) != nil {
+			out = append(out, string(p.Kind)+" "+p.Name)
+		}
+	}
+	return out
+}
+
+func checkAlone(shape *sheet.Shape, p *sheet.Part) error {
+	bound, err := derive.Bind(shape)
+	if err != nil {
+		return err
+	}
+	return checkPart(p, bound, shape)
+}
