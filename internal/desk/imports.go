@@ -171,6 +171,9 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*re
 		if columns[i], err = tab.Column(c.Name); err != nil {
 			return nil, err
 		}
+		if !columns[i].Computed() {
+			s.sheet.Retype(s.table, i, columns[i].Type, "the column of "+tab.Name)
+		}
 	}
 	records := make([]reconcile.Record, 0, s.table.Rows)
 	for _, r := range s.sheet.Records(s.table) {
@@ -181,7 +184,7 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*re
 		hash := sha256.New()
 		fmt.Fprintf(hash, "%d", tab.ID)
 		for i, c := range columns {
-			fmt.Fprintf(hash, "\x00%s", r.Cells[i])
+			fmt.Fprintf(hash, "\x00%s", s.sheet.Raw(s.table, &r, i))
 			if c.Computed() {
 				continue
 			}

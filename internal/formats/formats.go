@@ -34,7 +34,7 @@ func Read(name string, f File, size int64) (*reading.Reading, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
-		return reading.Read(name, grids), nil
+		return readGrids(name, grids), nil
 	}
 	g, err := csv.Read(f)
 	if err != nil {
@@ -58,4 +58,26 @@ func ReadFile(path string) (*reading.Reading, error) {
 		return nil, fmt.Errorf("%s is a folder", path)
 	}
 	return Read(filepath.Base(path), f, info.Size())
+}
+
+// readGrids reads a workbook's sheets; where Kavlo wrote it, its columns are
+// what the workbook says they are.
+func readGrids(name string, grids []*reading.Grid) *reading.Reading {
+	shown, defined := xlsx.Definitions(grids)
+	r := reading.Read(name, shown)
+	for i := range r.Sheets {
+		s := &r.Sheets[i]
+		for j := range s.Tables {
+			t := &s.Tables[j]
+			columns := defined[xlsx.TableAt{Sheet: s.Name, Table: t.Name}]
+			if len(columns) != len(t.Columns) {
+				continue
+			}
+			for n, c := range columns {
+				t.Rename(n, c.Name)
+				s.Retype(t, n, c.Type, "the workbook says so")
+			}
+		}
+	}
+	return r
 }

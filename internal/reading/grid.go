@@ -43,7 +43,8 @@ type Declared struct {
 	Name     string // of a defined table; "" of a filter
 	Range    Range
 	NoHeader bool
-	Totals   int // rows of totals at its end
+	Totals   int  // rows of totals at its end
+	Exact    bool // every row of it that is not empty is a row: Kavlo wrote it
 }
 
 // Grid is a sheet: rows of cells from A1 on; rows may differ in length.

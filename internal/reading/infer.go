@@ -162,8 +162,12 @@ func (c *Column) read(cell *Cell) value.Value {
 	if v.IsBlank() {
 		return value.Value{}
 	}
-	if c.Kind.Kind == value.Link && cell.link() != "" {
-		return value.OfLink(cell.link(), v.String())
+	switch link := cell.link(); {
+	case link == "":
+	case c.Kind.Kind == value.Link:
+		return value.OfLink(link, v.String())
+	case c.Kind.Kind == value.File:
+		return value.OfFile(link, v.String())
 	}
 	if v.Kind() == value.Text && c.parse != nil {
 		got, ok := c.parse(strings.TrimSpace(v.Raw()))

@@ -59,8 +59,15 @@ func (f *frame) findRows(g *Grid, t *Table) {
 	}
 	defaults := f.defaultsFrom(g, bottom)
 	var made []int // rows that hold nothing but what formulas gave, words among it
+	for _, d := range g.Declared {
+		if d.Exact && d.Name == f.name {
+			bottom = max(bottom, d.Range.Bottom)
+		}
+	}
 	for row := f.body(); row <= bottom; row++ {
 		switch why := f.aside(g, row); {
+		case why != blankRow && g.exactly(f.name, row):
+			t.lines = append(t.lines, row)
 		case row >= defaults:
 			t.leaveOut(row, row, "rows that hold only the same default")
 		case f.totals > 0 && slices.ContainsFunc(t.LeftOut, func(l LeftOut) bool { return l.Range.Top <= row && row <= l.Range.Bottom }):
@@ -86,6 +93,13 @@ func (f *frame) findRows(g *Grid, t *Table) {
 		t.lines = t.lines[:len(t.lines)-1]
 		t.leaveOut(last, last, "a remark below the table")
 	}
+}
+
+// exactly reports whether a row stands in a table of which every row counts.
+func (g *Grid) exactly(name string, row int) bool {
+	return name != "" && slices.ContainsFunc(g.Declared, func(d Declared) bool {
+		return d.Exact && d.Name == name && d.Range.Top < row && row <= d.Range.Bottom
+	})
 }
 
 const hollowRow = "a hollow row"
@@ -141,7 +155,7 @@ func (f *frame) footnote(g *Grid, t *Table) bool {
 	b := f.block
 	row := t.lines[len(t.lines)-1]
 	filled := g.filled(b, row)
-	if len(filled) != 1 || b.width() < 3 || len(t.lines) < 3 {
+	if len(filled) != 1 || b.width() < 3 || len(t.lines) < 3 || g.exactly(f.name, row) {
 		return false
 	}
 	s := strings.TrimSpace(g.at(row, filled[0]).Value.String())

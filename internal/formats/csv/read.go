@@ -55,7 +55,7 @@ func Read(r io.Reader) (*reading.Grid, error) {
 		}
 		row := make([]reading.Cell, len(rec))
 		for i, s := range rec {
-			row[i].Value = value.OfText(s)
+			row[i].Value = value.OfText(unguard(s))
 		}
 		g.Rows = append(g.Rows, row)
 		lastLine = line + breaks(rec)
@@ -83,7 +83,7 @@ func decode(raw []byte) ([]byte, error) {
 		enc = unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM)
 	case halfZero(raw, 0):
 		enc = unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM)
-	case bytes.IndexByte(raw[:min(len(raw), 4096)], 0) >= 0:
+	case bytes.Count(raw[:min(len(raw), 4096)], []byte{0})*4 > min(len(raw), 4096):
 		return nil, ErrNotText
 	case utf8.Valid(raw):
 		return raw, nil

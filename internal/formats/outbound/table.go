@@ -1,0 +1,38 @@
+// Package outbound says what is written to files: tables of typed values, as
+// the writers of the several forms take them.
+package outbound
+
+import (
+	"iter"
+
+	"example.org/kavlo/internal/value"
+)
+
+// Column is a column of a table.
+type Column struct {
+	Name string
+	Type value.Type
+}
+
+// Row is one row; both lists are as long as the columns.
+type Row struct {
+	Cells []value.Value
+	Notes []string // nil where there are none
+}
+
+// Table is a table to be written.
+type Table struct {
+	Name    string
+	Columns []Column
+	Rows    iter.Seq[Row]
+	Count   int // of rows
+	Totals  bool
+	Chart   *Chart
+}
+
+// Chart draws one column of numbers against one of names.
+type Chart struct {
+	Title  string
+	Names  string // a column
+	Values string // a column of numbers
+}

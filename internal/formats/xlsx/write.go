@@ -1,0 +1,231 @@
+package xlsx
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/xuri/excelize/v2"
+
+	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/value"
+)
+
+const (
+	// DefinitionsSheet is a sheet, not shown, on which a workbook that Kavlo
+	// wrote says what its columns are, so that they come back as they were.
+	DefinitionsSheet = "Column definitions"
+
+	longestCell  = 32_767 // letters that a cell of a workbook can hold
+	mostLinks    = 60_000 // of a sheet; more are written as text
+	exactDigits  = 15     // of a number that a workbook holds exactly
+	firstDay     = 61     // serial of 1900-03-01: before it, programs disagree
+	lastDay      = 2_958_465
+	widthSampled = 300 // rows looked at for the width of columns
+)
+
+// Write writes a workbook with a sheet for each table: a table object with
+// types, dropdowns, notes, links and the colours of choices, under a header
+// that stays in view.
+func Write(w io.Writer, tables []outbound.Table) (err error) {
+	f := excelize.NewFile()
+	defer func() { err = errors.Join(err, f.Close()) }()
+	b := &writer{f: f, names: map[string]bool{value.Fold(DefinitionsSheet): true}, styles: map[string]int{}}
+	if err := b.tables(tables); err != nil {
+		return err
+	}
+	if !b.escaped {
+		if _, err := f.WriteTo(w); err != nil {
+			return fmt.Errorf("writing the workbook: %w", err)
+		}
+		return nil
+	}
+	whole, err := f.WriteToBuffer()
+	if err != nil {
+		return fmt.Errorf("writing the workbook: %w", err)
+	}
+	return writeEscapes(w, whole.Bytes())
+}
+
+type writer struct {
+	f           *excelize.File
+	names       map[string]bool
+	styles      map[string]int
+	definitions [][]any // rows of the definitions sheet
+	escaped     bool    // a text holds what XML cannot
+}
+
+func (b *writer) tables(tables []outbound.Table) error {
+	for i := range tables {
+		name := b.sheetName(tables[i].Name)
+		if i == 0 {
+			if err := b.f.SetSheetName("Sheet1", name); err != nil {
+				return fmt.Errorf("naming a sheet: %w", err)
+			}
+		} else if _, err := b.f.NewSheet(name); err != nil {
+			return fmt.Errorf("making sheet %s: %w", name, err)
+		}
+		if err := b.define(i, name, &tables[i]); err != nil {
+			return err
+		}
+	}
+	if err := b.writeDefinitions(); err != nil {
+		return err
+	}
+	lists := 0
+	for i := range tables {
+		s := &sheetWriter{writer: b, table: &tables[i], name: b.f.GetSheetName(i), object: fmt.Sprintf("Table%d", i+1)}
+		for _, c := range tables[i].Columns {
+			if offersRange(c.Type) {
+				lists++
+			}
+			s.lists = append(s.lists, lists)
+		}
+		if err := s.write(); err != nil {
+			return fmt.Errorf("writing %s: %w", tables[i].Name, err)
+		}
+	}
+	return nil
+}
+
+var notInSheetNames = strings.NewReplacer(":", " ", `\`, " ", "/", " ", "?", " ", "*", " ", "[", "(", "]", ")")
+
+// sheetName gives a name that a sheet may have and no other has.
+func (b *writer) sheetName(name string) string {
+	plain := strings.Trim(strings.TrimSpace(notInSheetNames.Replace(name)), "'")
+	if plain == "" {
+		plain = "Sheet"
+	}
+	shorten := func(s string, n int) string {
+		if r := []rune(s); len(r) > n {
+			return string(r[:n])
+		}
+		return s
+	}
+	out := shorten(plain, 31)
+	for n := 2; b.names[value.Fold(out)]; n++ {
+		out = shorten(plain, 26) + fmt.Sprintf(" %d", n)
+	}
+	b.names[value.Fold(out)] = true
+	return out
+}
+
+// offersRange reports whether a dropdown needs its choices on the definitions
+// sheet: written out they are too long, or hold the mark between them.
+func offersRange(t value.Type) bool {
+	if t.Kind != value.Choice || t.Several || len(t.Options) == 0 {
+		return false
+	}
+	length := 0
+	for _, o := range t.Options {
+		if strings.ContainsAny(o.Name, `,"`) || o.Name != strings.TrimSpace(o.Name) {
+			return true
+		}
+		length += utf8.RuneCountInString(o.Name) + 1
+	}
+	return length > 250
+}
+
+// define puts a table's columns on the definitions sheet.
+func (b *writer) define(i int, sheet string, t *outbound.Table) error {
+	for _, c := range t.Columns {
+		typ, err := json.Marshal(c.Type)
+		if err != nil {
+			return fmt.Errorf("writing column %s: %w", c.Name, err)
+		}
+		row := []any{b.escape(sheet), fmt.Sprintf("Table%d", i+1), b.escape(c.Name)}
+		for text := string(typ); ; { // cells have a limit
+			n := min(len(text), 30_000)
+			row = append(row, b.escape(text[:n]))
+			if text = text[n:]; text == "" {
+				break
+			}
+		}
+		b.definitions = append(b.definitions, row)
+		if offersRange(c.Type) {
+			list := make([]any, 0, len(c.Type.Options))
+			for _, o := range c.Type.Options {
+				list = append(list, b.escape(o.Name))
+			}
+			b.definitions = append(b.definitions, append([]any{"", ""}, list...))
+		}
+	}
+	return nil
+}
+
+func (b *writer) writeDefinitions() error {
+	if _, err := b.f.NewSheet(DefinitionsSheet); err != nil {
+		return fmt.Errorf("making the sheet of definitions: %w", err)
+	}
+	s, err := b.f.NewStreamWriter(DefinitionsSheet)
+	if err != nil {
+		return fmt.Errorf("writing the definitions: %w", err)
+	}
+	for i, row := range b.definitions {
+		if err := s.SetRow(fmt.Sprintf("A%d", i+1), row); err != nil {
+			return fmt.Errorf("writing the definitions: %w", err)
+		}
+	}
+	if err := s.Flush(); err != nil {
+		return fmt.Errorf("writing the definitions: %w", err)
+	}
+	if err := b.f.SetSheetVisible(DefinitionsSheet, false, true); err != nil {
+		return fmt.Errorf("hiding the definitions: %w", err)
+	}
+	return nil
+}
+
+// listAt gives the range of the definitions sheet that holds the nth list.
+func (b *writer) listAt(n, choices int) string {
+	for i, row := range b.definitions {
+		if row[0] == "" {
+			if n--; n == 0 {
+				return fmt.Sprintf("'%s'!$C$%d:$%s$%d", DefinitionsSheet, i+1, reading.ColumnName(1+choices), i+1)
+			}
+		}
+	}
+	return ""
+}
+
+// style gives the style of that look, made once.
+func (b *writer) style(key string, s excelize.Style) (int, error) {
+	if id, ok := b.styles[key]; ok {
+		return id, nil
+	}
+	id, err := b.f.NewStyle(&s)
+	if err != nil {
+		return 0, fmt.Errorf("making a style: %w", err)
+	}
+	b.styles[key] = id
+	return id, nil
+}
+
+// washes are the papers and inks of the colour words of choices.
+var washes = map[string][2]string{"grey": {"E9E7E0", "3F4854"}, "blue": {"DEE8F3", "24507F"}, "teal": {"DDEFEA", "195E51"}, "green": {"E3EFDC", "35611F"},
+	"amber": {"F6E7CC", "7A4C06"}, "brick": {"F6DED9", "8F2B21"}, "violet": {"E9E1F2", "573A80"}, "rose": {"F5DFE8", "8A2C55"}}
+
+var formatsOfDates = map[value.Kind]string{value.Date: "yyyy-mm-dd", value.DateTime: "yyyy-mm-dd hh:mm:ss"}
+
+func (b *writer) columnStyle(t value.Type) (int, error) {
+	switch code := formatsOfDates[t.Kind]; {
+	case code != "":
+		return b.style(code, excelize.Style{CustomNumFmt: &code})
+	case t.Kind == value.Link || t.Kind == value.File:
+		return b.style("link", excelize.Style{Font: &excelize.Font{Color: "1D6B5C", Underline: "single"}})
+	case t.Kind == value.Text:
+		return b.style("text", excelize.Style{NumFmt: 49}) // typed in later, digits stay text
+	case t.Kind != value.Number:
+		return 0, nil
+	case t.Display == "percent":
+		code = "0.##%"
+		return b.style(code, excelize.Style{CustomNumFmt: &code})
+	case len(t.Display) == 3:
+		code = `#,##0.00 [$` + t.Display + `]`
+		return b.style(code, excelize.Style{CustomNumFmt: &code})
+	}
+	return 0, nil
+}
