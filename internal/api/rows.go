@@ -268,10 +268,7 @@ func (v *view) filter(t *sheet.Tracker, tab *sheet.TabShape, in *rowsQuery, out 
 
 func columnsOf(tab *sheet.TabShape, names string) ([]string, error) {
 	var keep []string
-	for _, n := range strings.Split(names, ",") {
-		if n = strings.TrimSpace(n); n == "" {
-			continue
-		}
+	for _, n := range namesIn(names) {
 		c, err := tab.Column(n)
 		if err != nil {
 			return nil, err

@@ -85,6 +85,34 @@ func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*w
 	return out, nil
 }
 
+// Export says what of a tracker is written, and how.
+type Export struct {
+	Tracker, Tab   string
+	Where, Columns string
+	Format         string // xlsx, csv or json
+	Totals         bool
+}
+
+// Export writes a tab, or all of a tracker's, to w; it tells how many rows the
+// clause could not judge.
+func (c *Client) Export(ctx context.Context, e Export, w io.Writer) (passedOver int, err error) {
+	q := url.Values{"format": {e.Format}}
+	for key, v := range map[string]string{"tab": e.Tab, "where": e.Where, "columns": e.Columns} {
+		if v != "" {
+			q.Set(key, v)
+		}
+	}
+	if e.Totals {
+		q.Set("totals", "yes")
+	}
+	h, err := c.do(ctx, call{method: http.MethodGet, path: path("trackers", e.Tracker, "export"), query: q}, w)
+	if err != nil {
+		return 0, err
+	}
+	passedOver, _ = strconv.Atoi(h.Get("Kavlo-Passed-Over"))
+	return passedOver, nil
+}
+
 // Row shows a row.
 func (c *Client) Row(ctx context.Context, tracker, tab, row string) (*wire.Row, error) {
 	out := &wire.Row{}

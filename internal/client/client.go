@@ -107,6 +107,12 @@ func (c *Client) do(ctx context.Context, r call, out any) (http.Header, error) {
 	if res.StatusCode >= 300 {
 		return nil, problem(res)
 	}
+	if to, ok := out.(io.Writer); ok {
+		if _, err := io.Copy(to, res.Body); err != nil {
+			return nil, fmt.Errorf("reading the answer: %w", err)
+		}
+		return res.Header, nil
+	}
 	if out == nil || res.StatusCode == http.StatusNoContent {
 		return res.Header, nil
 	}

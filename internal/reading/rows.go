@@ -68,7 +68,7 @@ func (f *frame) findRows(g *Grid, t *Table) {
 		switch why := f.aside(g, row); {
 		case why != blankRow && g.exactly(f.name, row):
 			t.lines = append(t.lines, row)
-		case row >= defaults:
+		case row >= defaults && why != blankRow:
 			t.leaveOut(row, row, "rows that hold only the same default")
 		case f.totals > 0 && slices.ContainsFunc(t.LeftOut, func(l LeftOut) bool { return l.Range.Top <= row && row <= l.Range.Bottom }):
 		case why != "":

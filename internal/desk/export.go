@@ -1,0 +1,101 @@
+package desk
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Selection says which rows and columns of a tab are meant.
+type Selection struct {
+	Tab     *sheet.TabShape
+	Where   string   // a clause; "": all rows
+	Columns []string // names; none: all
+}
+
+// Select gives rows of a tab as a table to be written, computed columns worked
+// out, and how many rows could not be judged.
+func (d *Desk) Select(t *sheet.Tracker, s Selection) (table outbound.Table, passedOver int, err error) {
+	rules, err := d.Book(t.Shape)
+	if err != nil {
+		return table, 0, err
+	}
+	return selectRows(rules.Bound, t, s, d.Now())
+}
+
+func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Time) (table outbound.Table, passedOver int, err error) {
+	slots, err := slotsOf(s)
+	if err != nil {
+		return table, 0, err
+	}
+	table.Name = s.Tab.Name
+	for _, i := range slots {
+		c := s.Tab.Columns[i]
+		table.Columns = append(table.Columns, outbound.Column{Name: c.Name, Type: c.Type})
+	}
+	env := bound.Env(t, s.Tab, now)
+	rows := slices.Collect(t.Rows(s.Tab.ID))
+	if strings.TrimSpace(s.Where) != "" {
+		expr, err := clause.CheckCondition(s.Where, bound.Scope(s.Tab.ID, false))
+		if err != nil {
+			return table, 0, err
+		}
+		holds := expr.Condition()
+		rows = slices.DeleteFunc(rows, func(r *sheet.Row) bool {
+			derive.Look(env, r)
+			truth := holds(env)
+			if truth == clause.Odd {
+				passedOver++
+			}
+			return truth != clause.Yes
+		})
+	}
+	table.Count = len(rows)
+	cells := make([]value.Value, len(slots))
+	table.Rows = func(yield func(outbound.Row) bool) {
+		for _, r := range rows {
+			derive.Look(env, r)
+			for n, i := range slots {
+				cells[n] = bound.Value(env, r, i)
+			}
+			out := outbound.Row{Cells: cells}
+			if noted := r.Notes(); len(noted) > 0 {
+				out.Notes = make([]string, len(slots))
+				for n, i := range slots {
+					out.Notes[n] = noted[s.Tab.Columns[i].ID]
+				}
+			}
+			if !yield(out) {
+				return
+			}
+		}
+	}
+	return table, passedOver, nil
+}
+
+func slotsOf(s Selection) ([]int, error) {
+	var slots []int
+	for _, name := range s.Columns {
+		c, err := s.Tab.Column(name)
+		if err != nil {
+			return nil, err
+		}
+		slots = append(slots, s.Tab.Slot(c.ID))
+	}
+	if len(s.Columns) == 0 {
+		for i := range s.Tab.Columns {
+			slots = append(slots, i)
+		}
+	}
+	if len(slots) == 0 {
+		return nil, fmt.Errorf("tab %s has no columns to write", s.Tab.Name)
+	}
+	return slots, nil
+}
