@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"path/filepath"
+	"strconv"
 	"strings"
 
 	"example.org/kavlo/internal/reading"
@@ -171,20 +172,20 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*re
 		if columns[i], err = tab.Column(c.Name); err != nil {
 			return nil, err
 		}
-		if !columns[i].Computed() {
+		if !columns[i].Computed() && !sameJSON(columns[i].Type, c.Kind) {
 			s.sheet.Retype(s.table, i, columns[i].Type, "the column of "+tab.Name)
 		}
 	}
 	records := make([]reconcile.Record, 0, s.table.Rows)
+	var said []byte // what a row says, by which it is known again
 	for _, r := range s.sheet.Records(s.table) {
-		rec := reconcile.Record{Where: fmt.Sprintf("row %d", r.Row+1), Cells: map[sheet.ColumnID]value.Value{}}
+		rec := reconcile.Record{Where: fmt.Sprintf("row %d", r.Row+1), Cells: make(map[sheet.ColumnID]value.Value, len(columns))}
 		if s.sheet.Name != "" {
 			rec.Where = s.sheet.Name + ", " + rec.Where
 		}
-		hash := sha256.New()
-		fmt.Fprintf(hash, "%d", tab.ID)
+		said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
 		for i, c := range columns {
-			fmt.Fprintf(hash, "\x00%s", s.sheet.Raw(s.table, &r, i))
+			said = append(append(said, 0), s.sheet.Raw(s.table, &r, i)...)
 			if c.Computed() {
 				continue
 			}
@@ -200,7 +201,8 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*re
 				rec.Notes[c.ID] = note
 			}
 		}
-		rec.Origin = "import " + hex.EncodeToString(hash.Sum(nil)[:12])
+		hash := sha256.Sum256(said)
+		rec.Origin = "import " + hex.EncodeToString(hash[:12])
 		records = append(records, rec)
 	}
 	return reconcile.Take(draft, into, records)

@@ -149,10 +149,10 @@ func index(t *sheet.Tracker, into Into) (map[string]sheet.RowID, map[string]int)
 
 func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) error {
 	rep.Added++
-	img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{}, Notes: rec.Notes, Origin: origin}
+	img := &sheet.Image{Cells: rec.Cells, Notes: rec.Notes, Origin: origin}
 	for id, v := range rec.Cells {
-		if !v.IsBlank() {
-			img.Cells[id] = v
+		if v.IsBlank() {
+			delete(rec.Cells, id)
 		}
 		if v.IsOdd() {
 			rep.Odd++

@@ -4,7 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"sort"
+	"slices"
 	"strconv"
 
 	"example.org/kavlo/internal/sheet"
@@ -97,7 +97,7 @@ func appendCells(b []byte, cells map[sheet.ColumnID]value.Value) []byte {
 	for id := range cells {
 		ids = append(ids, id)
 	}
-	sort.Slice(ids, func(i, j int) bool { return ids[i] < ids[j] })
+	slices.Sort(ids)
 	b = append(b, '{')
 	for i, id := range ids {
 		if i > 0 {
@@ -182,7 +182,8 @@ func appendInt(b []byte, key string, n int64) []byte {
 
 // appendChange writes a change; the frequent kinds without reflection.
 func appendChange(b []byte, c *sheet.Change) ([]byte, error) {
-	if c.Kind != sheet.Set && c.Kind != sheet.Move && c.Kind != sheet.Note {
+	plainAdd := c.Kind == sheet.Add && c.Image != nil && len(c.Image.Notes) == 0
+	if c.Kind != sheet.Set && c.Kind != sheet.Move && c.Kind != sheet.Note && !plainAdd {
 		text, err := json.Marshal(change{Kind: c.Kind, Tracker: c.Tracker, Tab: c.Tab, Row: c.Row, Image: ofImage(c.Image),
 			ShapeBefore: c.ShapeBefore, ShapeAfter: c.ShapeAfter, Because: c.Because})
 		return append(b, text...), err
@@ -193,12 +194,23 @@ func appendChange(b []byte, c *sheet.Change) ([]byte, error) {
 	b = appendInt(b, "tracker", int64(c.Tracker))
 	b = appendInt(b, "tab", int64(c.Tab))
 	b = appendInt(b, "row", int64(c.Row))
-	if c.Kind == sheet.Move {
+	switch {
+	case plainAdd:
+		b = append(b, `,"image":{"pos":`...)
+		b = strconv.AppendInt(b, c.Image.Pos, 10)
+		b = append(b, `,"cells":`...)
+		b = appendCells(b, c.Image.Cells)
+		if c.Image.Origin != "" {
+			b = append(b, `,"origin":`...)
+			b = appendString(b, c.Image.Origin)
+		}
+		b = append(b, '}')
+	case c.Kind == sheet.Move:
 		b = appendInt(b, "to_tracker", int64(c.ToTracker))
 		b = appendInt(b, "to_tab", int64(c.ToTab))
 		b = appendInt(b, "pos", c.Pos)
 		b = appendInt(b, "to_pos", c.ToPos)
-	} else {
+	default:
 		b = appendInt(b, "column", int64(c.Column))
 		b = append(b, `,"before":`...)
 		b = appendValue(b, c.Before)

@@ -19,6 +19,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -160,8 +161,8 @@ func (b *Batch) Rollback() { _ = b.tx.Rollback() }
 
 // statements are the writes that happen often, prepared once.
 var statements = map[string]string{
-	"row put": `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, origin) VALUES (?,?,?,?,?,?,?,?)
-	 ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, origin=excluded.origin`,
+	"row put":   putRows(1),
+	"rows put":  putRows(rowsAtOnce),
 	"row set":   `UPDATE row SET tab=?, pos=?, version=?, cells=?, notes=?, origin=? WHERE id=?`,
 	"row place": `UPDATE row SET tracker=?, tab=?, pos=?, version=? WHERE id=?`,
 	"row shift": `UPDATE row SET tab=?, pos=?, version=? WHERE id=?`,
@@ -172,6 +173,11 @@ var statements = map[string]string{
 	"run":       `INSERT INTO run(id, at, tracker, kind, name, who, outcome, seq, body) VALUES (?,?,?,?,?,?,?,?,?)`,
 	"counter":   `UPDATE counter SET next=? WHERE name=?`,
 	"answered":  `INSERT INTO answered(key, at, seq, answer) VALUES (?,?,?,?)`,
+}
+
+func putRows(n int) string {
+	return `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, origin) VALUES (?,?,?,?,?,?,?,?)` + strings.Repeat(",(?,?,?,?,?,?,?,?)", n-1) +
+		` ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, origin=excluded.origin`
 }
 
 func (s *Store) prepare(ctx context.Context) error {

@@ -97,8 +97,29 @@ func (b *Batch) Save(ctx context.Context, w *sheet.Workspace, changes []sheet.Ch
 		}
 		last[c.Row] = fate
 	}
+	added := make([]any, 0, rowsAtOnce*rowFields)
 	for _, id := range order {
-		if err := b.saveRow(ctx, w, id, last[id]); err != nil {
+		fate := last[id]
+		if t := w.Tracker(fate.tracker); fate.isNew && t != nil && t.Row(id) != nil {
+			row := t.Row(id)
+			var err error
+			if added, err = appendRow(added, t, row); err != nil {
+				return err
+			}
+			if len(added) == cap(added) {
+				if err := b.exec(ctx, "rows put", added...); err != nil {
+					return err
+				}
+				added = added[:0]
+			}
+			continue
+		}
+		if err := b.saveRow(ctx, w, id, fate); err != nil {
+			return err
+		}
+	}
+	for i := 0; i < len(added); i += rowFields {
+		if err := b.exec(ctx, "row put", added[i:i+rowFields]...); err != nil {
 			return err
 		}
 	}
@@ -127,24 +148,36 @@ func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID,
 	if fate.onlyMoved {
 		return b.exec(ctx, "row place", int64(t.ID), int64(row.Tab), row.Pos, row.Version, int64(id))
 	}
+	args, err := appendRow(nil, t, row)
+	if err != nil {
+		return err
+	}
+	if fate.sameTracker && !fate.isNew {
+		return b.exec(ctx, "row set", append(args[2:], args[0])...)
+	}
+	return b.exec(ctx, "row put", args...)
+}
+
+const (
+	rowFields  = 8
+	rowsAtOnce = 16 // rows that one statement adds where there are many
+)
+
+// appendRow gives the fields of a row in the order of the table.
+func appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, error) {
 	img := row.Image(t.TabOf(row))
-	var notes any
+	var notes, origin any
 	if len(img.Notes) > 0 {
 		text, err := json.Marshal(img.Notes)
 		if err != nil {
-			return fmt.Errorf("writing the notes of row %s: %w", id, err)
+			return nil, fmt.Errorf("writing the notes of row %s: %w", row.ID, err)
 		}
 		notes = string(text)
 	}
-	var origin any
 	if img.Origin != "" {
 		origin = img.Origin
 	}
-	cells := string(appendCells(nil, img.Cells))
-	if fate.sameTracker && !fate.isNew {
-		return b.exec(ctx, "row set", int64(row.Tab), row.Pos, row.Version, cells, notes, origin, int64(id))
-	}
-	return b.exec(ctx, "row put", int64(id), int64(t.ID), int64(row.Tab), row.Pos, row.Version, cells, notes, origin)
+	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(appendCells(nil, img.Cells)), notes, origin), nil
 }
 
 func (b *Batch) saveShape(ctx context.Context, w *sheet.Workspace, c *sheet.Change) error {
