@@ -39,7 +39,7 @@ func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, e
 	for _, rep := range b.Reports {
 		w := wire.RuleReport{Rule: rep.Rule, Considered: rep.Considered, Matched: rep.Matched, Passed: rep.Passed, Watching: rep.Watching, Would: rep.Would}
 		for _, step := range rep.Steps {
-			w.Steps = append(w.Steps, wire.StepReport{Kind: step.Kind, Name: step.Name, Remark: step.Remark, Rows: step.Rows, Changed: step.Changed, Took: step.Took.Microseconds()})
+			w.Steps = append(w.Steps, wire.StepReport{Says: step.Says, Kind: step.Kind, Name: step.Name, Remark: step.Remark, Rows: step.Rows, Changed: step.Changed, Took: step.Took.Microseconds()})
 		}
 		out.Rules = append(out.Rules, w)
 	}

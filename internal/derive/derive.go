@@ -174,6 +174,12 @@ func (b *Bound) ScopeOfAll(tabs []sheet.TabID, edit bool) *clause.Scope {
 	return s
 }
 
+// ScopeOfFile gives what names mean where there is no row but a file, whose
+// facts have names of their own.
+func (b *Bound) ScopeOfFile(facts []clause.Column) *clause.Scope {
+	return &clause.Scope{Name: "the file", Tables: b.tables, Extra: facts}
+}
+
 func mergeOptions(options []value.Option, t value.Type) []value.Option {
 	out := options[:len(options):len(options)]
 	for _, o := range t.Options {

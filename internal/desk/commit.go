@@ -31,6 +31,7 @@ type Request struct {
 	also func(context.Context, *store.Batch, *Result) error
 	// run, where a rule is run as a whole, takes the place of following.
 	run  *rule.Compiled
+	file *arrived             // the file that woke it, or nil
 	only map[sheet.RowID]bool // rows that run is held to; nil: all of its tabs
 }
 
@@ -189,6 +190,12 @@ func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Wo
 			}
 			continue
 		}
+		if p.err = d.writeFiles(p.result); p.err != nil {
+			if err := b.PutRun(ctx, d.failedRun(p)); err != nil {
+				return nil, err
+			}
+			continue
+		}
 		if err := d.write(ctx, b, p); err != nil {
 			return nil, err
 		}
@@ -273,7 +280,12 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	var err error
 	start := time.Now() // steps are timed by the machine's clock, whatever the desk's is
 	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }}
+	if req.file != nil {
+		setting.Take = req.file.take
+	}
 	switch {
+	case req.run != nil && req.file != nil:
+		r.Outcome, err = rule.RunFile(draft, req.Tracker, req.run, &req.file.File, cause, setting)
 	case req.run != nil:
 		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, req.only, cause, setting)
 	case !req.Alone:
@@ -403,6 +415,9 @@ func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 	}
 	if mail, isRound := r.Detail.(*RoundDetail); len(r.Set.Changes) == 0 && (!isRound || mail.Queued == 0) {
 		run.Outcome = "nothing to do"
+		if r.Outcome != nil && len(r.Outcome.Writes) > 0 {
+			run.Outcome = "done"
+		}
 		if r.watched() {
 			run.Outcome = "watched"
 		}
@@ -415,7 +430,7 @@ func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 func worked(reports []rule.Report) []rule.Report {
 	var out []rule.Report
 	for _, r := range reports {
-		if r.Matched > 0 || r.Passed > 0 {
+		if r.Matched > 0 || r.Passed > 0 || slices.ContainsFunc(r.Steps, func(s rule.StepReport) bool { return s.Rows > 0 }) {
 			out = append(out, r)
 		}
 	}

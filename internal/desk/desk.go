@@ -148,7 +148,11 @@ func (d *Desk) Serve(ctx context.Context) {
 	run, stop := context.WithCancel(ctx)
 	before := d.stop
 	d.stop = func() { stop(); before() }
-	d.done.Add(2)
+	d.done.Add(3)
+	go func() {
+		defer d.done.Done()
+		d.intakeLoop(run)
+	}()
 	go func() {
 		defer d.done.Done()
 		d.clockLoop(run)

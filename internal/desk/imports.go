@@ -84,7 +84,7 @@ func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
 		return err
 	}
 	for i, s := range sources {
-		if made[i].Taken, err = takeTable(t.Draft, tr, s, in.Key); err != nil {
+		if made[i].Taken, _, err = takeTable(t.Draft, tr, s, in.Key, 0); err != nil {
 			return fmt.Errorf("taking in %s of %s: %w", s.table.Range, file.File, err)
 		}
 		detail.Tables = append(detail.Tables, made[i])
@@ -154,26 +154,30 @@ func (d *Desk) makeRoom(shape *sheet.Shape, s source) []string {
 	return added
 }
 
-func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*reconcile.Report, error) {
+// takeTable takes a table's rows into a tab. Columns of the table that the tab
+// lacks, or computes, are left out, and named.
+func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, because int) (report *reconcile.Report, lacking []string, err error) {
 	tab, err := tr.Tab(s.tab)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import"}
+	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import", Because: because}
 	if key != "" {
 		c, err := tab.Column(key)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		into.Key = c.ID
 	}
 	columns := make([]*sheet.Column, len(s.table.Columns))
 	for i, c := range s.table.Columns {
-		if columns[i], err = tab.Column(c.Name); err != nil {
-			return nil, err
+		col, err := tab.Column(c.Name)
+		if err != nil {
+			lacking = append(lacking, c.Name)
+			continue
 		}
-		if !columns[i].Computed() && !sameJSON(columns[i].Type, c.Kind) {
-			s.sheet.Retype(s.table, i, columns[i].Type, "the column of "+tab.Name)
+		if columns[i] = col; !col.Computed() && !sameJSON(col.Type, c.Kind) {
+			s.sheet.Retype(s.table, i, col.Type, "the column of "+tab.Name)
 		}
 	}
 	records := make([]reconcile.Record, 0, s.table.Rows)
@@ -186,12 +190,12 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*re
 		said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
 		for i, c := range columns {
 			said = append(append(said, 0), s.sheet.Raw(s.table, &r, i)...)
-			if c.Computed() {
+			if c == nil || c.Computed() {
 				continue
 			}
 			v, err := fitCell(c, r.Cells[i])
 			if err != nil {
-				return nil, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err)
+				return nil, nil, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err)
 			}
 			rec.Cells[c.ID] = v
 			if note := r.Notes[i]; note != "" {
@@ -205,7 +209,8 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string) (*re
 		rec.Origin = "import " + hex.EncodeToString(hash[:12])
 		records = append(records, rec)
 	}
-	return reconcile.Take(draft, into, records)
+	report, err = reconcile.Take(draft, into, records)
+	return report, lacking, err
 }
 
 // fitCell gives a file's value as the column takes it. What does not fit is

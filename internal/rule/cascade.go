@@ -15,6 +15,7 @@ import (
 type Outcome struct {
 	Causes  []sheet.Cause
 	Reports []Report // of the rules that considered any row, in the order they first ran
+	Writes  []WriteAsk
 }
 
 // Rules are the rules of a tracker, compiled, in the order of the setup.
@@ -213,7 +214,7 @@ func (c *cascade) level(events []event) ([]event, error) {
 		}
 		c.release(rules.List, t, byTracker[id])
 		for _, r := range rules.List {
-			if r.Paused || !r.Wake.ByEdit() {
+			if r.Paused || !r.Wake.ByEdit() || r.Wake.File != "" {
 				continue
 			}
 			more, err := c.wake(r, id, byTracker[id])

@@ -72,6 +72,15 @@ func (c *cascade) write(u *run, tracker sheet.TrackerID, id sheet.RowID, column 
 }
 
 func compilePut(p *Put, scope *clause.Scope, shape *sheet.Shape) (stepFunc, error) {
+	put, err := putter(p, scope, shape)
+	if err != nil {
+		return nil, err
+	}
+	return func(c *cascade, u *run, row *sheet.Row) error { return put(c, u, c.env(u, row)) }, nil
+}
+
+// putter compiles a put for whatever its clauses look at.
+func putter(p *Put, scope *clause.Scope, shape *sheet.Shape) (fileStep, error) {
 	tab := shape.TabByID(p.Tab)
 	if tab == nil {
 		return nil, &sheet.NotFound{What: "tab", Name: p.Tab.String(), In: shape.Name}
@@ -89,8 +98,7 @@ func compilePut(p *Put, scope *clause.Scope, shape *sheet.Shape) (stepFunc, erro
 	if keyAt < 0 {
 		return nil, errors.New("put needs a value for its key column")
 	}
-	return func(c *cascade, u *run, row *sheet.Row) error {
-		env := c.env(u, row)
+	return func(c *cascade, u *run, env *clause.Env) error {
 		values := make([]value.Value, len(cells))
 		for i, cell := range cells {
 			v, err := c.evaluate(u, cell.to, env)

@@ -19,7 +19,11 @@ type Compiled struct {
 	Clock *recur.Clock // nil unless the clock wakes it
 	bound *derive.Bound
 	tabs  map[sheet.TabID]*tabRule
-	order []sheet.TabID // tabs it works on, in the tracker's order
+	order []sheet.TabID            // tabs it works on, in the tracker's order
+	files map[int]clause.ValueFunc // by step: the path of the file it writes
+
+	fileWhere clause.Condition // of a rule that files wake; nil: every file
+	fileSteps []fileStep
 }
 
 // tabRule is a rule compiled for the rows of one tab.
@@ -44,7 +48,7 @@ func (e *Error) Unwrap() error { return e.Err }
 
 // Compile checks a rule against a shape and makes it ready to run.
 func Compile(r *Rule, b *derive.Bound) (*Compiled, error) {
-	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}}
+	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, files: map[int]clause.ValueFunc{}}
 	fail := func(part string, err error) (*Compiled, error) {
 		return nil, &Error{Rule: r.Name, Part: part, Err: err}
 	}
@@ -62,6 +66,18 @@ func Compile(r *Rule, b *derive.Bound) (*Compiled, error) {
 	}
 	if len(r.Steps) == 0 {
 		return fail("steps", errors.New("a rule needs at least one step"))
+	}
+	if part, err := c.compileWrites(); err != nil {
+		return fail(part, err)
+	}
+	if r.Wake.File != "" {
+		if part, err := c.compileFile(); err != nil {
+			return fail(part, err)
+		}
+		return c, nil
+	}
+	if r.onlyWrites() {
+		return c, nil
 	}
 	tabs := r.In
 	if len(tabs) == 0 {
@@ -95,6 +111,25 @@ func Compile(r *Rule, b *derive.Bound) (*Compiled, error) {
 		return nil, misfit
 	}
 	return c, nil
+}
+
+// compileWrites compiles the names of the files that steps write.
+func (c *Compiled) compileWrites() (string, error) {
+	scope := c.bound.ScopeOfFile(nil)
+	if c.Wake.File != "" {
+		scope = c.bound.ScopeOfFile(FileNames)
+	}
+	for i, s := range c.Steps {
+		if s.Write == nil {
+			continue
+		}
+		f, err := compileWrite(s.Write, scope, c)
+		if err != nil {
+			return fmt.Sprintf("step %d (write)", i+1), err
+		}
+		c.files[i] = f
+	}
+	return "", nil
 }
 
 func cmpOr(s, other string) string {

@@ -97,6 +97,9 @@ func (s Step) writes() (columns []sheet.ColumnID, adds bool, tab sheet.TabID) {
 	case s.Put != nil:
 		of(s.Put.Values)
 		adds, tab = true, s.Put.Tab
+	case s.Take != nil:
+		adds, tab = true, s.Take.Tab
+	case s.Write != nil:
 	default:
 		of(s.Set)
 	}

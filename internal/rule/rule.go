@@ -5,7 +5,7 @@
 //
 // rule.go holds what a rule is, compile.go checks it against a tracker's shape,
 // cascade.go lets one thing follow from another, steps.go runs a rule's steps,
-// place.go moves and copies, cells.go sets and puts, watch.go does it in trial,
+// place.go moves and copies, cells.go sets and puts, file.go runs rules on files, write.go asks for files, watch.go does it in trial,
 // and loops.go finds rules that could chase each other. The package is part of the core: no I/O and no clock.
 package rule
 
@@ -39,6 +39,7 @@ type Wake struct {
 	Added bool             `json:"added,omitempty"` // a new row
 	Clock string           `json:"clock,omitempty"` // a clock phrase
 	Call  bool             `json:"call,omitempty"`  // a signed request from outside
+	File  string           `json:"file,omitempty"`  // a pattern of files of the intake
 }
 
 // ByEdit reports whether changes to rows wake the rule.
@@ -52,6 +53,8 @@ type Step struct {
 	Copy   *Copy  `json:"copy,omitempty"`
 	Set    []Cell `json:"set,omitempty"`
 	Put    *Put   `json:"put,omitempty"`
+	Take   *Take  `json:"take,omitempty"`
+	Write  *Write `json:"write,omitempty"`
 }
 
 // Kind gives the step's name as the setup file writes it.
@@ -63,6 +66,10 @@ func (s Step) Kind() string {
 		return "copy"
 	case s.Put != nil:
 		return "put"
+	case s.Take != nil:
+		return "take"
+	case s.Write != nil:
+		return "write"
 	}
 	return "set"
 }
@@ -145,6 +152,8 @@ type Setting struct {
 	Limits  Limits
 	NewID   func() int64         // ids for tabs that a step creates
 	Elapsed func() time.Duration // a stopwatch; nil: the time of steps is not taken
+	// Take takes rows from the file at hand and says what became of them.
+	Take func(d *sheet.Draft, tracker sheet.TrackerID, t *Take, because int) (string, error)
 }
 
 // LimitError says that a rule matched more rows than it may touch; nothing of
@@ -170,7 +179,12 @@ type StepError struct {
 }
 
 func (e *StepError) Error() string {
-	s := fmt.Sprintf("rule %s, step %d (%s), row %s (%s)", e.Rule, e.Step, e.Kind, e.Row, e.Label)
+	s := fmt.Sprintf("rule %s, step %d (%s), ", e.Rule, e.Step, e.Kind)
+	if e.Row == 0 {
+		s += e.Label
+	} else {
+		s += fmt.Sprintf("row %s (%s)", e.Row, e.Label)
+	}
 	if e.Column != "" {
 		s += ", column " + e.Column
 	}
@@ -217,6 +231,7 @@ type StepReport struct {
 	Rows    int           `json:"rows"`           // rows it ran on
 	Changed int           `json:"changed"`        // changes it made
 	Took    time.Duration `json:"took,omitempty"` // in nanoseconds
+	Says    string        `json:"says,omitempty"` // what became of a file
 }
 
 // Passed is a row that a rule passed over because it could not be judged.

@@ -33,6 +33,12 @@ func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidat
 	for i := range r.Steps {
 		u := &run{rule: r, tracker: tracker, step: i, envs: map[sheet.TabID]*clause.Env{}, routes: map[route][]pairing{}}
 		start := c.elapsed()
+		if r.Steps[i].Write != nil {
+			if err := c.askWrite(u, i, r.bound.Env(c.draft.Own(tracker), nil, c.Now)); err != nil {
+				return err
+			}
+			continue
+		}
 		for _, cand := range rows {
 			row := c.draft.Tracker(tracker).Row(cand.id)
 			if row == nil { // moved to another tracker or removed by an earlier step
@@ -105,10 +111,14 @@ func compileStep(s Step, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.
 		return compileCopy(s.Copy, tab, scope, shape)
 	case s.Put != nil:
 		return compilePut(s.Put, scope, shape)
+	case s.Write != nil:
+		return nil, nil // written once, whatever the rows
+	case s.Take != nil:
+		return nil, errors.New("take wants a file: only a rule that files wake can take rows from one")
 	case len(s.Set) > 0:
 		return compileSet(s.Set, tab, scope, shape)
 	}
-	return nil, errors.New("the step does nothing: say move, copy, set or put")
+	return nil, errors.New("the step does nothing: say move, copy, set, put, take or write")
 }
 
 // env lays the row, as the draft has it now, before the step's clauses.

@@ -37,7 +37,7 @@ func EncodeColumn(shape *sheet.Shape, tab *sheet.TabShape, c *sheet.Column) (map
 		return nil, err
 	}
 	out := map[string]any{}
-	if err := (&encoder{shape, bound}).column(tab, c).Decode(&out); err != nil {
+	if err := (&encoder{shape: shape, bound: bound}).column(tab, c).Decode(&out); err != nil {
 		return nil, fmt.Errorf("writing column %s: %w", c.Name, err)
 	}
 	return out, nil

@@ -62,11 +62,19 @@ func containsTab(tabs []sheet.TabID, id sheet.TabID) bool {
 
 // storeClause checks a clause against the tabs and gives its stored form.
 func (d *decoder) storeClause(a at, tabs []sheet.TabID, edit bool) (string, error) {
-	return d.store(a, d.bound.ScopeOfAll(tabs, edit), clause.CheckValue)
+	return d.store(a, d.scope(tabs, edit), clause.CheckValue)
 }
 
 func (d *decoder) storeTemplate(a at, tabs []sheet.TabID, edit bool) (string, error) {
-	return d.store(a, d.bound.ScopeOfAll(tabs, edit), clause.CheckTemplate)
+	return d.store(a, d.scope(tabs, edit), clause.CheckTemplate)
+}
+
+// scope gives what names mean: in a rule that files wake, the file's facts.
+func (d *decoder) scope(tabs []sheet.TabID, edit bool) *clause.Scope {
+	if d.file {
+		return d.bound.ScopeOfFile(rule.FileNames)
+	}
+	return d.bound.ScopeOfAll(tabs, edit)
 }
 
 func (d *decoder) store(a at, scope *clause.Scope, check func(string, *clause.Scope) (*clause.Expr, error)) (string, error) {
@@ -101,6 +109,9 @@ func (d *decoder) readRule(m *mapping) (any, error) {
 	}
 	if r.Wake, err = d.readWake(m.get("wake"), r.In); err != nil {
 		return nil, err
+	}
+	if d.file = r.Wake.File != ""; d.file {
+		defer func() { d.file = false }()
 	}
 	if r.Where, err = d.storeClause(m.get("where"), r.In, r.Wake.ByEdit()); err != nil {
 		return nil, err
@@ -146,6 +157,9 @@ func (d *decoder) readWake(a at, tabs []sheet.TabID) (rule.Wake, error) {
 	if w.Call, err = m.get("call").yes(); err != nil {
 		return w, err
 	}
+	if w.File, err = m.get("file").text(); err != nil {
+		return w, err
+	}
 	return w, m.done()
 }
 
@@ -187,11 +201,23 @@ func (d *decoder) readStep(a at, r *rule.Rule) (rule.Step, error) {
 			return s, err
 		}
 	}
+	if take := m.get("take"); take.present() {
+		kinds++
+		if s.Take, err = d.readTake(take); err != nil {
+			return s, err
+		}
+	}
+	if write := m.get("write"); write.present() {
+		kinds++
+		if s.Write, err = d.readWrite(write); err != nil {
+			return s, err
+		}
+	}
 	if err := m.done(); err != nil {
 		return s, err
 	}
 	if kinds != 1 {
-		return s, a.fail("a step is one of move, copy, set and put")
+		return s, a.fail("a step is one of move, copy, set, put, take and write")
 	}
 	return s, nil
 }
@@ -334,7 +360,7 @@ func (e *encoder) rule(p *sheet.Part) (*yaml.Node, error) {
 	if len(edits) > 0 {
 		wake.put("edit", scalars(edits))
 	}
-	wake.yes("new row", r.Wake.Added).text("clock", r.Wake.Clock).yes("call", r.Wake.Call)
+	wake.yes("new row", r.Wake.Added).text("clock", r.Wake.Clock).yes("call", r.Wake.Call).text("file", r.Wake.File)
 	if len(wake.n.Content) > 0 {
 		b.put("wake", flow(wake.n))
 	} else {
@@ -342,6 +368,9 @@ func (e *encoder) rule(p *sheet.Part) (*yaml.Node, error) {
 	}
 	if len(r.In) > 0 {
 		b.put("in", e.tabNames(r.In))
+	}
+	if e.file = r.Wake.File != ""; e.file {
+		defer func() { e.file = false }()
 	}
 	b.text("where", e.across(r.In, r.Where)).yes("paused", r.Paused).yes("watching only", r.Watching)
 	if r.Limit > 0 {
@@ -379,6 +408,11 @@ func (e *encoder) step(r *rule.Rule, s rule.Step) *yaml.Node {
 	case s.Put != nil:
 		m := build().put("tab", e.tabNames([]sheet.TabID{s.Put.Tab})).text("key", e.columnName(s.Put.Key))
 		b.put("put", flow(m.put("values", e.cells(r.In, s.Put.Values)).n))
+	case s.Take != nil:
+		m := build().put("tab", e.tabNames([]sheet.TabID{s.Take.Tab})).text("key", e.columnName(s.Take.Key)).text("sheet", s.Take.Sheet)
+		b.put("take", flow(m.n))
+	case s.Write != nil:
+		b.put("write", flow(e.write(s.Write).n))
 	default:
 		b.put("set", e.cells(r.In, s.Set))
 	}

@@ -70,11 +70,14 @@ func Schema() ([]byte, error) {
 		"copy": place(object{"again": truth("copy even what was copied before")}),
 		"set":  cells,
 		"put":  closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "values": cells}, "tab", "key", "values"),
+		"take": closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "sheet": text("of the workbook; unless set, the table that fits the tab best")}, "tab", "key"),
+		"write": closed(object{"tab": text("whose rows"), "where": text("a clause"), "columns": oneOrMore("columns; none: all"), "file": plainValue, "totals": truth("a row of sums below"),
+			"replace": truth("a file of that name"), "sheet": text("of a workbook that is there"), "at": text("the cell at which the rows begin"), "bare": truth("without the header")}, "tab", "file"),
 	})
 	step["minProperties"] = 1
 	rule := closed(object{
 		"name": text("the rule's name"), "remark": text("a remark"),
-		"wake": object{"anyOf": []any{object{"const": "hand"}, closed(object{"edit": oneOrMore("columns, or any"), "new row": truth("a row is added"), "clock": text("a clock phrase"), "call": truth("a signed request from outside")})}},
+		"wake": object{"anyOf": []any{object{"const": "hand"}, closed(object{"edit": oneOrMore("columns, or any"), "new row": truth("a row is added"), "clock": text("a clock phrase"), "call": truth("a signed request from outside"), "file": text("a pattern of files of the intake, such as intake/**")})}},
 		"in":   oneOrMore("tabs; none: every tab that has the columns"), "where": object{"type": []any{"string", "boolean"}, "description": "a clause"},
 		"paused": truth("not woken"), "watching only": truth("records what it would do, and changes nothing"), "limit": object{"type": "integer", "minimum": 0},
 		"steps": listOf(step),

@@ -19,7 +19,7 @@ func ClauseText(shape *sheet.Shape, tab sheet.TabID, stored string) string {
 	if err != nil {
 		return stored
 	}
-	e := &encoder{shape, bound}
+	e := &encoder{shape: shape, bound: bound}
 	return e.clause(tab, stored)
 }
 
@@ -29,7 +29,7 @@ func Sentence(p *sheet.Part, shape *sheet.Shape) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	e := &encoder{shape, bound}
+	e := &encoder{shape: shape, bound: bound}
 	switch p.Kind {
 	case sheet.PartRule:
 		return e.ruleSentence(p)
@@ -81,9 +81,17 @@ func (e *encoder) ruleSentence(p *sheet.Part) (string, error) {
 	var b strings.Builder
 	b.WriteString(e.wakeWords(r.Wake))
 	b.WriteString(": ")
-	if len(r.In) > 0 {
+	if e.file = r.Wake.File != ""; e.file {
+		defer func() { e.file = false }()
+	}
+	switch {
+	case e.file:
+		b.WriteString("files")
+	case len(r.In) > 0:
 		fmt.Fprintf(&b, "rows of %s", e.tabWords(r.In))
-	} else {
+	case len(r.Steps) > 0 && r.Steps[0].Write != nil && r.Where == "":
+		b.WriteString("the tracker")
+	default:
 		b.WriteString("rows")
 	}
 	if r.Where != "" {
@@ -123,6 +131,9 @@ func (e *encoder) wakeWords(w rule.Wake) string {
 	}
 	if w.Call {
 		says = append(says, "on a call from outside")
+	}
+	if w.File != "" {
+		says = append(says, "when a file of "+w.File+" arrives or changes")
 	}
 	if len(says) == 0 {
 		return "By hand"
@@ -171,6 +182,17 @@ func (e *encoder) stepWords(r *rule.Rule, s rule.Step) string {
 		return says
 	case s.Put != nil:
 		return fmt.Sprintf("put a row into %s by %s", e.tabWords([]sheet.TabID{s.Put.Tab}), e.columnName(s.Put.Key))
+	case s.Take != nil:
+		return fmt.Sprintf("take its rows into %s by %s", e.tabWords([]sheet.TabID{s.Take.Tab}), e.columnName(s.Take.Key))
+	case s.Write != nil:
+		says := "write " + e.tabWords([]sheet.TabID{s.Write.Tab})
+		if s.Write.Where != "" {
+			says += " where " + e.across([]sheet.TabID{s.Write.Tab}, s.Write.Where)
+		}
+		if says += " to " + e.template(nil, s.Write.File); s.Write.At != "" {
+			says += " at " + s.Write.Sheet + ", " + s.Write.At
+		}
+		return says
 	}
 	return e.cellWords(r, s.Set)
 }

@@ -10,6 +10,7 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 	"go.yaml.in/yaml/v3"
@@ -25,6 +26,7 @@ type decoder struct {
 	old   *sheet.Shape // nil for a new tracker
 	ids   IDs
 	bound *derive.Bound
+	file  bool // reading a rule that files wake
 }
 
 // MaxSize is how many bytes a setup file may have.
@@ -221,6 +223,7 @@ func forgetLines(n *yaml.Node) {
 type encoder struct {
 	shape *sheet.Shape
 	bound *derive.Bound
+	file  bool // writing a rule that files wake
 }
 
 // Encode writes a shape as a setup file: reading it back gives the same shape.
@@ -229,7 +232,7 @@ func Encode(shape *sheet.Shape) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	e := &encoder{shape, bound}
+	e := &encoder{shape: shape, bound: bound}
 	b := build().text("tracker", shape.Name).text("zone", shape.Zone)
 	if w := e.working(); len(w.Content) > 0 {
 		b.put("working days", w)
@@ -265,7 +268,7 @@ func EncodePart(p *sheet.Part, shape *sheet.Shape) (map[string]any, error) {
 	if err != nil {
 		return nil, err
 	}
-	e := &encoder{shape, bound}
+	e := &encoder{shape: shape, bound: bound}
 	for _, s := range sections {
 		if s.kind != p.Kind {
 			continue
@@ -293,11 +296,18 @@ func (e *encoder) clause(tab sheet.TabID, stored string) string {
 
 // across gives a stored clause of a part that works on several tabs.
 func (e *encoder) across(tabs []sheet.TabID, stored string) string {
-	return e.print(stored, e.bound.ScopeOfAll(tabs, true), clause.CheckValue)
+	return e.print(stored, e.scope(tabs), clause.CheckValue)
+}
+
+func (e *encoder) scope(tabs []sheet.TabID) *clause.Scope {
+	if e.file {
+		return e.bound.ScopeOfFile(rule.FileNames)
+	}
+	return e.bound.ScopeOfAll(tabs, true)
 }
 
 func (e *encoder) template(tabs []sheet.TabID, stored string) string {
-	return e.print(stored, e.bound.ScopeOfAll(tabs, true), clause.CheckTemplate)
+	return e.print(stored, e.scope(tabs), clause.CheckTemplate)
 }
 
 func (e *encoder) print(stored string, scope *clause.Scope, check func(string, *clause.Scope) (*clause.Expr, error)) string {

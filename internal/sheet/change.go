@@ -57,6 +57,7 @@ const (
 	ByImport CauseKind = "import" // a file was taken in
 	ByUndo   CauseKind = "undo"   // something was taken back
 	BySetup  CauseKind = "setup"  // a setup file was loaded
+	ByFile   CauseKind = "file"   // a file arrived or changed
 )
 
 // Cause is why changes happened. The first cause of a change set is what set

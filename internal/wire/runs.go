@@ -37,6 +37,7 @@ type RuleReport struct {
 
 // StepReport tells what one step did.
 type StepReport struct {
+	Says    string `json:"says,omitempty" doc:"What became of a file"`
 	Kind    string `json:"kind"`
 	Name    string `json:"name,omitempty"`
 	Remark  string `json:"remark,omitempty"`

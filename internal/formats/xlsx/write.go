@@ -215,7 +215,7 @@ func (b *writer) columnStyle(t value.Type) (int, error) {
 	case code != "":
 		return b.style(code, excelize.Style{CustomNumFmt: &code})
 	case t.Kind == value.Link || t.Kind == value.File:
-		return b.style("link", excelize.Style{Font: &excelize.Font{Color: "1D6B5C", Underline: "single"}})
+		return b.style("link", excelize.Style{Font: &excelize.Font{Family: "Calibri", Size: 11, Color: "1D6B5C", Underline: "single"}})
 	case t.Kind == value.Text:
 		return b.style("text", excelize.Style{NumFmt: 49}) // typed in later, digits stay text
 	case t.Kind != value.Number:

@@ -77,7 +77,7 @@ func (s *sheetWriter) prepare() error {
 		chosen := map[string]int{}
 		for _, o := range c.Type.Options {
 			if w, ok := washes[o.Colour]; ok && !c.Type.Several {
-				if chosen[o.Name], err = s.style("choice "+o.Colour, excelize.Style{Fill: excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{w[0]}}, Font: &excelize.Font{Color: w[1]}}); err != nil {
+				if chosen[o.Name], err = s.style("choice "+o.Colour, excelize.Style{Fill: excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{w[0]}}, Font: &excelize.Font{Family: "Calibri", Size: 11, Color: w[1]}}); err != nil {
 					return err
 				}
 			}
@@ -115,7 +115,7 @@ func (s *sheetWriter) widths() []float64 {
 }
 
 func (s *sheetWriter) header() error {
-	bold, err := s.style("header", excelize.Style{Font: &excelize.Font{Bold: true}, Border: []excelize.Border{{Type: "bottom", Style: 1, Color: "1D6B5C"}}})
+	bold, err := s.style("header", excelize.Style{Font: &excelize.Font{Family: "Calibri", Size: 11, Bold: true}, Border: []excelize.Border{{Type: "bottom", Style: 1, Color: "1D6B5C"}}})
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,345 @@
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/fsnotify/fsnotify"
+	"github.com/oklog/ulid/v2"
+
+	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// restFor is how long a file must not have changed before it is taken to be
+// whole: until then somebody may still be writing it.
+const restFor = 2 * time.Second
+
+// arrived is a file that wakes rules.
+type arrived struct {
+	rule.File
+	full string
+}
+
+// intakeLoop looks through the intake at the start, for what was missed while
+// the service was down, and again whenever something happens there.
+func (d *Desk) intakeLoop(ctx context.Context) {
+	watcher, err := fsnotify.NewWatcher()
+	if err != nil { // looking every so often does as well, only later
+		d.Log.Warn("the intake cannot be watched, and is looked through every 20 seconds instead", "err", err)
+	} else {
+		defer watcher.Close()
+	}
+	var events chan fsnotify.Event
+	var failures chan error
+	if watcher != nil {
+		events, failures = watcher.Events, watcher.Errors
+	}
+	for {
+		d.watchFolders(watcher)
+		resting, err := d.Intake(ctx)
+		if err != nil && ctx.Err() == nil {
+			d.Log.Error("the intake could not be looked through", "err", err)
+		}
+		wait := 20 * time.Second
+		if resting {
+			wait = restFor / 2
+		}
+		timer := time.NewTimer(wait)
+		select {
+		case <-ctx.Done():
+			timer.Stop()
+			return
+		case err := <-failures:
+			d.Log.Warn("watching the intake", "err", err)
+		case <-events:
+			select { // what belongs together comes in bursts
+			case <-ctx.Done():
+			case <-time.After(restFor / 4):
+			}
+			drain(events)
+		case <-timer.C:
+		}
+		timer.Stop()
+	}
+}
+
+func drain(events chan fsnotify.Event) {
+	for {
+		select {
+		case <-events:
+		default:
+			return
+		}
+	}
+}
+
+// watchFolders watches the intake and all folders in it; watching one twice is
+// nothing.
+func (d *Desk) watchFolders(w *fsnotify.Watcher) {
+	if w == nil {
+		return
+	}
+	root := filepath.Join(d.Dir, IntakeFolder)
+	_ = filepath.WalkDir(root, func(p string, e fs.DirEntry, err error) error {
+		if err == nil && e.IsDir() {
+			_ = w.Add(p) // what cannot be watched is found by looking
+		}
+		return nil
+	})
+}
+
+// Intake looks through the intake once and wakes the rules of each file that is
+// new or has changed. It tells whether files are left that do not rest yet.
+func (d *Desk) Intake(ctx context.Context) (resting bool, err error) {
+	root := filepath.Join(d.Dir, IntakeFolder)
+	if err := os.MkdirAll(root, 0o750); err != nil {
+		return false, fmt.Errorf("making the intake: %w", err)
+	}
+	known, err := d.store.Files(ctx)
+	if err != nil {
+		return false, err
+	}
+	seen := newSeen(known)
+	err = filepath.WalkDir(root, func(p string, e fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if passing(e.Name()) && p != root {
+			if e.IsDir() {
+				return filepath.SkipDir
+			}
+			return nil
+		}
+		if !e.Type().IsRegular() {
+			return nil
+		}
+		info, err := e.Info()
+		if errors.Is(err, fs.ErrNotExist) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		rel, err := filepath.Rel(d.Dir, p)
+		if err != nil {
+			return err
+		}
+		seen.there(filepath.ToSlash(rel), info)
+		return nil
+	})
+	if err != nil {
+		return false, fmt.Errorf("looking through the intake: %w", err)
+	}
+	for _, name := range seen.changed {
+		if time.Since(seen.infos[name].ModTime()) < restFor { // by the machine's clock, as files are stamped
+			resting = true
+			continue
+		}
+		if err := d.takeIn(ctx, seen, name); err != nil {
+			return resting, err
+		}
+	}
+	return resting, d.store.PutFiles(ctx, seen.vanished()...)
+}
+
+// passing reports whether a name is that of a file which programs make for the
+// time being: locks, halves, backups.
+func passing(name string) bool {
+	lower := strings.ToLower(name)
+	for _, prefix := range []string{".", "~", "#"} {
+		if strings.HasPrefix(lower, prefix) {
+			return true
+		}
+	}
+	for _, suffix := range []string{"~", ".tmp", ".part", ".partial", ".crdownload", ".download", ".lock", ".swp", ".bak"} {
+		if strings.HasSuffix(lower, suffix) {
+			return true
+		}
+	}
+	return false
+}
+
+// seen compares what is there with what was.
+type seen struct {
+	known   map[string]store.File // by path, those not gone
+	gone    []store.File
+	infos   map[string]fs.FileInfo
+	changed []string // paths, in the order found
+}
+
+func newSeen(files []store.File) *seen {
+	s := &seen{known: map[string]store.File{}, infos: map[string]fs.FileInfo{}}
+	for _, f := range files {
+		if f.Gone {
+			s.gone = append(s.gone, f)
+		} else {
+			s.known[f.Path] = f
+		}
+	}
+	return s
+}
+
+func (s *seen) there(name string, info fs.FileInfo) {
+	s.infos[name] = info
+	was, known := s.known[name]
+	if !known || was.Size != info.Size() || !was.Modified.Equal(info.ModTime().UTC().Truncate(time.Millisecond)) {
+		s.changed = append(s.changed, name)
+	}
+}
+
+// vanished gives the files that are not there any more.
+func (s *seen) vanished() []store.File {
+	var out []store.File
+	for name, f := range s.known {
+		if s.infos[name] == nil {
+			f.Gone = true
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// identify gives the file as it is to be kept: with the id of the one that had
+// the name or, renamed, the contents. The second answer tells whether anything
+// is new but the time.
+func (s *seen) identify(name, hash string, now time.Time) (store.File, bool) {
+	info := s.infos[name]
+	f, known := s.known[name]
+	if !known {
+		f = store.File{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Created: info.ModTime().UTC()}
+		for _, old := range s.missing() {
+			if old.Hash == hash {
+				f, known = old, true
+				delete(s.known, old.Path)
+				s.gone = slices.DeleteFunc(s.gone, func(x store.File) bool { return x.ID == old.ID })
+				break
+			}
+		}
+	}
+	isNew := !known || f.Hash != hash || f.Path != name
+	if !known || f.Hash != hash {
+		f.Version++
+	}
+	f.Path, f.Hash, f.Size, f.Modified, f.Gone = name, hash, info.Size(), info.ModTime().UTC().Truncate(time.Millisecond), false
+	return f, isNew
+}
+
+// missing gives the files whose names nothing has now.
+func (s *seen) missing() []store.File {
+	out := slices.Clone(s.gone)
+	for name, f := range s.known {
+		if s.infos[name] == nil {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// takeIn wakes the rules of a file and keeps it as seen. A rule that fails is
+// on record and is not tried again until the file changes.
+func (d *Desk) takeIn(ctx context.Context, s *seen, name string) error {
+	full := filepath.Join(d.Dir, filepath.FromSlash(name))
+	hash, err := hashOf(full)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		d.Log.Warn("a file of the intake cannot be read", "file", name, "err", err)
+		return nil
+	}
+	f, isNew := s.identify(name, hash, d.Now())
+	if isNew {
+		a := &arrived{File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(s.infos[name])}, full: full}
+		if err := d.wakeByFile(ctx, a); err != nil {
+			return err
+		}
+	}
+	return d.store.PutFiles(ctx, f)
+}
+
+func hashOf(full string) (string, error) {
+	f, err := os.Open(full)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return "", err
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// byFiles is who stands in the journal for what files wake.
+const byFiles = "the intake"
+
+func (d *Desk) wakeByFile(ctx context.Context, a *arrived) error {
+	for _, t := range d.State().Trackers() {
+		rules, err := d.Book(t.Shape)
+		if err != nil {
+			d.Log.Error("the rules of a tracker cannot be read", "tracker", t.Name, "err", err)
+			continue
+		}
+		for _, r := range rules.List {
+			if r.Paused || r.Wake.File == "" || !rule.Matches(r.Wake.File, a.Path) {
+				continue
+			}
+			req := Request{Who: byFiles, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, file: a, Cause: sheet.Cause{Kind: sheet.ByFile, Name: a.Path, Part: r.ID}}
+			if _, err := d.Commit(ctx, req); err != nil {
+				var failed *Failure
+				if errors.Is(err, ErrClosed) || errors.As(err, &failed) || ctx.Err() != nil {
+					return err // the file has not been seen: it is tried again
+				}
+				d.Log.Warn("a rule that a file woke failed", "rule", r.Name, "file", a.Path, "err", err)
+			}
+		}
+	}
+	return nil
+}
+
+// take takes rows from the file for a rule's step.
+func (a *arrived) take(draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, error) {
+	file, err := formats.ReadFile(a.full)
+	if err != nil {
+		return "", err
+	}
+	tr := draft.Own(tracker)
+	tab := tr.TabByID(t.Tab)
+	s, err := bestTable(file, tab, t.Sheet)
+	if err != nil {
+		return "", err
+	}
+	rep, lacking, err := takeTable(draft, tr, s, tab.ByID(t.Key).Name, because)
+	if err != nil {
+		return "", fmt.Errorf("taking in %s of %s: %w", s.table.Range, path.Base(a.Path), err)
+	}
+	says := fmt.Sprintf("took %d rows of %s: %d added, %d updated, %d unchanged", s.table.Rows, s.table.Range, rep.Added, rep.Updated, rep.Unchanged)
+	if rep.Odd > 0 {
+		says += fmt.Sprintf(", %d odd cells", rep.Odd)
+	}
+	for i, trouble := range rep.Troubles {
+		if i == 10 {
+			says += fmt.Sprintf("; and %d more not taken", len(rep.Troubles)-i)
+			break
+		}
+		says += fmt.Sprintf("; not taken: %s: %s", trouble.Where, trouble.Why)
+	}
+	if len(lacking) > 0 {
+		says += "; the tab has no column " + strings.Join(lacking, ", ")
+	}
+	return says, nil
+}

@@ -1,0 +1,183 @@
+package rule
+
+import (
+	"errors"
+	"fmt"
+	"path"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// File is a file of the intake that wakes rules; clauses name its facts.
+type File struct {
+	ID       string // stays when the file is renamed or saved anew
+	Path     string // from the workspace's folder, with slashes
+	Version  int64  // counts what was saved under the id, from 1
+	Size     int64  // bytes
+	Created  time.Time
+	Modified time.Time
+	By       string // who owns it, where the system tells
+}
+
+// FileNames are the names of a file's facts in clauses.
+var FileNames = []clause.Column{
+	{ID: -1, Name: "file.id", Type: value.Type{Kind: value.Text}},
+	{ID: -2, Name: "file.name", Type: value.Type{Kind: value.Text}, Slot: 1},
+	{ID: -3, Name: "file.extension", Type: value.Type{Kind: value.Text}, Slot: 2},
+	{ID: -4, Name: "file.folder", Type: value.Type{Kind: value.Text}, Slot: 3},
+	{ID: -5, Name: "file.size", Type: value.Type{Kind: value.Number}, Slot: 4},
+	{ID: -6, Name: "file.version", Type: value.Type{Kind: value.Number}, Slot: 5},
+	{ID: -7, Name: "file.created", Type: value.Type{Kind: value.DateTime}, Slot: 6},
+	{ID: -8, Name: "file.modified", Type: value.Type{Kind: value.DateTime}, Slot: 7},
+	{ID: -9, Name: "file.by", Type: value.Type{Kind: value.Text}, Slot: 8},
+	{ID: -10, Name: "file.link", Type: value.Type{Kind: value.File}, Slot: 9},
+}
+
+// facts gives the values of FileNames.
+func (f *File) facts(zone *time.Location) []value.Value {
+	name := path.Base(f.Path)
+	when := func(t time.Time) value.Value {
+		if t.IsZero() {
+			return value.Value{}
+		}
+		return value.DateTimeOf(t.In(zone))
+	}
+	return []value.Value{value.OfText(f.ID), value.OfText(name), value.OfText(strings.TrimPrefix(path.Ext(name), ".")), value.OfText(path.Dir(f.Path)),
+		value.OfInt(f.Size), value.OfInt(f.Version), when(f.Created), when(f.Modified), value.OfText(f.By), value.OfFile(f.Path, name)}
+}
+
+// Matches reports whether a path fits a pattern: * and ? stand for letters of a
+// name, ** for any folders.
+func Matches(pattern, file string) bool {
+	return matchParts(strings.Split(pattern, "/"), strings.Split(file, "/"))
+}
+
+func matchParts(pattern, parts []string) bool {
+	if len(pattern) == 0 {
+		return len(parts) == 0
+	}
+	if pattern[0] == "**" {
+		for i := range len(parts) + 1 {
+			rest := pattern[1:]
+			if len(rest) == 0 { // a pattern that ends so means the files below
+				return len(parts) > 0
+			}
+			if matchParts(rest, parts[i:]) {
+				return true
+			}
+		}
+		return false
+	}
+	if len(parts) == 0 {
+		return false
+	}
+	ok, err := path.Match(strings.ToLower(pattern[0]), strings.ToLower(parts[0]))
+	return err == nil && ok && matchParts(pattern[1:], parts[1:])
+}
+
+// fileStep runs a step on the file that woke the rule.
+type fileStep func(*cascade, *run, *clause.Env) error
+
+// compileFile makes a rule that files wake ready to run.
+func (c *Compiled) compileFile() (string, error) {
+	switch {
+	case !strings.HasPrefix(c.Wake.File, "intake/"):
+		return "wake", fmt.Errorf("%q is not in the intake: only files that arrive there wake rules: write intake/**", c.Wake.File)
+	case len(c.In) > 0:
+		return "in", errors.New("a rule that files wake has no rows, and so no tabs to be in")
+	case c.Wake.ByEdit() || c.Wake.Clock != "" || c.Wake.Call:
+		return "wake", errors.New("a rule that files wake is woken by nothing else")
+	}
+	if _, err := path.Match(strings.ReplaceAll(c.Wake.File, "**", "x"), ""); err != nil {
+		return "wake", fmt.Errorf("%q is not a pattern of files: %w", c.Wake.File, err)
+	}
+	scope := c.bound.ScopeOfFile(FileNames)
+	if c.Where != "" {
+		expr, err := clause.CheckCondition(c.Where, scope)
+		if err != nil {
+			return "where", err
+		}
+		c.fileWhere = expr.Condition()
+	}
+	for i, s := range c.Steps {
+		step, err := c.compileFileStep(s, scope)
+		if err != nil {
+			return fmt.Sprintf("step %d (%s)", i+1, s.Kind()), err
+		}
+		c.fileSteps = append(c.fileSteps, step)
+	}
+	return "", nil
+}
+
+func (c *Compiled) compileFileStep(s Step, scope *clause.Scope) (fileStep, error) {
+	switch {
+	case s.Put != nil:
+		return putter(s.Put, scope, c.bound.Shape)
+	case s.Take != nil:
+		take := s.Take
+		tab := c.bound.Shape.TabByID(take.Tab)
+		if tab == nil {
+			return nil, &sheet.NotFound{What: "tab", Name: take.Tab.String(), In: c.bound.Shape.Name}
+		}
+		if tab.ByID(take.Key) == nil {
+			return nil, &sheet.NotFound{What: "column", Name: take.Key.String(), In: tab.Name}
+		}
+		return func(c *cascade, u *run, _ *clause.Env) error {
+			if c.Setting.Take == nil {
+				return errors.New("there is no file to take rows from")
+			}
+			says, err := c.Setting.Take(c.draft, u.tracker, take, u.because)
+			c.report(u.rule).Steps[u.step].Says = says
+			return err
+		}, nil
+	case s.Write != nil:
+		return func(*cascade, *run, *clause.Env) error { return nil }, nil // asked for once the others are done
+	}
+	return nil, fmt.Errorf("%s works on rows, and a file has none: put or take", s.Kind())
+}
+
+// RunFile runs a rule on a file that woke it, and works out what follows.
+func RunFile(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, f *File, cause sheet.Cause, s Setting) (*Outcome, error) {
+	c := newCascade(d, []sheet.Cause{cause}, s)
+	env := r.bound.Env(d.Own(tracker), nil, s.Now)
+	env.Extra = f.facts(r.bound.Shape.Location())
+	rep := c.report(r)
+	rep.Considered = 1
+	if r.fileWhere != nil {
+		switch r.fileWhere(env) {
+		case clause.Odd:
+			rep.pass(Passed{Label: f.Path, Why: env.Fault})
+			return c.out, nil
+		case clause.No:
+			return c.out, nil
+		}
+	}
+	rep.Matched = 1
+	if r.Watching {
+		rep.Would = append(rep.Would, "run its steps on "+f.Path)
+		return c.out, nil
+	}
+	u := &run{rule: r, tracker: tracker, envs: map[sheet.TabID]*clause.Env{}, routes: map[route][]pairing{}}
+	causes := map[[2]int]int{}
+	for i, step := range r.fileSteps {
+		u.step, u.because = i, c.causeFor(causes, r, i, 0)
+		start, before := c.elapsed(), len(d.Changes())
+		if err := step(c, u, env); err != nil {
+			var over *errPassOver
+			if !errors.As(err, &over) {
+				return c.out, &StepError{Rule: r.Name, Step: i + 1, Kind: r.Steps[i].Kind(), Label: f.Path, Err: err}
+			}
+			c.report(r).pass(Passed{Label: f.Path, Column: over.column, Why: over.why})
+		}
+		done := &c.report(r).Steps[i]
+		done.Rows, done.Changed, done.Took = 1, len(d.Changes())-before, c.elapsed()-start
+		if err := c.askWrite(u, i, env); err != nil {
+			return c.out, err
+		}
+	}
+	return c.out, c.settle(c.events())
+}

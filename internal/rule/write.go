@@ -1,0 +1,100 @@
+package rule
+
+import (
+	"fmt"
+	"strings"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/sheet"
+)
+
+// Take adds and updates rows from the file that woke the rule.
+type Take struct {
+	Tab   sheet.TabID    `json:"tab"`
+	Key   sheet.ColumnID `json:"key"`
+	Sheet string         `json:"sheet,omitempty"` // "": the table that fits the tab best
+}
+
+// Write writes rows of a tab to a file, once for a run of the rule.
+type Write struct {
+	Tab     sheet.TabID      `json:"tab"`
+	Where   string           `json:"where,omitempty"`
+	Columns []sheet.ColumnID `json:"columns,omitempty"` // none: all
+	File    string           `json:"file"`              // template of its path below outbound/
+	Totals  bool             `json:"totals,omitempty"`
+	Replace bool             `json:"replace,omitempty"` // a file of that name; otherwise a new one gets a number
+	Sheet   string           `json:"sheet,omitempty"`   // of a workbook that is there already, into which the rows go
+	At      string           `json:"at,omitempty"`      // the cell there at which they begin
+	Bare    bool             `json:"bare,omitempty"`    // without the header
+}
+
+// WriteAsk is a file that a cascade asks to be written, from the state that it
+// comes to.
+type WriteAsk struct {
+	*Write
+	Tracker sheet.TrackerID
+	Path    string
+	report  int
+	step    int
+}
+
+// Tell puts into the report of the step what became of it.
+func (a *WriteAsk) Tell(o *Outcome, says string) { o.Reports[a.report].Steps[a.step].Says = says }
+
+// outbound is the folder below which Kavlo writes.
+const outbound = "outbound/"
+
+func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc, error) {
+	tab := c.bound.Shape.TabByID(w.Tab)
+	if tab == nil {
+		return nil, &sheet.NotFound{What: "tab", Name: w.Tab.String(), In: c.bound.Shape.Name}
+	}
+	for _, id := range w.Columns {
+		if tab.ByID(id) == nil {
+			return nil, &sheet.NotFound{What: "column", Name: id.String(), In: tab.Name}
+		}
+	}
+	if w.Where != "" {
+		if _, err := clause.CheckCondition(w.Where, c.bound.Scope(w.Tab, false)); err != nil {
+			return nil, fmt.Errorf("where: %w", err)
+		}
+	}
+	file, err := clause.CheckTemplate(w.File, scope)
+	if err != nil {
+		return nil, fmt.Errorf("file: %w", err)
+	}
+	return file.Value(), nil
+}
+
+// onlyWrites reports whether a rule does nothing to rows, and so needs none.
+func (r *Rule) onlyWrites() bool {
+	for _, s := range r.Steps {
+		if s.Write == nil {
+			return false
+		}
+	}
+	return len(r.Steps) > 0 && len(r.In) == 0 && r.Where == "" && !r.Wake.ByEdit()
+}
+
+// askWrite asks for the file that a step writes.
+func (c *cascade) askWrite(u *run, step int, env *clause.Env) error {
+	w := u.rule.Steps[step].Write
+	if w == nil {
+		return nil
+	}
+	fail := func(err error) error {
+		return &StepError{Rule: u.rule.Name, Step: step + 1, Kind: "write", Label: u.rule.bound.Shape.Name, Err: err}
+	}
+	v := u.rule.files[step](env)
+	if v.IsOdd() {
+		return fail(fmt.Errorf("the file's name cannot be worked out: %s", env.Fault))
+	}
+	name := strings.TrimPrefix(strings.TrimSpace(v.String()), outbound)
+	if name == "" {
+		return fail(fmt.Errorf("the file's name is blank"))
+	}
+	rep := c.report(u.rule)
+	c.out.Writes = append(c.out.Writes, WriteAsk{Write: w, Tracker: u.tracker, Path: name, report: c.reports[u.rule.ID], step: step})
+	rep.Steps[step].Rows = 1
+	return nil
+}
