@@ -79,6 +79,8 @@ func causeWords(c sheet.Cause, who string) string {
 		return who + ", by hand"
 	case sheet.ByImport:
 		return fmt.Sprintf("the file %s, taken in by %s", c.Name, who)
+	case sheet.ByFile:
+		return "the file " + c.Name
 	case sheet.ByUndo:
 		return who + " took it back"
 	case sheet.BySetup:
@@ -188,6 +190,8 @@ func setWords(set *sheet.ChangeSet) string {
 		return fmt.Sprintf("sync %s", c.Name)
 	case sheet.ByImport:
 		return fmt.Sprintf("import of %s", c.Name)
+	case sheet.ByFile:
+		return fmt.Sprintf("the file %s", c.Name)
 	case sheet.ByUndo:
 		return fmt.Sprintf("undo of %s", c.Name)
 	default:

@@ -188,9 +188,29 @@ func (s *server) changeSet(ctx context.Context, r *desk.Result, preview bool) (*
 	}
 	if r.Outcome != nil {
 		out.PassedOver = passedOver(r.Outcome.Reports)
+		out.Followed = append(out.Followed, filesOf(r.Outcome, preview)...)
 	}
 	out.Rows, out.Warnings = v.touched(r.Set), r.Warnings
 	return out, nil
+}
+
+// filesOf says which files rules wrote and took, or in a preview would write.
+func filesOf(o *rule.Outcome, preview bool) []string {
+	var out []string
+	if preview {
+		for i := range o.Writes {
+			out = append(out, "would write "+desk.OutboundFolder+"/"+o.Writes[i].Path)
+		}
+		return out
+	}
+	for i := range o.Reports {
+		for _, s := range o.Reports[i].Steps {
+			if s.Says != "" {
+				out = append(out, s.Says+" by "+o.Reports[i].Rule)
+			}
+		}
+	}
+	return out
 }
 
 // again gives the answer that an idempotency key was given before.

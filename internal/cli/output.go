@@ -190,6 +190,7 @@ func (a *app) changeSet(set *wire.ChangeSet) error {
 	}
 	a.passedOver(set.PassedOver)
 	switch {
+	case len(set.Changes) == 0 && len(set.Followed) > 0:
 	case len(set.Changes) == 0:
 		fmt.Fprintln(a.out, "Nothing to change: all is as it should be.")
 	case !set.Preview && set.Seq > 0:

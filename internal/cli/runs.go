@@ -104,6 +104,9 @@ func stepLine(i int, s wire.StepReport) string {
 		name += " (" + s.Name + ")"
 	}
 	line := fmt.Sprintf("%s: %d rows, %d changes, %.1f ms", name, s.Rows, s.Changed, float64(s.Took)/1000)
+	if s.Says != "" {
+		line += ": " + s.Says
+	}
 	if s.Remark != "" {
 		line += ", " + s.Remark
 	}

@@ -48,6 +48,9 @@ func (d *Desk) intakeLoop(ctx context.Context) {
 	if watcher != nil {
 		events, failures = watcher.Events, watcher.Errors
 	}
+	if err := os.MkdirAll(filepath.Join(d.Dir, IntakeFolder), 0o750); err != nil {
+		d.Log.Error("the intake cannot be made", "err", err)
+	}
 	for {
 		d.watchFolders(watcher)
 		resting, err := d.Intake(ctx)

@@ -94,6 +94,8 @@ func byWhomFirst(set *sheet.ChangeSet, cause int) string {
 		return fmt.Sprintf("the sync %q", c.Name)
 	case sheet.ByImport:
 		return fmt.Sprintf("%s from the file %s", set.Who, c.Name)
+	case sheet.ByFile:
+		return fmt.Sprintf("the file %s, which arrived or changed", c.Name)
 	case sheet.ByUndo:
 		return fmt.Sprintf("%s, undoing %s", set.Who, c.Name)
 	case sheet.BySetup:

@@ -1325,6 +1325,8 @@ export interface components {
             remark?: string;
             /** Format: int64 */
             rows: number;
+            /** @description What became of a file */
+            says?: string;
             /**
              * Format: int64
              * @description Microseconds

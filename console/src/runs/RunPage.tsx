@@ -118,7 +118,7 @@ function Steps({ run }: { run: Run }) {
           { title: "Rows", dataIndex: "rows", align: "right" },
           { title: "Changes", dataIndex: "changed", align: "right" },
           { title: "Took", align: "right", render: (_, s) => `${(s.took / 1000).toFixed(1)} ms` },
-          { title: "Remark", dataIndex: "remark" },
+          { title: "Remark", render: (_, s) => [s.says, s.remark].filter(Boolean).join("; ") },
         ]}
       />
     </section>
