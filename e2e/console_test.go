@@ -235,6 +235,32 @@ func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 	w.do(w.page.Press("Plain text"), w.page.Says("the longest overdue first"), w.page.Press("As it came"), w.page.Says("multipart/alternative"))
 }
 
+// sample gives the path of a sample file.
+func sample(t *testing.T, name string) string {
+	t.Helper()
+	path, err := filepath.Abs(filepath.Join("../internal/formats/testdata", name))
+	require.NoError(t, err)
+	return path
+}
+
+func TestAFileIsPutRightByHandAndTakenIn(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", sample(t, "awkward/asides.xlsx")))
+	w.do(w.page.Says("A4:E15: 11 rows"), w.page.Holds("document.querySelector('td.left-out').title.includes('labels with their values')"))
+	// fewer rows than were found, and one column not at all
+	_, err := browser.Eval[bool](w.page, `(() => { const e = document.querySelector(".table-form-fields input"); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, "A4:E9"); e.dispatchEvent(new Event("input", { bubbles: true })); e.dispatchEvent(new FocusEvent("focusout", { bubbles: true })); return true; })()`)
+	require.NoError(t, err)
+	w.do(w.page.Says("A4:E9: 5 rows"), w.page.Click("input[aria-label='Take Fee']"), w.page.Press("See what it would do"), w.page.Says("Board: 5 rows added"))
+	_, err = w.api.Tracker(t.Context(), "asides")
+	require.Error(t, err, "nothing is stored before it is asked for")
+	w.do(w.page.Press("Take it in"), w.page.Holds("location.pathname.startsWith('/t/')"), w.page.Says("Ship's bell"))
+	board, err := w.api.Rows(t.Context(), "asides", "Board", client.Which{})
+	require.NoError(t, err)
+	assert.Len(t, board.Rows, 5)
+	assert.NotContains(t, board.Rows[0].Cells, "Fee")
+	assert.Equal(t, "2026-02-02", board.Rows[0].Cells["Due"])
+}
+
 func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	w := newWorld(t)
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
@@ -250,9 +276,13 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"runs":    {w.home + "/runs", "Set off by"},
 		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
 		"mail":    {w.demo.Address + "/mail", "today"},
+		"import":  {w.demo.Address + "/import", "Drop a workbook"},
 		"sign-in": {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
 	} {
 		w.do(w.page.Go(at[0]), w.page.Says(at[1]))
+		if name == "import" {
+			w.do(w.page.Choose("input[type=file]", sample(t, "awkward/kinds.xlsx")), w.page.Says("A1:L16"))
+		}
 		_, err = browser.Eval[bool](w.page, string(axe)+"; window.checked = undefined; axe.run(document, { resultTypes: ['violations'] }).then(r => { window.checked = r.violations.map(v => v.id + ': ' + v.help + ' ' + v.nodes.slice(0, 3).map(n => n.html).join(' ')); }); true")
 		require.NoError(t, err)
 		w.do(w.page.Holds("window.checked !== undefined"))

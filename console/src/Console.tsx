@@ -15,6 +15,7 @@ const TrackerPage = lazy(() => import("./tracker/TrackerPage"));
 const RulesPage = lazy(() => import("./rules/RulesPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
+const ImportPage = lazy(() => import("./files/ImportPage"));
 const MailPage = lazy(() => import("./mail/MailPage"));
 
 const loaded = (page: React.ReactNode) => (
@@ -28,6 +29,7 @@ const router = createBrowserRouter([
     element: <Shell />,
     children: [
       { index: true, element: loaded(<TodayPage />) },
+      { path: "import", element: loaded(<ImportPage />) },
       { path: "mail", element: loaded(<MailPage />) },
       { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
       { path: "t/:tracker/runs", element: loaded(<RunsPage />) },

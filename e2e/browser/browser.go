@@ -100,6 +100,11 @@ func (p *Page) Click(selector string) error {
 	return p.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
 }
 
+// Choose gives files to the field for files that a selector finds.
+func (p *Page) Choose(selector string, files ...string) error {
+	return p.Do(chromedp.SetUploadFiles(chromedp.CSS(selector), files, chromedp.NodeReady))
+}
+
 // Press clicks on the button or link that says a text.
 func (p *Page) Press(text string) error {
 	at := fmt.Sprintf("[...document.querySelectorAll('button, a, label')].find(e => e.innerText.replace(/\\s+/g, ' ').trim() === %q && e.offsetParent)", text)

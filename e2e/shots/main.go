@@ -76,7 +76,7 @@ func run(ctx context.Context, out, only string) error {
 		s.tabs[t.Tabs[i].Name] = t.Tabs[i].ID.String()
 	}
 	s.home = d.Address + "/t/" + t.ID.String()
-	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.mail, s.run} {
+	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.mail, s.run, s.file} {
 		if err := take(); err != nil {
 			return err
 		}
@@ -287,6 +287,32 @@ func (s *shooter) mail() error {
 		return err
 	}
 	return s.save("console-mail")
+}
+
+func (s *shooter) file() error {
+	if err := s.page.Go(s.demo.Address + "/import"); err != nil {
+		return err
+	}
+	if err := s.page.Says("Drop a workbook"); err != nil {
+		return err
+	}
+	sample, err := filepath.Abs("internal/formats/testdata/venue-sheet.xlsx")
+	if err != nil {
+		return err
+	}
+	if err := s.page.Choose("input[type=file]", sample); err != nil {
+		return err
+	}
+	if err := s.page.Says("C6:H25"); err != nil {
+		return err
+	}
+	if err := s.page.Press("See what it would do"); err != nil {
+		return err
+	}
+	if err := s.page.Says("19 rows added"); err != nil {
+		return err
+	}
+	return s.save("console-import")
 }
 
 func (s *shooter) run() error {

@@ -3,6 +3,7 @@ package api
 import (
 	"encoding/json"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -28,6 +29,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	require.NoError(t, err)
 	defer res.Body.Close()
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&doc))
+	asking := []string{"check-clause", "read-file"}                               // which change nothing
 	open := map[string]bool{"sign-in": true, "sign-out": true, "call-rule": true} // a call is known by its signature
 	tried := 0
 	for path, methods := range doc.Paths {
@@ -40,7 +42,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 			at := strings.TrimPrefix(strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "x", "{part}", "Move", "{run}", "x", "{seq}", "1", "{what}", "1", "{person}", "x").Replace(path), "/api/v1")
 			a := r.call("", strings.ToUpper(method), at, nil)
 			assert.Equal(t, http.StatusUnauthorized, a.StatusCode, op.OperationID)
-			if method != "get" && op.OperationID != "check-clause" { // which asks and changes nothing
+			if method != "get" && !slices.Contains(asking, op.OperationID) {
 				a = r.call("reader", strings.ToUpper(method), at, nil)
 				assert.Equal(t, http.StatusForbidden, a.StatusCode, op.OperationID)
 			}

@@ -6,7 +6,7 @@
 // Every route is registered through route, which demands to know who may use
 // it; handlers turn requests into calls of the desk and its answers into the
 // forms of package wire, and decide nothing themselves. One file a resource:
-// trackers.go, columns.go, rows.go, parts.go, clauses.go, calls.go, runs.go, rounds.go, imports.go, exports.go, people.go,
+// trackers.go, columns.go, rows.go, parts.go, clauses.go, calls.go, runs.go, rounds.go, readings.go, imports.go, exports.go, people.go,
 // today.go, events.go; access.go and problems.go serve them all.
 package api
 
@@ -94,6 +94,7 @@ func (s *server) register() {
 	s.callRoutes()
 	s.runRoutes()
 	s.roundRoutes()
+	s.readingRoutes()
 	s.importRoutes()
 	s.exportRoutes()
 	s.todayRoutes()

@@ -1,14 +1,10 @@
 package api
 
 import (
-	"bytes"
 	"context"
 	"net/http"
-	"path/filepath"
-	"strings"
 
 	"example.org/kavlo/internal/desk"
-	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -19,17 +15,16 @@ func (s *server) importRoutes() {
 func (s *server) take(ctx context.Context, in *struct {
 	InTracker
 	Write
-	Name    string `query:"name" required:"true" maxLength:"255" doc:"The file's name"`
-	Sheet   string `query:"sheet" doc:"Only the tables of this sheet"`
-	Tab     string `query:"tab" doc:"The tab for the one table there is; unless set, tabs are named after sheets"`
-	Column  string `query:"key" doc:"The column by which rows are added or updated; unless set, rows not taken in before are added"`
-	New     string `query:"new" enum:"yes,no" doc:"yes: make the tracker"`
-	Zone    string `query:"zone" doc:"Time zone of a new tracker"`
-	RawBody []byte `contentType:"application/octet-stream"`
+	InFile
+	Sheet  string `query:"sheet" doc:"Only the tables of this sheet"`
+	Tab    string `query:"tab" doc:"The tab for the one table there is; unless set, tabs are named after sheets"`
+	Column string `query:"key" doc:"The column by which rows are added or updated; unless set, rows not taken in before are added"`
+	New    string `query:"new" enum:"yes,no" doc:"yes: make the tracker"`
+	Zone   string `query:"zone" doc:"Time zone of a new tracker"`
 }) (*body[wire.ChangeSet], error) {
-	file, err := formats.Read(filepath.Base(strings.ReplaceAll(in.Name, `\`, "/")), bytes.NewReader(in.RawBody), int64(len(in.RawBody)))
+	file, err := in.read()
 	if err != nil {
-		return nil, asked(err)
+		return nil, err
 	}
 	to := desk.Import{Sheet: in.Sheet, Tab: in.Tab, Key: in.Column, New: in.Tracker, Zone: in.Zone}
 	if in.New == "yes" {

@@ -4,11 +4,14 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/reading"
 )
 
 func (a *app) readCmd() *cobra.Command {
@@ -56,11 +59,13 @@ func (a *app) readCmd() *cobra.Command {
 func (a *app) importCmd() *cobra.Command {
 	in := client.Import{}
 	var preview bool
+	var said corrections
 	cmd := &cobra.Command{Use: "import FILE --into TRACKER", Short: "Take the tables of a workbook or comma-separated file in", Args: args("FILE"),
 		Long: `Takes the tables that a file holds into tabs of a tracker. Tabs and columns that
 are not there are made. With --key, rows are added or updated by that column;
 without it, rows that were not taken in before are added. Taking in the same
-file twice changes nothing.`,
+file twice changes nothing. What was read wrongly is corrected with --range,
+--header-rows, --type and --leave-out; see first with --preview, or kavlo read.`,
 		Example: "  kavlo import loans.xlsx --into \"Touring loans\" --tab Requested --key \"Loan no\" --preview",
 		RunE: func(cmd *cobra.Command, given []string) error {
 			if in.Tracker == "" {
@@ -76,6 +81,9 @@ file twice changes nothing.`,
 			}
 			defer f.Close()
 			in.Name = filepath.Base(given[0])
+			if in.Corrections, err = said.of(given[0], in.Sheet); err != nil {
+				return err
+			}
 			set, err := c.Import(cmd.Context(), client.How{Preview: preview}, in, f)
 			if err != nil {
 				return err
@@ -104,8 +112,83 @@ file twice changes nothing.`,
 	f.StringVar(&in.Sheet, "sheet", "", "only the tables of this sheet")
 	f.StringVar(&in.Tab, "tab", "", "the tab for the one table there is")
 	f.StringVar(&in.Key, "key", "", "column by which rows are added or updated")
+	said.add(f)
 	previewFlag(cmd, &preview)
 	return cmd
+}
+
+// corrections are what flags say of the one table that is taken in.
+type corrections struct {
+	place  string
+	header int
+	types  map[string]string
+	skip   []string
+}
+
+func (c *corrections) add(f *pflag.FlagSet) {
+	f.StringVar(&c.place, "range", "", "where the table is, header and rows, where it was read otherwise: B3:F20")
+	f.IntVar(&c.header, "header-rows", -1, "how many rows of header it has, where that was read otherwise; 0: none")
+	f.StringToStringVar(&c.types, "type", nil, "a column's type, where it was read otherwise: Due=text")
+	f.StringSliceVar(&c.skip, "leave-out", nil, "columns that are not to be taken in")
+}
+
+// of gives the corrections for a file: those of flags are about the one table
+// that is taken in.
+func (c *corrections) of(file string, sheetName string) ([]reading.Correction, error) {
+	if c.place == "" && c.header < 0 && len(c.types) == 0 && len(c.skip) == 0 {
+		return nil, nil
+	}
+	r, err := formats.ReadFile(file)
+	if err != nil {
+		return nil, err
+	}
+	var at *reading.Sheet
+	for i := range r.Sheets {
+		s := &r.Sheets[i]
+		if sheetName != "" && !strings.EqualFold(s.Name, sheetName) || sheetName == "" && s.Hidden {
+			continue
+		}
+		if at != nil || len(s.Tables) > 1 && c.place == "" {
+			return nil, usage("%s holds several tables: say which sheet's is meant (--sheet), or where it is (--range)", file)
+		}
+		at = s
+	}
+	if at == nil {
+		return nil, fmt.Errorf("there is no sheet %q in %s", sheetName, file)
+	}
+	said := reading.Correction{Sheet: at.Name, Table: min(len(at.Tables), 1), Range: c.place}
+	if c.header >= 0 {
+		said.HeaderRows = &c.header
+	}
+	if err := r.Correct([]reading.Correction{said}); err != nil { // so that columns are those of the corrected table
+		return nil, err
+	}
+	columns := at.Tables[max(said.Table-1, 0)].Columns
+	find := func(name string) (int, error) {
+		var names []string
+		for i, col := range columns {
+			if strings.EqualFold(col.Name, strings.TrimSpace(name)) {
+				return i + 1, nil
+			}
+			names = append(names, col.Name)
+		}
+		return 0, fmt.Errorf("the table has no column %q: it has %s", name, strings.Join(names, ", "))
+	}
+	for _, name := range sortedKeys(c.types) {
+		i, err := find(name)
+		if err != nil {
+			return nil, err
+		}
+		said.Columns = append(said.Columns, reading.ColumnCorrection{Column: i, Type: c.types[name]})
+	}
+	for _, name := range c.skip {
+		i, err := find(name)
+		if err != nil {
+			return nil, err
+		}
+		said.Columns = append(said.Columns, reading.ColumnCorrection{Column: i, LeaveOut: true})
+	}
+	return []reading.Correction{said}, nil
 }
 
 func (a *app) importReport(detail any) {

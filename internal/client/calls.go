@@ -2,11 +2,14 @@ package client
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/url"
 	"strconv"
 
+	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -271,6 +274,7 @@ type Import struct {
 	Tracker, Name, Sheet, Tab, Key string
 	New                            bool // make the tracker
 	Zone                           string
+	Corrections                    []reading.Correction // what a person says of the file's tables
 }
 
 // Import takes a file's tables in.
@@ -283,6 +287,13 @@ func (c *Client) Import(ctx context.Context, h How, in Import, file io.Reader) (
 	}
 	if in.New {
 		q.Set("new", "yes")
+	}
+	if len(in.Corrections) > 0 {
+		text, err := json.Marshal(in.Corrections)
+		if err != nil {
+			return nil, fmt.Errorf("writing the corrections: %w", err)
+		}
+		q.Set("corrections", string(text))
 	}
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", in.Tracker, "imports"), query: q, raw: file})
 }

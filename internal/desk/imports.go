@@ -84,7 +84,11 @@ func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
 		return err
 	}
 	for i, s := range sources {
-		if made[i].Taken, _, err = takeTable(t.Draft, tr, s, in.Key, 0); err != nil {
+		key := in.Key
+		if s.table.Key != "" {
+			key = s.table.Key
+		}
+		if made[i].Taken, _, err = takeTable(t.Draft, tr, s, key, 0); err != nil {
 			return fmt.Errorf("taking in %s of %s: %w", s.table.Range, file.File, err)
 		}
 		detail.Tables = append(detail.Tables, made[i])
@@ -109,6 +113,9 @@ func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
 			}
 			if len(s.Tables) > 1 {
 				name = fmt.Sprintf("%s %d", name, j+1)
+			}
+			if t := &s.Tables[j]; t.Tab != "" {
+				name = t.Tab
 			}
 			out = append(out, source{s, &s.Tables[j], name})
 		}
@@ -136,7 +143,7 @@ func (d *Desk) makeRoom(shape *sheet.Shape, s source) []string {
 	}
 	var added []string
 	for _, c := range s.table.Columns {
-		if _, err := tab.Column(c.Name); err == nil {
+		if _, err := tab.Column(c.Name); err == nil || c.LeaveOut {
 			continue
 		}
 		col := sheet.Column{Name: c.Name, Type: c.Kind}
@@ -171,6 +178,9 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, beca
 	}
 	columns := make([]*sheet.Column, len(s.table.Columns))
 	for i, c := range s.table.Columns {
+		if c.LeaveOut {
+			continue
+		}
 		col, err := tab.Column(c.Name)
 		if err != nil {
 			lacking = append(lacking, c.Name)

@@ -7,7 +7,7 @@
 // totals below a table are left out and said to be. grid.go says what comes in
 // and reading.go what goes out; blocks.go parts a sheet into blocks, header.go
 // finds their headers, join.go what belongs together and what stands aside,
-// rows.go the real rows, infer.go and texts.go the types of the columns, and
+// rows.go the real rows, correct.go what a person says of it, infer.go and texts.go the types of the columns, and
 // local.go reads dates and numbers as people write them. Part of the core: no
 // I/O and no clock.
 package reading
@@ -27,7 +27,9 @@ type Column struct {
 	Choices []string   `json:"choices,omitempty"`
 	Odd     []OddCell  `json:"odd"`
 	Kind    value.Type `json:"-"`
-	parse   parser
+	// LeaveOut says that a person wants no such column.
+	LeaveOut bool `json:"leave_out,omitempty"`
+	parse    parser
 }
 
 // OddCell is a cell that does not fit its column.
@@ -52,6 +54,8 @@ type Table struct {
 	Columns    []Column  `json:"columns"`
 	LeftOut    []LeftOut `json:"left_out"`
 	Doubts     []string  `json:"doubts"`
+	Tab        string    `json:"-"` // to which a person says it goes
+	Key        string    `json:"-"` // the column by which a person says its rows are found again
 	lines      []int     // grid rows that are rows of the table
 }
 

@@ -16,6 +16,9 @@ export type Letter = components["schemas"]["Letter"];
 export type Why = components["schemas"]["Why"];
 export type Person = components["schemas"]["Person"];
 export type JournalEntry = components["schemas"]["JournalEntry"];
+export type Reading = components["schemas"]["Reading"];
+export type ReadSheet = components["schemas"]["ReadSheet"];
+export type ReadTable = components["schemas"]["ReadTable"];
 export type LiveEvent = {
   seq: number;
   tracker: string;

@@ -158,6 +158,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell which tables a file holds, and store nothing */
+        post: operations["read-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/runs/{run}": {
         parameters: {
             query?: never;
@@ -1032,6 +1049,10 @@ export interface components {
             undoes?: number;
             who: string;
         };
+        LeftOut: {
+            range: string;
+            reason: string;
+        };
         Letter: {
             /**
              * Format: int64
@@ -1073,6 +1094,10 @@ export interface components {
             name: string;
             /** @description IANA time zone; UTC unless set */
             zone?: string;
+        };
+        OddAt: {
+            cell: string;
+            text: string;
         };
         Option: {
             colour?: string;
@@ -1167,6 +1192,46 @@ export interface components {
              * @example urn:kavlo:no-such-name
              */
             type: string;
+        };
+        ReadColumn: {
+            choices?: string[];
+            display?: string;
+            name: string;
+            odd: components["schemas"]["OddAt"][];
+            reason: string;
+            type: string;
+        };
+        ReadSheet: {
+            /** @description What stands in the first rows and columns, from A1 on */
+            cells: string[][];
+            /**
+             * Format: int64
+             * @description Of the sheet
+             */
+            columns: number;
+            hidden?: boolean;
+            left_out: components["schemas"]["LeftOut"][];
+            name: string;
+            /**
+             * Format: int64
+             * @description Of the sheet
+             */
+            rows: number;
+            tables: components["schemas"]["ReadTable"][];
+        };
+        ReadTable: {
+            columns: components["schemas"]["ReadColumn"][];
+            doubts: string[];
+            /** Format: int64 */
+            header_rows: number;
+            left_out: components["schemas"]["LeftOut"][];
+            range: string;
+            /** Format: int64 */
+            rows: number;
+        };
+        Reading: {
+            file: string;
+            sheets: components["schemas"]["ReadSheet"][];
         };
         Rename: {
             name: string;
@@ -2034,6 +2099,71 @@ export interface operations {
             };
         };
     };
+    "read-file": {
+        parameters: {
+            query: {
+                /** @description The file's name */
+                name: string;
+                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out}]}; tables and columns count from 1, and table 0 is one that was not found */
+                corrections?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-run": {
         parameters: {
             query?: never;
@@ -2858,6 +2988,8 @@ export interface operations {
                 preview?: "yes" | "no";
                 /** @description The file's name */
                 name: string;
+                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out}]}; tables and columns count from 1, and table 0 is one that was not found */
+                corrections?: string;
                 /** @description Only the tables of this sheet */
                 sheet?: string;
                 /** @description The tab for the one table there is; unless set, tabs are named after sheets */

@@ -31,6 +31,7 @@ export function Shell() {
           Today
         </SideLink>
         <SideLink to="/mail">Mail</SideLink>
+        <SideLink to="/import">Take a file in</SideLink>
         {trackers.data?.map((t) => (
           <TrackerLinks key={t.id} tracker={t} />
         ))}

@@ -1,0 +1,76 @@
+// A sheet as it stands in the file, with the tables found in it: their headers,
+// their rows, what was left out and why, and cells that do not fit.
+import { useMemo } from "react";
+import type { ReadSheet } from "../api/client";
+import { box, columnName, holds } from "./corrections";
+
+export function Picture({ sheet }: { sheet: ReadSheet }) {
+  const marks = useMemo(() => markers(sheet), [sheet]);
+  const width = Math.max(1, ...sheet.cells.map((row) => row.length));
+  const columns = Array.from({ length: width }, (_, c) => c);
+  return (
+    <div className="picture" role="region" aria-label={`The sheet ${sheet.name}`} tabIndex={0}>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">
+              <span className="hidden-words">Row</span>
+            </th>
+            {columns.map((c) => (
+              <th key={c} scope="col">
+                {columnName(c)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {sheet.cells.map((row, r) => (
+            <tr key={r}>
+              <th scope="row">{r + 1}</th>
+              {columns.map((c) => {
+                const mark = marks(r, c);
+                return (
+                  <td key={c} className={mark.kind} title={mark.says}>
+                    {row[c] ?? ""}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {sheet.rows > sheet.cells.length && (
+        <p className="quiet">
+          The first {sheet.cells.length} of {sheet.rows} rows are shown.
+        </p>
+      )}
+    </div>
+  );
+}
+
+type Mark = { kind?: string; says?: string };
+
+function markers(sheet: ReadSheet): (row: number, column: number) => Mark {
+  const tables = sheet.tables.map((t) => {
+    const at = box(t.range);
+    return {
+      at,
+      body: at ? at.top + t.header_rows : 0,
+      odd: new Map(t.columns.flatMap((c) => c.odd.map((o) => [o.cell, c]))),
+    };
+  });
+  const out = [...sheet.left_out, ...sheet.tables.flatMap((t) => t.left_out)].map((l) => ({
+    at: box(l.range),
+    why: l.reason,
+  }));
+  return (row, column) => {
+    const left = out.find((l) => holds(l.at, row, column));
+    if (left) return { kind: "left-out", says: `left out: ${left.why}` };
+    const table = tables.find((t) => holds(t.at, row, column));
+    if (!table) return {};
+    if (row < table.body) return { kind: "header", says: "the header" };
+    const odd = table.odd.get(`${columnName(column)}${row + 1}`);
+    if (odd) return { kind: "odd", says: `does not fit ${odd.type}: kept as an odd cell` };
+    return { kind: "row" };
+  };
+}

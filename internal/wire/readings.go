@@ -1,0 +1,50 @@
+package wire
+
+// Reading is what was found in a file, with a picture of its sheets.
+type Reading struct {
+	File   string      `json:"file"`
+	Sheets []ReadSheet `json:"sheets"`
+}
+
+// ReadSheet is what was found on one sheet.
+type ReadSheet struct {
+	Name    string      `json:"name"`
+	Hidden  bool        `json:"hidden,omitempty"`
+	Rows    int         `json:"rows" doc:"Of the sheet"`
+	Columns int         `json:"columns" doc:"Of the sheet"`
+	Cells   [][]string  `json:"cells" doc:"What stands in the first rows and columns, from A1 on"`
+	Tables  []ReadTable `json:"tables"`
+	LeftOut []LeftOut   `json:"left_out"`
+}
+
+// ReadTable is a table that was found.
+type ReadTable struct {
+	Range      string       `json:"range"`
+	HeaderRows int          `json:"header_rows"`
+	Rows       int          `json:"rows"`
+	Columns    []ReadColumn `json:"columns"`
+	LeftOut    []LeftOut    `json:"left_out"`
+	Doubts     []string     `json:"doubts"`
+}
+
+// ReadColumn is a column of a table that was found.
+type ReadColumn struct {
+	Name    string   `json:"name"`
+	Type    string   `json:"type"`
+	Display string   `json:"display,omitempty"`
+	Reason  string   `json:"reason"`
+	Choices []string `json:"choices,omitempty"`
+	Odd     []OddAt  `json:"odd"`
+}
+
+// OddAt is a cell that does not fit its column.
+type OddAt struct {
+	Cell string `json:"cell"`
+	Text string `json:"text"`
+}
+
+// LeftOut is a part of a sheet that no table holds.
+type LeftOut struct {
+	Range  string `json:"range"`
+	Reason string `json:"reason"`
+}
