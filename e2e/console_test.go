@@ -235,6 +235,30 @@ func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 	w.do(w.page.Press("Plain text"), w.page.Says("the longest overdue first"), w.page.Press("As it came"), w.page.Says("multipart/alternative"))
 }
 
+// fill puts a text into a field, as somebody who types would.
+func (w *world) fill(selector, text string) {
+	w.t.Helper()
+	_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = %s; Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, selector, quote(text)))
+	require.NoError(w.t, err)
+}
+
+func TestColumnsAreAddedRenamedAndDropped(t *testing.T) {
+	w := newWorld(t)
+	const name = "[...document.querySelectorAll('.columns-form label')].find(l => l.innerText.startsWith('Name')).querySelector('input')"
+	w.do(w.page.Go(w.home+"/"+w.tabs["Crating"]), w.page.Says("Add a row"), w.page.Press("Columns"), w.page.Press("Add a column"), w.page.Holds(name))
+	enabled := func(button string) error {
+		return w.page.Holds(fmt.Sprintf("[...document.querySelectorAll('.columns-form button')].some(b => b.innerText === %q && !b.disabled)", button))
+	}
+	w.fill(name, "Weight")
+	w.do(enabled("Add it"), w.page.Press("Add it"), w.page.Press("Weight text"))
+	w.fill(name, "Mass")
+	w.do(enabled("Change it"), w.page.Press("Change it"), w.page.Press("Mass text"), w.page.Press("Drop it"), w.page.Holds("!document.querySelector('.columns-list').innerText.includes('Mass')"))
+	w.do(w.page.Press("Stage choice"), w.page.Press("Drop it"), w.page.Says("cannot be dropped from Crating while it is needed by rule Move loans to their stage"))
+	sets, err := w.api.Journal(t.Context(), demo.Tracker, 4)
+	require.NoError(t, err)
+	assert.Equal(t, "setup", sets[0].Says)
+}
+
 // sample gives the path of a sample file.
 func sample(t *testing.T, name string) string {
 	t.Helper()

@@ -76,7 +76,7 @@ func run(ctx context.Context, out, only string) error {
 		s.tabs[t.Tabs[i].Name] = t.Tabs[i].ID.String()
 	}
 	s.home = d.Address + "/t/" + t.ID.String()
-	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.mail, s.run, s.file} {
+	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.mail, s.run, s.file, s.columns} {
 		if err := take(); err != nil {
 			return err
 		}
@@ -313,6 +313,22 @@ func (s *shooter) file() error {
 		return err
 	}
 	return s.save("console-import")
+}
+
+func (s *shooter) columns() error {
+	if err := s.page.Go(s.home + "/" + s.tabs["Crating"]); err != nil {
+		return err
+	}
+	if err := s.page.Press("Columns"); err != nil {
+		return err
+	}
+	if err := s.page.Press("Stage choice"); err != nil {
+		return err
+	}
+	if err := s.page.Says("It is as it was"); err != nil {
+		return err
+	}
+	return s.save("console-columns")
 }
 
 func (s *shooter) run() error {

@@ -108,17 +108,12 @@ func (f *columnFlags) definition(fs *pflag.FlagSet) (map[string]any, error) {
 		out["longest text"] = n
 	}
 	if len(f.options) > 0 {
-		colours, coloured := map[string]any{}, false
-		var names []string
+		var options []any
 		for _, o := range f.options {
-			name, colour, has := strings.Cut(o, "=")
-			coloured = coloured || has
-			names = append(names, strings.TrimSpace(name))
-			colours[strings.TrimSpace(name)] = strings.TrimSpace(colour)
+			name, colour, _ := strings.Cut(o, "=")
+			options = append(options, map[string]any{strings.TrimSpace(name): strings.TrimSpace(colour)})
 		}
-		if out["options"] = names; coloured {
-			out["options"] = colours
-		}
+		out["options"] = options
 	}
 	for _, key := range f.unset {
 		out[strings.ReplaceAll(strings.TrimSpace(key), "-", " ")] = nil

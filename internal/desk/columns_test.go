@@ -87,6 +87,12 @@ func TestColumnsThatAreNeededStayAndRenamesAreFollowed(t *testing.T) {
 	_, err := b.Commit(t.Context(), b.DropColumn("Ines", id, tab, due.ID))
 	require.ErrorContains(t, err, "cannot be dropped from Requested while it is needed by rule Mark, reminder Due")
 	_, stage := b.column("Requested", "Stage")
+	options := stage.Type.Options
+	require.Len(t, options, 3)
+	defer func() {
+		_, stage := b.column("Requested", "Standing")
+		assert.Equal(t, options, stage.Type.Options, "the choices keep their order")
+	}()
 	b.must(b.ChangeColumn("Ines", id, tab, stage.ID, desk.ColumnChange{Name: "Standing"}))
 	row := b.add(map[string]any{"Object": "Bell", "Standing": "Requested"})
 	_, err = b.set(row, "Standing", "Agreed")

@@ -40,6 +40,13 @@ func EncodeColumn(shape *sheet.Shape, tab *sheet.TabShape, c *sheet.Column) (map
 	if err := (&encoder{shape: shape, bound: bound}).column(tab, c).Decode(&out); err != nil {
 		return nil, fmt.Errorf("writing column %s: %w", c.Name, err)
 	}
+	if len(c.Type.Options) > 0 { // a list: maps have no order, and choices do
+		options := make([]any, len(c.Type.Options))
+		for i, o := range c.Type.Options {
+			options[i] = map[string]any{o.Name: o.Colour}
+		}
+		out["options"] = options
+	}
 	return out, nil
 }
 

@@ -50,7 +50,7 @@ func Schema() ([]byte, error) {
 	column := closed(object{
 		"type": object{"enum": kinds}, "clause": text("what a computed column is computed from"),
 		"options": object{"description": "the choices, as names or as names with colours", "anyOf": []any{
-			listOf(object{"type": "string"}), mapOf(object{"enum": append([]any{"", nil}, colours...)})}},
+			listOf(object{"anyOf": []any{object{"type": "string"}, mapOf(object{"enum": append([]any{"", nil}, colours...)})}}), mapOf(object{"enum": append([]any{"", nil}, colours...)})}},
 		"several": truth("more than one option may be chosen"), "required": truth("may not be blank"), "unique": truth("no two rows of the tab alike"),
 		"automatic number": truth("new rows get the next whole number"), "default": plainValue, "minimum": plainValue, "maximum": plainValue,
 		"longest text": object{"type": "integer", "minimum": 0}, "format": text("plain, percent, rating or a currency code (ISO 4217)"),

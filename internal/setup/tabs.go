@@ -1,6 +1,7 @@
 package setup
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -169,27 +170,28 @@ func readOptions(a at, t *value.Type) error {
 		return nil
 	}
 	if a.node.Kind == yaml.SequenceNode {
-		names, err := a.texts()
-		for _, n := range names {
-			t.Options = append(t.Options, value.Option{Name: n})
-		}
+		return a.each(func(v at) error {
+			if v.node.Kind == yaml.MappingNode { // a name with its colour, where mappings have no order
+				return v.pairs(func(name string, v at) error { return readOption(name, v, t) })
+			}
+			name, err := v.text()
+			t.Options = append(t.Options, value.Option{Name: name})
+			return err
+		})
+	}
+	return a.pairs(func(name string, v at) error { return readOption(name, v, t) })
+}
+
+func readOption(name string, v at, t *value.Type) error {
+	colour, err := v.text()
+	if err != nil {
 		return err
 	}
-	return a.pairs(func(name string, v at) error {
-		colour, err := v.text()
-		if err != nil {
-			return err
-		}
-		known := colour == ""
-		for _, c := range Colours {
-			known = known || c == colour
-		}
-		if !known {
-			return v.fail("%q is not a colour: choose from %s", colour, strings.Join(Colours, ", "))
-		}
-		t.Options = append(t.Options, value.Option{Name: name, Colour: colour})
-		return nil
-	})
+	if colour != "" && !slices.Contains(Colours, colour) {
+		return v.fail("%q is not a colour: choose from %s", colour, strings.Join(Colours, ", "))
+	}
+	t.Options = append(t.Options, value.Option{Name: name, Colour: colour})
+	return nil
 }
 
 func (e *encoder) tabs() *yaml.Node {

@@ -9,6 +9,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
 import { AddRow } from "./AddRow";
+import { ColumnsDialog } from "./ColumnsDialog";
 import { Grid } from "./Grid";
 import { RaceDialog } from "./RaceDialog";
 import { RowStore } from "./rowStore";
@@ -45,6 +46,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const people = usePeople();
   const [where, setWhere] = useState("");
   const [adding, setAdding] = useState(false);
+  const [columns, setColumns] = useState(false);
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
   const [active, setActive] = useState<{ row: string; column: Column }>();
   const edits = useEdits(tracker.id, store);
@@ -87,6 +89,10 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           />
           <span style={{ flex: 1 }} />
           <Button onClick={() => setAdding(true)}>Add a row</Button>
+          <Button onClick={() => setColumns(true)}>Columns</Button>
+          <Button href={workbook(tracker, tab, where)} title="A workbook of the rows shown">
+            Save a copy
+          </Button>
           <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
             Take back
           </Button>
@@ -139,9 +145,16 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
       {adding && (
         <AddRow tracker={tracker} tab={tab} people={people.data ?? []} edits={edits} onClose={() => setAdding(false)} />
       )}
+      {columns && <ColumnsDialog tracker={tracker} tab={tab} onClose={() => setColumns(false)} />}
       <RaceDialog race={edits.race} onSettle={(mine) => void edits.settle(mine)} />
     </div>
   );
 }
 
 const none: string[] = [];
+
+// workbook gives the address of the rows shown, as a workbook.
+function workbook(tracker: Tracker, tab: Tab, where: string): string {
+  const query = new URLSearchParams({ tab: tab.id, ...(where ? { where } : {}) });
+  return `/api/v1/trackers/${tracker.id}/export?${query}`;
+}

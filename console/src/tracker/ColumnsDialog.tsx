@@ -1,0 +1,204 @@
+// The columns of a tab: added, changed and dropped, with what that would do to
+// the rows shown before it is done.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Alert, Button, Checkbox, Input, Modal, Select } from "antd";
+import { useEffect, useState } from "react";
+import { api, ask, type ChangeSet, type Column, type Tab, type Tracker } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+import { definitionOf, draftOf, fresh, has, type ColumnDraft } from "./columnDraft";
+
+type Props = { tracker: Tracker; tab: Tab; onClose: () => void };
+
+const types = ["text", "number", "date", "date-time", "checkbox", "choice", "person", "link", "file", "computed"];
+const rest = 350; // milliseconds without a key before it is checked
+
+export function ColumnsDialog({ tracker, tab, onClose }: Props) {
+  const [chosen, setChosen] = useState<string>();
+  const column = tab.columns.find((c) => c.id === chosen);
+  return (
+    <Modal open width={880} title={`The columns of ${tab.name}`} footer={null} onCancel={onClose}>
+      <div className="columns">
+        <div className="columns-list">
+          {tab.columns.map((c) => (
+            <Button key={c.id} type={c.id === chosen ? "primary" : "text"} block onClick={() => setChosen(c.id)}>
+              {c.name} <span className="columns-type">{c.clause ? "computed" : c.type}</span>
+            </Button>
+          ))}
+          <Button block onClick={() => setChosen("new")} type={chosen === "new" ? "primary" : "default"}>
+            Add a column
+          </Button>
+        </div>
+        {(column ?? chosen === "new") ? (
+          <ColumnForm key={chosen} tracker={tracker} tab={tab} column={column} onDone={() => setChosen(undefined)} />
+        ) : (
+          <p className="quiet">Choose a column to see and change what it takes.</p>
+        )}
+      </div>
+    </Modal>
+  );
+}
+
+type FormProps = { tracker: Tracker; tab: Tab; column?: Column; onDone: () => void };
+
+function ColumnForm({ tracker, tab, column, onDone }: FormProps) {
+  const [draft, setDraft] = useState<ColumnDraft>(() => (column ? draftOf(column) : fresh));
+  const [checked, setChecked] = useState<{ draft: ColumnDraft; set?: ChangeSet; error?: unknown }>();
+  const queries = useQueryClient();
+  const done = () => {
+    void queries.invalidateQueries();
+    onDone();
+  };
+  useEffect(() => {
+    if (draft.name.trim() === "") return;
+    const timer = window.setTimeout(() => {
+      save(tracker, tab, column, draft, true)
+        .then((set) => setChecked({ draft, set }))
+        .catch((error: unknown) => setChecked({ draft, error }));
+    }, rest);
+    return () => window.clearTimeout(timer);
+  }, [tracker, tab, column, draft]);
+  const keep = useMutation({ mutationFn: () => save(tracker, tab, column, draft, false), onSuccess: done });
+  const drop = useMutation({
+    mutationFn: () =>
+      ask(
+        api.DELETE("/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}", {
+          params: { path: { tracker: tracker.id, tab: tab.id, column: column?.id ?? "" } },
+        }),
+      ),
+    onSuccess: done,
+  });
+  const current = checked?.draft === draft ? checked : undefined;
+  const put = (more: Partial<ColumnDraft>) => setDraft({ ...draft, ...more });
+  return (
+    <form
+      className="columns-form"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate();
+      }}
+    >
+      <Fields draft={draft} put={put} columns={tab.columns.filter((c) => c.id !== column?.id)} />
+      <div aria-live="polite" className="columns-answer">
+        {keep.isError && <ProblemNote error={keep.error} />}
+        {drop.isError && <ProblemNote error={drop.error} />}
+        {current?.error !== undefined && <ProblemNote error={current.error} />}
+        {current?.set?.changes.length === 0 && <p className="quiet">It is as it was.</p>}
+        {current?.set?.warnings?.map((w) => (
+          <Alert key={w} type="warning" showIcon title={w} />
+        ))}
+      </div>
+      <div className="columns-buttons">
+        {column && (
+          <Button danger onClick={() => drop.mutate()} loading={drop.isPending}>
+            Drop it
+          </Button>
+        )}
+        <Button
+          type="primary"
+          htmlType="submit"
+          disabled={!current?.set || current.set.changes.length === 0}
+          loading={keep.isPending}
+        >
+          {column ? "Change it" : "Add it"}
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+type FieldsProps = { draft: ColumnDraft; put: (more: Partial<ColumnDraft>) => void; columns: Column[] };
+
+function Fields({ draft, put, columns }: FieldsProps) {
+  const use = has(draft.type);
+  const text = (
+    label: string,
+    key: "name" | "clause" | "format" | "default" | "minimum" | "maximum" | "longest",
+    hint?: string,
+  ) => (
+    <label>
+      {label}
+      <Input value={draft[key]} placeholder={hint} onChange={(e) => put({ [key]: e.target.value })} />
+    </label>
+  );
+  const tick = (label: string, key: "required" | "unique" | "several" | "automatic" | "refuse") => (
+    <Checkbox checked={draft[key]} onChange={(e) => put({ [key]: e.target.checked })}>
+      {label}
+    </Checkbox>
+  );
+  return (
+    <>
+      {text("Name", "name")}
+      <label>
+        Type
+        <Select
+          value={draft.type}
+          options={types.map((value) => ({ value }))}
+          onChange={(type: string) => put({ type })}
+        />
+      </label>
+      {use.computed && text("Computed from", "clause", "days between Arrived and today")}
+      {use.options && (
+        <label className="wide">
+          Choices, a line each, with a colour if you like
+          <Input.TextArea
+            autoSize={{ minRows: 3, maxRows: 8 }}
+            placeholder={"Agreed = blue\nHeld = amber"}
+            value={draft.options}
+            onChange={(e) => put({ options: e.target.value })}
+          />
+        </label>
+      )}
+      {use.number && text("Shown as", "format", "plain, percent, rating or EUR")}
+      {use.stored && text("New rows get", "default")}
+      {use.ordered && text("At least", "minimum")}
+      {use.ordered && text("At most", "maximum")}
+      {use.text && text("Most letters", "longest")}
+      <label>
+        Stands after
+        <Select
+          allowClear
+          placeholder="where it is, or last"
+          value={draft.after || undefined}
+          options={columns.map((c) => ({ value: c.name }))}
+          onChange={(after?: string) => put({ after: after ?? "" })}
+        />
+      </label>
+      {use.stored && (
+        <div className="columns-ticks">
+          {tick("No row may leave it blank", "required")}
+          {tick("No two rows may share a value", "unique")}
+          {use.options && tick("A row may have several", "several")}
+          {use.number && tick("New rows get the next number", "automatic")}
+          {tick("Refuse what does not fit, rather than keep it as odd", "refuse")}
+        </div>
+      )}
+    </>
+  );
+}
+
+function save(
+  tracker: Tracker,
+  tab: Tab,
+  column: Column | undefined,
+  draft: ColumnDraft,
+  preview: boolean,
+): Promise<ChangeSet> {
+  const query = preview ? { preview: "yes" as const } : {};
+  const definition = definitionOf(draft);
+  const after = draft.after || undefined;
+  if (!column) {
+    const given = Object.fromEntries(Object.entries(definition).filter(([, v]) => v !== null));
+    return ask(
+      api.POST("/api/v1/trackers/{tracker}/tabs/{tab}/columns", {
+        params: { path: { tracker: tracker.id, tab: tab.id }, query },
+        body: { name: draft.name.trim(), after, definition: given },
+      }),
+    );
+  }
+  return ask(
+    api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}", {
+      params: { path: { tracker: tracker.id, tab: tab.id, column: column.id }, query },
+      body: { name: draft.name.trim(), after, definition },
+    }),
+  );
+}
