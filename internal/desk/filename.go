@@ -18,7 +18,7 @@ func FileName(name string) string {
 		}
 		return r
 	}, name)
-	safe = strings.Trim(strings.Join(strings.Fields(safe), " "), ". ")
+	safe = strings.Trim(strings.ReplaceAll(strings.Join(strings.Fields(safe), " "), " .", "."), ". ")
 	stem, _, _ := strings.Cut(safe, ".")
 	switch upper := strings.ToUpper(stem); {
 	case safe == "":

@@ -187,6 +187,34 @@ func TestFileRulesAreChecked(t *testing.T) {
 	}
 }
 
+func TestFilesStayInTheirFolder(t *testing.T) {
+	b := newBench(t)
+	b.must(b.LoadSetup("Ines", []byte(intake)))
+	files, err := b.Find("Files")
+	require.NoError(t, err)
+	run := func(file string) error {
+		b.must(b.PutPart("Ines", files.ID, sheet.PartRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: { tab: Log, file: %q } } ] }", file)), 0))
+		files, err = b.Find("Files")
+		require.NoError(t, err)
+		r, err := b.FindRule(files, "Out")
+		require.NoError(t, err)
+		_, err = b.Commit(t.Context(), b.RunRule("Ines", files, r))
+		return err
+	}
+	for _, file := range []string{"../out.xlsx", "a/../../out.xlsx", `..\out.xlsx`} {
+		require.ErrorContains(t, run(file), "leads out of the outbound folder", file)
+	}
+	require.ErrorContains(t, run("out.pdf"), "says no form")
+	require.NoError(t, run(`C:\deep\con?.csv`))
+	_, err = os.Stat(filepath.Join(b.dir, "outbound", "C", "deep", "_con.csv"))
+	require.NoError(t, err)
+	entries, err := os.ReadDir(b.dir)
+	require.NoError(t, err)
+	for _, e := range entries {
+		assert.NotContains(t, e.Name(), "out.", "nothing beside the folder")
+	}
+}
+
 // A workbook with a chart gets new numbers, and keeps all else.
 func TestRowsArePutIntoAWorkbookThatIsThere(t *testing.T) {
 	b := newBench(t)

@@ -14,6 +14,7 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
 )
 
 // The folders of a workspace in which files arrive and into which Kavlo writes.
@@ -66,8 +67,11 @@ func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
 	}
 	var text []byte
 	var where string
-	if ask.At != "" {
-		text, where, err = placed(full, ask, &table)
+	if ask.Chart != nil {
+		table.Chart = &outbound.Chart{Title: ask.Chart.Title, Names: t.ColumnByID(ask.Chart.Names).Name, Values: t.ColumnByID(ask.Chart.Values).Name}
+	}
+	if ask.Sheet != "" {
+		text, where, err = placed(full, ask, &table, t)
 	} else {
 		if full, name, err = freeName(full, name, ask.Replace); err != nil {
 			return "", err
@@ -103,7 +107,7 @@ func written(name string, table *outbound.Table) ([]byte, string, error) {
 }
 
 // placed gives a workbook that is there with the table's rows put into it.
-func placed(full string, ask *rule.WriteAsk, table *outbound.Table) ([]byte, string, error) {
+func placed(full string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker) ([]byte, string, error) {
 	before, err := os.ReadFile(full)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, "", errors.New("there is no such workbook to write into: put it there first")
@@ -112,6 +116,14 @@ func placed(full string, ask *rule.WriteAsk, table *outbound.Table) ([]byte, str
 		return nil, "", err
 	}
 	var buf bytes.Buffer
+	if ask.At == "" {
+		into := xlsx.Into{Sheet: ask.Sheet, Table: ask.Table}
+		if ask.Key != 0 {
+			into.Key = t.ColumnByID(ask.Key).Name
+		}
+		u, err := xlsx.Update(&buf, before, table, into)
+		return buf.Bytes(), fmt.Sprintf("%s: %d added, %d changed, %d unchanged", u.Range, u.Added, u.Changed, u.Unchanged), err
+	}
 	where, err := xlsx.Place(&buf, before, table, xlsx.At{Sheet: ask.Sheet, Cell: ask.At, Headers: !ask.Bare})
 	return buf.Bytes(), where, err
 }

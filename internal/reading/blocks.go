@@ -110,6 +110,7 @@ func findBlocks(g *Grid) []Range {
 		open = next
 	}
 	blocks := append(done, open...)
+	g.clampDeclared()
 	for _, d := range g.Declared {
 		if !d.NoHeader && !g.hollow(d.Range, d.Range.Top) {
 			blocks = g.gatherDeclared(blocks, d)
@@ -122,6 +123,20 @@ func findBlocks(g *Grid) []Range {
 		return a.Left - b.Left
 	})
 	return blocks
+}
+
+// clampDeclared holds declared ranges to where the sheet holds anything: some
+// files declare whole columns, or all that a sheet can hold.
+func (g *Grid) clampDeclared() {
+	width := 0
+	for _, row := range g.Rows {
+		width = max(width, len(row))
+	}
+	g.Declared = slices.DeleteFunc(g.Declared, func(d Declared) bool { return d.Range.Top >= len(g.Rows) || d.Range.Left >= width })
+	for i := range g.Declared {
+		r := &g.Declared[i].Range
+		r.Bottom, r.Right = min(r.Bottom, len(g.Rows)-1), min(r.Right, width-1)
+	}
 }
 
 // mergeInto adds a run to the open blocks, joining it with all that it touches.

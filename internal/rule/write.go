@@ -2,6 +2,7 @@ package rule
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/clause"
@@ -26,6 +27,17 @@ type Write struct {
 	Sheet   string           `json:"sheet,omitempty"`   // of a workbook that is there already, into which the rows go
 	At      string           `json:"at,omitempty"`      // the cell there at which they begin
 	Bare    bool             `json:"bare,omitempty"`    // without the header
+	Table   string           `json:"table,omitempty"`   // a defined table of the sheet; "": the longest there
+	Key     sheet.ColumnID   `json:"key,omitempty"`     // rows of the table there are brought into step by it
+	Append  bool             `json:"append,omitempty"`  // rows are added to the table there, every time
+	Chart   *Chart           `json:"chart,omitempty"`   // beside the table of a new workbook
+}
+
+// Chart draws one column of numbers against one of names.
+type Chart struct {
+	Title  string         `json:"title,omitempty"`
+	Names  sheet.ColumnID `json:"names"`
+	Values sheet.ColumnID `json:"values"`
 }
 
 // WriteAsk is a file that a cascade asks to be written, from the state that it
@@ -49,7 +61,14 @@ func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc,
 	if tab == nil {
 		return nil, &sheet.NotFound{What: "tab", Name: w.Tab.String(), In: c.bound.Shape.Name}
 	}
-	for _, id := range w.Columns {
+	needed := slices.Clone(w.Columns)
+	if w.Key != 0 {
+		needed = append(needed, w.Key)
+	}
+	if w.Chart != nil {
+		needed = append(needed, w.Chart.Names, w.Chart.Values)
+	}
+	for _, id := range needed {
 		if tab.ByID(id) == nil {
 			return nil, &sheet.NotFound{What: "column", Name: id.String(), In: tab.Name}
 		}

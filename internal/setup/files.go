@@ -4,6 +4,7 @@ import (
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
+	"go.yaml.in/yaml/v3"
 )
 
 // readTake reads a step that takes rows from the file that woke the rule.
@@ -77,12 +78,12 @@ func (d *decoder) readWrite(a at) (*rule.Write, error) {
 	if w.File == "" {
 		return nil, m.fail("say to which file: file: \"outbound/transit {today}.xlsx\"")
 	}
-	for key, to := range map[string]*bool{"totals": &w.Totals, "replace": &w.Replace, "bare": &w.Bare} {
+	for key, to := range map[string]*bool{"totals": &w.Totals, "replace": &w.Replace, "bare": &w.Bare, "append": &w.Append} {
 		if *to, err = m.get(key).yes(); err != nil {
 			return nil, err
 		}
 	}
-	for key, to := range map[string]*string{"sheet": &w.Sheet, "at": &w.At} {
+	for key, to := range map[string]*string{"sheet": &w.Sheet, "at": &w.At, "table": &w.Table} {
 		if *to, err = m.get(key).text(); err != nil {
 			return nil, err
 		}
@@ -92,10 +93,53 @@ func (d *decoder) readWrite(a at) (*rule.Write, error) {
 			return nil, m.get("at").wrap(err)
 		}
 	}
-	if (w.At == "") != (w.Sheet == "") {
-		return nil, m.fail("a place in a workbook is a sheet and a cell: write sheet and at")
+	if key, err := m.get("key").text(); err != nil {
+		return nil, err
+	} else if key != "" {
+		if w.Key, err = d.column(m.get("key"), key, []sheet.TabID{w.Tab}); err != nil {
+			return nil, err
+		}
+	}
+	if w.Chart, err = d.readChart(m.get("chart"), w.Tab); err != nil {
+		return nil, err
+	}
+	ways := 0
+	for _, way := range []bool{w.At != "", w.Key != 0, w.Append} {
+		if way {
+			ways++
+		}
+	}
+	switch {
+	case ways > 1:
+		return nil, m.fail("at, key and append are three ways to write into a workbook: choose one")
+	case (ways == 1) != (w.Sheet != ""):
+		return nil, m.fail("a place in a workbook is a sheet and a cell, or a table to which rows are added: write sheet and at, key or append")
 	}
 	return w, m.done()
+}
+
+func (d *decoder) readChart(a at, tab sheet.TabID) (*rule.Chart, error) {
+	if !a.present() {
+		return nil, nil
+	}
+	m, err := a.mapping()
+	if err != nil {
+		return nil, err
+	}
+	c := &rule.Chart{}
+	if c.Title, err = m.get("title").text(); err != nil {
+		return nil, err
+	}
+	for key, to := range map[string]*sheet.ColumnID{"names": &c.Names, "values": &c.Values} {
+		name, err := m.get(key).text()
+		if err != nil {
+			return nil, err
+		}
+		if *to, err = d.column(m.get(key), name, []sheet.TabID{tab}); err != nil {
+			return nil, err
+		}
+	}
+	return c, m.done()
 }
 
 func (e *encoder) write(w *rule.Write) builder {
@@ -112,5 +156,19 @@ func (e *encoder) write(w *rule.Write) builder {
 	if len(columns) > 0 {
 		m.put("columns", scalars(columns))
 	}
-	return m.text("file", e.template(nil, w.File)).text("sheet", w.Sheet).text("at", w.At).yes("totals", w.Totals).yes("replace", w.Replace).yes("bare", w.Bare)
+	return m.text("file", e.template(nil, w.File)).text("sheet", w.Sheet).text("table", w.Table).text("at", w.At).text("key", e.keyName(w.Key)).yes("append", w.Append).put("chart", e.chart(w.Chart)).yes("totals", w.Totals).yes("replace", w.Replace).yes("bare", w.Bare)
+}
+
+func (e *encoder) keyName(id sheet.ColumnID) string {
+	if id == 0 {
+		return ""
+	}
+	return e.columnName(id)
+}
+
+func (e *encoder) chart(c *rule.Chart) *yaml.Node {
+	if c == nil {
+		return nil
+	}
+	return flow(build().text("title", c.Title).text("names", e.columnName(c.Names)).text("values", e.columnName(c.Values)).n)
 }

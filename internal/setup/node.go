@@ -252,6 +252,9 @@ type builder struct{ n *yaml.Node }
 func build() builder { return builder{&yaml.Node{Kind: yaml.MappingNode}} }
 
 func (b builder) put(key string, v *yaml.Node) builder {
+	if v == nil {
+		return b
+	}
 	b.n.Content = append(b.n.Content, scalar(key), v)
 	return b
 }

@@ -72,7 +72,8 @@ func Schema() ([]byte, error) {
 		"put":  closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "values": cells}, "tab", "key", "values"),
 		"take": closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "sheet": text("of the workbook; unless set, the table that fits the tab best")}, "tab", "key"),
 		"write": closed(object{"tab": text("whose rows"), "where": text("a clause"), "columns": oneOrMore("columns; none: all"), "file": plainValue, "totals": truth("a row of sums below"),
-			"replace": truth("a file of that name"), "sheet": text("of a workbook that is there"), "at": text("the cell at which the rows begin"), "bare": truth("without the header")}, "tab", "file"),
+			"replace": truth("a file of that name"), "sheet": text("of a workbook that is there"), "at": text("the cell at which the rows begin"), "bare": truth("without the header"), "table": text("a defined table of the sheet; unless set, the longest there"), "key": text("column by which rows of the table there are brought into step"),
+			"append": truth("rows are added to the table there"), "chart": closed(object{"title": text("title"), "names": text("a column"), "values": text("a column of numbers")}, "names", "values")}, "tab", "file"),
 	})
 	step["minProperties"] = 1
 	rule := closed(object{

@@ -38,6 +38,36 @@ func TestSavedSetupsLoadAsTheSame(t *testing.T) {
 	assert.Equal(t, string(text), string(elsewhere))
 }
 
+func TestStepsAboutFilesLoadAsTheyWereSaved(t *testing.T) {
+	text := base + `rules:
+  - name: Files
+    wake: { file: intake/** }
+    where: file.size > 100 and file.extension is "csv"
+    steps:
+      - put: { tab: Crating, key: Object, values: { Object: "{file.name}" } }
+      - take: { tab: Crating, key: Object, sheet: Loans }
+      - write: { tab: Crating, where: Arrived before today, columns: [Object, Arrived], file: "outbound/{file.name}.xlsx", totals: yes, chart: { title: When, names: Object, values: Arrived } }
+  - name: Report
+    wake: { clock: daily at 7:00 }
+    steps:
+      - write: { tab: Crating, file: report.xlsx, sheet: Figures, at: B3, bare: yes }
+      - write: { tab: Crating, file: report.xlsx, sheet: Figures, table: Stock, key: Object }
+      - write: { tab: Crating, file: report.xlsx, sheet: Figures, append: yes, replace: yes }
+`
+	next := ids()
+	first, err := setup.Parse([]byte(text), nil, next)
+	require.NoError(t, err)
+	saved, err := setup.Encode(first)
+	require.NoError(t, err)
+	second, err := setup.Parse(saved, first, next)
+	require.NoError(t, err, string(saved))
+	assert.Equal(t, first, second)
+	assert.Contains(t, string(saved), `where: file.size > 100 and file.extension is "csv"`)
+	says, err := setup.Sentence(&first.Parts[0], first)
+	require.NoError(t, err)
+	assert.Equal(t, `When a file of intake/** arrives or changes: files where file.size > 100 and file.extension is "csv" → put a row into Crating by Object, then take its rows into Crating by Object, then write Crating where Arrived before today to outbound/{file.name}.xlsx.`, says)
+}
+
 func TestColumnsOfOneNameAndTypeAreOneColumn(t *testing.T) {
 	s, err := setup.Parse([]byte("tracker: T\ntabs:\n  A: { columns: { X: { type: text }, Y: { type: text } } }\n  B: { columns: { X: { type: text }, Y: { type: number } } }\n"), nil, ids())
 	require.NoError(t, err)

@@ -3,13 +3,16 @@ package xlsx_test
 import (
 	"archive/zip"
 	"bytes"
+	"fmt"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/value"
 )
 
@@ -99,4 +102,46 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(_ *testing.T, raw []byte) {
 		_, _ = xlsx.Read(bytes.NewReader(raw), int64(len(raw))) // must only not panic
 	})
+}
+
+// Ranges of billions of cells cost nothing; cells that are really there, at the
+// end of a sheet, cost no more than a file may.
+func TestHugeRangesAreHarmless(t *testing.T) {
+	raw := workbook(t, `<worksheet><sheetData><row r="1"><c r="A1" t="inlineStr"><is><t>No</t></is></c><c r="B1" t="inlineStr"><is><t>Stage</t></is></c></row>
+	 <row r="2"><c r="A2"><v>1</v></c><c r="B2" t="inlineStr"><is><t>Open</t></is></c></row></sheetData>
+	 <autoFilter ref="A1:XFD1048576"/><mergeCells><mergeCell ref="C3:XFD1048576"/></mergeCells>
+	 <dataValidations><dataValidation type="list" sqref="A1:XFD1048576"><formula1>$A$1:$XFD$1048576</formula1></dataValidation></dataValidations></worksheet>`, "")
+	grids, err := xlsx.Read(bytes.NewReader(raw), int64(len(raw)))
+	require.NoError(t, err)
+	r := reading.Read("f", grids)
+	require.Len(t, r.Sheets[0].Tables, 1)
+	assert.Equal(t, "A1:B2", r.Sheets[0].Tables[0].Range.String())
+
+	last := workbook(t, `<worksheet><sheetData><row r="1048576"><c r="XFD1048576"><v>1</v></c></row></sheetData></worksheet>`, "")
+	grids, err = xlsx.Read(bytes.NewReader(last), int64(len(last)))
+	require.NoError(t, err)
+	assert.Equal(t, "1", grids[0].At(1<<20-1, 1<<14-1).Value.String())
+
+	var rows strings.Builder
+	for i := 1; i <= 2000; i++ {
+		fmt.Fprintf(&rows, `<row r="%d"><c r="XFD%d"><v>1</v></c></row>`, i, i)
+	}
+	wide := workbook(t, "<worksheet><sheetData>"+rows.String()+"</sheetData></worksheet>", "")
+	_, err = xlsx.Read(bytes.NewReader(wide), int64(len(wide)))
+	require.ErrorIs(t, err, xlsx.ErrTooLarge)
+}
+
+func TestWhatXMLHoldsIsRead(t *testing.T) {
+	raw := workbook(t, "<x:worksheet xmlns:x='m'><x:sheetData><x:row><!-- a remark <c> --><x:c t='inlineStr'><x:is><x:t>a &lt;b&gt; &#x2014; _x000D_&amp;</x:t></x:is></x:c>"+
+		"<x:c t='inlineStr'><x:is><x:t><![CDATA[<raw & cooked>]]></x:t></x:is></x:c><x:c t='inlineStr'><x:is><x:r><x:t>one </x:t></x:r><x:rPh><x:t>spoken</x:t></x:rPh><x:r><x:t>two</x:t></x:r></x:is></x:c>"+
+		"<x:c t='str'><x:f>HYPERLINK(\"https://example.org/a\",\"a\")</x:f><x:v>a</x:v></x:c></x:row></x:sheetData></x:worksheet>", "")
+	grids, err := xlsx.Read(bytes.NewReader(raw), int64(len(raw)))
+	require.NoError(t, err)
+	g := grids[0]
+	assert.Equal(t, "a <b> — \r&", g.At(0, 0).Value.Raw())
+	assert.Equal(t, "<raw & cooked>", g.At(0, 1).Value.Raw())
+	assert.Equal(t, "one two", g.At(0, 2).Value.Raw())
+	require.NotNil(t, g.At(0, 3).More)
+	assert.Equal(t, "https://example.org/a", g.At(0, 3).More.Link)
+	assert.False(t, g.At(0, 3).Formula, "a formula of nothing but a link is what somebody put there")
 }
