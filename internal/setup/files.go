@@ -143,12 +143,7 @@ func (d *decoder) readChart(a at, tab sheet.TabID) (*rule.Chart, error) {
 }
 
 func (e *encoder) write(w *rule.Write) builder {
-	tabs := []sheet.TabID{w.Tab}
-	file := e.file
-	e.file = false
-	where := e.across(tabs, w.Where)
-	e.file = file
-	m := build().put("tab", e.tabNames(tabs)).text("where", where)
+	m := build().put("tab", e.tabNames([]sheet.TabID{w.Tab})).text("where", e.whereOf(w))
 	var columns []string
 	for _, id := range w.Columns {
 		columns = append(columns, e.columnName(id))
@@ -157,6 +152,14 @@ func (e *encoder) write(w *rule.Write) builder {
 		m.put("columns", scalars(columns))
 	}
 	return m.text("file", e.template(nil, w.File)).text("sheet", w.Sheet).text("table", w.Table).text("at", w.At).text("key", e.keyName(w.Key)).yes("append", w.Append).put("chart", e.chart(w.Chart)).yes("totals", w.Totals).yes("replace", w.Replace).yes("bare", w.Bare)
+}
+
+// whereOf gives a write's clause, which is about its tab's rows whatever wakes
+// the rule.
+func (e *encoder) whereOf(w *rule.Write) string {
+	rows := *e
+	rows.file = false
+	return rows.across([]sheet.TabID{w.Tab}, w.Where)
 }
 
 func (e *encoder) keyName(id sheet.ColumnID) string {

@@ -187,7 +187,7 @@ func (e *encoder) stepWords(r *rule.Rule, s rule.Step) string {
 	case s.Write != nil:
 		says := "write " + e.tabWords([]sheet.TabID{s.Write.Tab})
 		if s.Write.Where != "" {
-			says += " where " + e.across([]sheet.TabID{s.Write.Tab}, s.Write.Where)
+			says += " where " + e.whereOf(s.Write)
 		}
 		if says += " to " + e.template(nil, s.Write.File); s.Write.At != "" {
 			says += " at " + s.Write.Sheet + ", " + s.Write.At
