@@ -150,10 +150,8 @@ func (s *shooter) commands() error {
 	if err := s.terminal("command-rule-preview", []string{"rule", "preview", demo.Tracker, "Mark late condition reports"}, []string{"rule", "run", demo.Tracker, "Mark loans past their date"}); err != nil {
 		return err
 	}
-	if err := s.terminal("command-sync", []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"sync", "run", demo.Tracker, "Insurance"}); err != nil {
-		return err
-	}
-	if err := s.terminal("command-round", []string{"round", "run", demo.Tracker, "Morning round"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
+	if err := s.terminal("command-sync-round", []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"sync", "run", demo.Tracker, "Insurance"},
+		[]string{"round", "run", demo.Tracker, "Morning round"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
 		return err
 	}
 	wrong := filepath.Join(s.dir, "dear.yaml")
