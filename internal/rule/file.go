@@ -127,10 +127,10 @@ func (c *Compiled) compileFileStep(s Step, scope *clause.Scope) (fileStep, error
 			return nil, &sheet.NotFound{What: "column", Name: take.Key.String(), In: tab.Name}
 		}
 		return func(c *cascade, u *run, _ *clause.Env) error {
-			if c.Setting.Take == nil {
+			if c.Take == nil {
 				return errors.New("there is no file to take rows from")
 			}
-			says, err := c.Setting.Take(c.draft, u.tracker, take, u.because)
+			says, err := c.Take(c.draft, u.tracker, take, u.because)
 			c.report(u.rule).Steps[u.step].Says = says
 			return err
 		}, nil

@@ -147,8 +147,8 @@ func (s *sheetReader) cell() error {
 			}
 			s.row, s.col = row, col
 		case "s":
-			if i, bad := strconv.Atoi(string(v)); bad == nil && i >= 0 && i < len(s.book.styles) {
-				s.styled = &s.book.styles[i]
+			if i, bad := strconv.Atoi(string(v)); bad == nil && i >= 0 && i < len(s.styles) {
+				s.styled = &s.styles[i]
 			}
 		case "t":
 			kind = cellKind(v)
