@@ -55,6 +55,17 @@ func (g *Grid) filled(r Range, row int) []int {
 	return out
 }
 
+// solidIn gives the columns of a row of a range in which somebody put something.
+func (g *Grid) solidIn(r Range, row int) []int {
+	var out []int
+	for col := r.Left; col <= r.Right; col++ {
+		if solid(g.at(row, col)) {
+			out = append(out, col)
+		}
+	}
+	return out
+}
+
 // fillMerged gives every cell of a merged column of cells its value, in rows
 // that hold something of their own: each of them belongs to what is merged.
 func (g *Grid) fillMerged() {

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -86,7 +87,7 @@ func (g *Grid) names(b Range, row int, filled []int) bool {
 			below := g.sample(row+1, b.Bottom, col)
 			over = over || below == isNumber || below == isDate || below == isTick || below == isAddress
 		case isNumber, isDate:
-			if !g.namesPeriod(b, row, col) {
+			if !g.namesPeriod(b, row, col) && !g.counts(b, row, filled) {
 				return false
 			}
 		default:
@@ -148,6 +149,32 @@ func (g *Grid) namesPeriod(b Range, row, col int) bool {
 	return seen > 0 && periods*2 < seen
 }
 
+// counts reports whether the numbers of a row are one, two, three and so on,
+// and those of the row below are not: weeks, places, rounds.
+func (g *Grid) counts(b Range, row int, filled []int) bool {
+	inOrder := func(row int) bool {
+		n, last := 0, value.Value{}
+		for _, col := range filled {
+			c := g.at(row, col)
+			if looksLike(c, g.Texts) != isNumber {
+				continue
+			}
+			v, err := value.ParseNumber(strings.TrimSpace(c.Value.String()))
+			if err != nil {
+				return false
+			}
+			if n++; n > 1 {
+				if next, err := value.Add(last, value.OfInt(1)); err != nil || !value.Equal(next, v) {
+					return false
+				}
+			}
+			last = v
+		}
+		return n >= 3
+	}
+	return row < b.Bottom && inOrder(row) && !inOrder(row+1)
+}
+
 func (g *Grid) bold(b Range, row int) bool {
 	filled := g.filled(b, row)
 	return len(filled) > 0 && !slices.ContainsFunc(filled, func(col int) bool { return !g.at(row, col).Bold })
@@ -194,6 +221,9 @@ func (g *Grid) mergedAcross(b Range, row, atLeast, atMost int) bool {
 // goesOn reports whether the row below a header belongs to it.
 func (f *frame) goesOn(g *Grid, row int) bool {
 	filled := g.filled(f.block, row)
+	if f.units(g, row, filled) {
+		return true
+	}
 	if len(filled) < 2 {
 		return false
 	}
@@ -222,6 +252,20 @@ func (f *frame) goesOn(g *Grid, row int) bool {
 		}
 	}
 	return typed >= 2 && len(words) >= 2 && f.block.Bottom-row >= 2
+}
+
+// unit is what stands below a name to say what is counted: (kg), [cm], %.
+var unit = regexp.MustCompile(`^(\(.{1,14}\)|\[.{1,14}\]|%|€|£|\$)$`)
+
+// units reports whether a row holds nothing but units of the columns below it.
+func (f *frame) units(g *Grid, row int, filled []int) bool {
+	for _, col := range filled {
+		k := g.sample(row+1, f.block.Bottom, col)
+		if !unit.MatchString(strings.TrimSpace(g.at(row, col).Value.String())) || k != isNumber && k != isDate && k != isNothing {
+			return false
+		}
+	}
+	return len(filled) > 0
 }
 
 // headers gives every column a name of its own.
@@ -257,8 +301,14 @@ func (f *frame) headerAt(g *Grid, col int) string {
 	var parts []string
 	for row := f.header; row < f.body(); row++ {
 		c := g.at(row, col)
-		if row < f.body()-1 && c.Value.IsBlank() {
+		switch {
+		case !c.Value.IsBlank():
+		case row < f.body()-1:
 			c = g.at(row, f.groupOver(g, row, col))
+		default: // a name over several columns is each one's
+			if at := slices.IndexFunc(g.Merged, func(m Range) bool { return m.Top == row && m.Left < col && col <= m.Right && m.Left >= f.block.Left }); at >= 0 {
+				c = g.at(row, g.Merged[at].Left)
+			}
 		}
 		part := strings.Join(strings.Fields(plainName.Replace(c.Value.String())), " ")
 		if part != "" && (len(parts) == 0 || value.Fold(parts[len(parts)-1]) != value.Fold(part)) {

@@ -29,6 +29,8 @@ var (
 var currencies = map[string]string{"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "₺": "TRY", "₽": "RUB", "zł": "PLN", "Kč": "CZK", "Ft": "HUF", "R$": "BRL",
 	"EUR": "EUR", "GBP": "GBP", "USD": "USD", "CHF": "CHF", "SEK": "SEK", "NOK": "NOK", "DKK": "DKK", "PLN": "PLN", "CZK": "CZK", "HUF": "HUF", "JPY": "JPY", "CAD": "CAD", "AUD": "AUD", "Fr.": "CHF", "US$": "USD"}
 
+var krona = map[string]bool{"kr": true, "kr.": true, "Kr": true, "Kr.": true}
+
 // monthNames are the months in words, by their first three letters or, where
 // those are shared, more of them.
 var monthNames = map[string]time.Month{"jan": 1, "feb": 2, "fev": 2, "fév": 2, "mar": 3, "mär": 3, "mrz": 3, "apr": 4, "abr": 4, "avr": 4, "may": 5, "mai": 5, "maj": 5, "jun": 6, "juin": 6,
@@ -197,6 +199,7 @@ func unitOf(m []string) (string, bool) {
 			unit = "percent"
 		case currencies[s] != "":
 			unit = currencies[s]
+		case krona[s]: // of one of several countries
 		default:
 			return "", false
 		}

@@ -111,7 +111,7 @@ func (f *frame) aside(g *Grid, row int) string {
 		return blankRow
 	case g.hollow(f.block, row):
 		return hollowRow
-	case isTotal(g, f.block, row):
+	case isTotal(g, f.block, row), row == f.block.Bottom && f.endsInTotal(g, row):
 		return "a total"
 	case f.rows > 0 && g.repeats(f.block, f.body()-1, row):
 		return "the header again"
@@ -119,6 +119,22 @@ func (f *frame) aside(g *Grid, row int) string {
 		return "a heading between rows"
 	}
 	return ""
+}
+
+// endsInTotal reports whether the last row is a total all of whose cells are
+// filled, as programs write that know no formulas: its first cell says so, and
+// nothing but numbers follows.
+func (f *frame) endsInTotal(g *Grid, row int) bool {
+	first := g.at(row, f.block.Left)
+	if row == f.body() || !slices.Contains(totalWords, strings.TrimRight(value.Fold(first.Value.String()), ": ")) {
+		return false
+	}
+	for col := f.block.Left + 1; col <= f.block.Right; col++ {
+		if k := looksLike(g.at(row, col), g.Texts); k != isNumber && k != isNothing {
+			return false
+		}
+	}
+	return true
 }
 
 // computed reports whether formulas gave words or dates in a row.
@@ -135,12 +151,18 @@ func (f *frame) computed(g *Grid, row int) bool {
 // and nothing in the first column: what somebody filled down beforehand.
 func (f *frame) defaultsFrom(g *Grid, bottom int) int {
 	b := f.block
-	set := g.filled(b, bottom)
+	set := g.solidIn(b, bottom)
 	if len(set) == 0 || set[0] == b.Left || len(set)*3 > b.width() {
 		return bottom + 1
 	}
+	same := func(row int) bool {
+		if !slices.Equal(g.solidIn(b, row), set) {
+			return false
+		}
+		return !slices.ContainsFunc(set, func(col int) bool { return !value.Equal(g.at(row, col).Value, g.at(bottom, col).Value) })
+	}
 	from := bottom
-	for from > f.body() && g.repeats(b, from-1, bottom) {
+	for from > f.body() && same(from-1) {
 		from--
 	}
 	if bottom-from+1 < 5 {

@@ -79,7 +79,7 @@ func fits(p parser) func(string) bool {
 
 // codeWords are words of a header over codes and the like, whose digits are not
 // numbers: nobody adds them up.
-var codeWords = regexp.MustCompile(`(?i)\b(code|codes|phone|telephone|tel|mobile|cell|fax|zip|postcode|postal|iban|bic|isbn|ean|account|serial|barcode|sku|vat no|tax no|passport|id)\b`)
+var codeWords = regexp.MustCompile(`(?i)\b(code|codes|phone|telephone|tel|mobile|fax|zip|postcode|postal|iban|bic|isbn|ean|barcode|sku|vat no|tax no|passport)\b`)
 
 // decideText looks for dates, numbers and the like among texts.
 func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, string, parser) {

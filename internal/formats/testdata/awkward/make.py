@@ -326,7 +326,63 @@ def commas():
     note("american.csv", ("", [table("A1:F15", ["Order", "Placed", "Amount", "Owed", "Version", "Zip"], 14, ["text", "date", "number", "number", "text", "text"])]))
 
 
-for make in (two_headers, gaps, names, declared, kinds, asides, wide_and_long, commas):
+def more_headers():
+    wb = book("more-headers.xlsx")
+    bold = wb.add_format({"bold": True})
+    ws = wb.add_worksheet("Units")
+    ws.write_row(0, 0, ["Object", "Weight", "Note"])
+    ws.write_row(1, 0, ["", "(kg)", ""])
+    for i in range(8):
+        ws.write_row(2 + i, 0, [f"Object {i}", i + 1.5, f"note {i}"])
+    ws = wb.add_worksheet("Weeks")
+    ws.write_row(0, 0, ["Hall", 1, 2, 3, 4])
+    for i in range(4):
+        ws.write_row(1 + i, 0, [f"Hall {i}", 10 + i, 20 + i, 31 + i, 47 + i])
+    ws = wb.add_worksheet("Merged")
+    ws.write("A1", "Object", bold)
+    ws.merge_range("B1:C1", "Size", bold)
+    for i in range(6):
+        ws.write_row(1 + i, 0, [f"Object {i}", i + 10, i + 20])
+    ws = wb.add_worksheet("Filled down")
+    ws.write_row(0, 0, ["Object", "State", "Done", "Stars", "Sum", "Text"], bold)
+    for i in range(300):
+        if i < 12:
+            ws.write(1 + i, 0, f"Object {i}")
+        ws.write(1 + i, 1, "Open" if i >= 12 else ["Open", "Held"][i % 2])
+        ws.write_boolean(1 + i, 2, i < 12 and i % 2 == 0)
+        ws.write(1 + i, 3, 0 if i >= 12 else 3)
+        ws.write_formula(1 + i, 4, "=SUM(D$2:D2)", None, 3 * min(i + 1, 12))
+        ws.write_formula(1 + i, 5, '=IF(A2="","","x")', None, "x" if i < 12 else "")
+    ws.data_validation(1, 1, 300, 1, {"validate": "list", "source": ["Open", "Held"]})
+    ws = wb.add_worksheet("All formulas")
+    ws.write_row(0, 0, ["Object", "Value"])
+    for i in range(20):
+        ws.write_formula(1 + i, 0, f"=Weeks!A{i}", None, f"Object {i}" if i < 12 else "")
+        ws.write_formula(1 + i, 1, f"=Weeks!B{i}", None, i if i < 12 else "")
+    wb.close()
+    note("more-headers.xlsx",
+         ("Units", [table("A1:C10", ["Object", "Weight (kg)", "Note"], 8, ["text", "number", "text"], 2)]),
+         ("Weeks", [table("A1:E5", ["Hall", "1", "2", "3", "4"], 4, ["text"] + ["number"] * 4)]),
+         ("Merged", [table("A1:C7", ["Object", "Size", "Size (2)"], 6, ["text", "number", "number"])]),
+         ("Filled down", [table("A1:F13", ["Object", "State", "Done", "Stars", "Sum", "Text"], 12, ["text", "choice", "checkbox", "number", "number", "text"])]),
+         ("All formulas", [table("A1:B13", ["Object", "Value"], 12, ["text", "number"])]))
+
+
+def more_commas():
+    with open(at("ends-in-total.csv"), "w", encoding="utf-8", newline="") as f:
+        f.write('"Report of 3 March"\n\nObject,Qty,Total\nBell,2,10.50\nHorn,3,7.25\n\nTotal,5,17.75\n')
+    note("ends-in-total.csv", ("", [table("A3:C5", ["Object", "Qty", "Total"], 2, ["text", "number", "number"])]))
+    with open(at("krone.csv"), "w", encoding="cp1252", newline="") as f:
+        f.write("Navn|Beløb|Dato|Tlf\r\nÆble|1 234,50 kr|2. januar 2026|91 23 45 67\r\nØl|99,00 kr|3. januar 2026|91 23 45 68\r\n")
+    note("krone.csv", ("", [table("A1:D3", ["Navn", "Beløb", "Dato", "Tlf"], 2, ["text", "number", "date", "text"])]))
+    with open(at("no-mark-utf16.csv"), "w", encoding="utf-16-le", newline="") as f:
+        f.write("Object;When;Paid\r\n")
+        for i in range(5):
+            f.write(f"{OBJECTS[i]};{1 + i} Mar 2026 08:3{i};TRUE\r\n")
+    note("no-mark-utf16.csv", ("", [table("A1:C6", ["Object", "When", "Paid"], 5, ["text", "date-time", "checkbox"])]))
+
+
+for make in (two_headers, gaps, names, declared, kinds, asides, wide_and_long, commas, more_headers, more_commas):
     make()
 with open(at("expected.json"), "w", encoding="utf-8") as f:
     json.dump(expected, f, indent=1, ensure_ascii=False)
