@@ -41,7 +41,7 @@ func part(t *testing.T, workbook []byte, name string) string {
 }
 
 func TestATableThatStandsThereIsBroughtIntoStep(t *testing.T) {
-	before, err := os.ReadFile("../testdata/standing.xlsx")
+	before, err := os.ReadFile("testdata/standing.xlsx")
 	require.NoError(t, err)
 	rows := stock(
 		[]value.Value{value.OfText("k2"), value.OfInt(25), value.OfDate(2026, 3, 2), value.OfText("x")},
@@ -77,7 +77,7 @@ func TestATableThatStandsThereIsBroughtIntoStep(t *testing.T) {
 }
 
 func TestWhereRowsCannotGoNothingIsWritten(t *testing.T) {
-	before, err := os.ReadFile("../testdata/standing.xlsx")
+	before, err := os.ReadFile("testdata/standing.xlsx")
 	require.NoError(t, err)
 	row := []value.Value{value.OfText("K9"), value.OfInt(1), value.Value{}, value.Value{}}
 	for says, into := range map[string]xlsx.Into{
@@ -98,7 +98,7 @@ func TestWhereRowsCannotGoNothingIsWritten(t *testing.T) {
 }
 
 func TestASheetIsMadeWhereThatIsAskedFor(t *testing.T) {
-	before, err := os.ReadFile("../testdata/standing.xlsx")
+	before, err := os.ReadFile("testdata/standing.xlsx")
 	require.NoError(t, err)
 	var out bytes.Buffer
 	where, err := xlsx.Place(&out, before, stock([]value.Value{value.OfText("K9"), value.OfInt(1), value.OfDate(2026, 3, 9), value.OfText("x")}), xlsx.At{Sheet: "New", Cell: "C2", Headers: true, Make: true})
