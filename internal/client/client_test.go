@@ -1,8 +1,8 @@
 package client
 
 import (
-	"io"
 	"encoding/json"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"os"

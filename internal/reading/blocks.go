@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"cmp"
 	"slices"
 
 	"example.org/kavlo/internal/value"
@@ -123,27 +124,50 @@ func findBlocks(g *Grid) []Range {
 	blocks := append(done, open...)
 	g.clampDeclared()
 	for _, d := range g.Declared {
-		if !d.NoHeader && !g.hollow(d.Range, d.Range.Top) {
+		if !d.NoHeader {
 			blocks = g.gatherDeclared(blocks, d)
 		}
 	}
-	slices.SortStableFunc(blocks, func(a, b Range) int {
-		if a.Top != b.Top {
-			return a.Top - b.Top
+	return joinOverlaps(blocks)
+}
+
+// joinOverlaps makes one of blocks whose bounds overlap, and gives them from
+// the top.
+func joinOverlaps(blocks []Range) []Range {
+	for changed := true; changed; {
+		changed = false
+		slices.SortStableFunc(blocks, func(a, b Range) int { return cmp.Or(a.Top-b.Top, a.Left-b.Left) })
+		var done, open []Range // open: those that reach down to where the next begins
+		for _, b := range blocks {
+			still := open[:0:0]
+			for _, o := range open {
+				switch {
+				case o.meets(b):
+					b, changed = b.join(o), true
+				case o.Bottom < b.Top:
+					done = append(done, o)
+				default:
+					still = append(still, o)
+				}
+			}
+			open = append(still, b)
 		}
-		return a.Left - b.Left
-	})
+		blocks = append(done, open...)
+	}
+	slices.SortStableFunc(blocks, func(a, b Range) int { return cmp.Or(a.Top-b.Top, a.Left-b.Left) })
 	return blocks
 }
 
-// clampDeclared holds declared ranges to where the sheet holds anything: some
-// files declare whole columns, or all that a sheet can hold.
+// clampDeclared holds declared ranges to where the sheet holds anything, and
+// drops those without a header: some files declare whole columns, or all that a
+// sheet can hold.
 func (g *Grid) clampDeclared() {
 	width := 0
 	for _, row := range g.Rows {
 		width = max(width, len(row))
 	}
 	g.Declared = slices.DeleteFunc(g.Declared, func(d Declared) bool { return d.Range.Top >= len(g.Rows) || d.Range.Left >= width })
+	g.Declared = slices.DeleteFunc(g.Declared, func(d Declared) bool { return !d.NoHeader && g.hollow(d.Range, d.Range.Top) })
 	for i := range g.Declared {
 		r := &g.Declared[i].Range
 		r.Bottom, r.Right = min(r.Bottom, len(g.Rows)-1), min(r.Right, width-1)

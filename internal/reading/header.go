@@ -19,7 +19,6 @@ type frame struct {
 	doubts []string
 	why    string // why it is no table, or ""
 	kinds  []look
-	gaps   bool // blocks below were joined to it
 }
 
 // body is the first row after the header.

@@ -40,9 +40,13 @@ func joinFrames(g *Grid, blocks []Range) []*frame {
 	for _, b := range blocks {
 		joined := false
 		for i := len(frames) - 1; i >= 0 && !joined; i-- {
-			if above := frames[i]; above.why == "" && above.goesOnWith(g, b) {
-				above.block.Bottom = b.Bottom
-				above.gaps, joined = true, true
+			above := frames[i]
+			switch {
+			case above.why != "":
+			case above.block.meets(b): // it lies in what has been joined already
+				above.block, above.kinds, joined = above.block.join(b), nil, true
+			case above.goesOnWith(g, b) && !crosses(frames, above, b):
+				above.block.Bottom, joined = b.Bottom, true
 			}
 		}
 		if !joined {
@@ -50,6 +54,14 @@ func joinFrames(g *Grid, blocks []Range) []*frame {
 		}
 	}
 	return frames
+}
+
+// crosses reports whether a table that went on with a block would run through
+// another.
+func crosses(frames []*frame, f *frame, b Range) bool {
+	whole := f.block
+	whole.Bottom = b.Bottom
+	return slices.ContainsFunc(frames, func(o *frame) bool { return o != f && o.why == "" && o.block.meets(whole) })
 }
 
 // goesOnWith reports whether a block below holds more rows of the same table.
@@ -88,6 +100,8 @@ func (f *frame) goesOnWith(g *Grid, b Range) bool {
 	switch {
 	case same > 0:
 		return same >= other
+	case blank == 0 && other == 0 && len(filled) > 0 && filled[0] == f.block.Left:
+		return true
 	case other > 0 || len(filled) < 2:
 		return false
 	case g.repeats(f.block, f.header, b.Top):

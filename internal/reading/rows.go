@@ -80,7 +80,7 @@ func (f *frame) findRows(g *Grid, t *Table) {
 			t.lines = append(t.lines, row)
 		}
 	}
-	for row := bottom + 1; len(t.lines) == 0 && row < len(g.Rows) && f.computed(g, row); row++ {
+	for row := bottom + 1; len(t.lines) == 0 && row < len(g.Rows) && f.computed(g, row) && g.hollow(f.block, row); row++ {
 		made = append(made, row)
 	}
 	if len(t.lines) == 0 && len(made) > 0 {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"go.yaml.in/yaml/v3"
 )
@@ -77,11 +78,29 @@ func Needers(before, after *sheet.Shape) []string {
 	}
 	for i := range before.Parts {
 		p := &before.Parts[i]
-		if checkAlone(before, p) == nil && checkAlone(after, p) != nil {
+		if checkAlone(before, p) == nil && (checkAlone(after, p) != nil || worksOn(after, p) < worksOn(before, p)) {
 			out = append(out, string(p.Kind)+" "+p.Name)
 		}
 	}
 	return out
+}
+
+// worksOn counts the tabs on whose rows a rule works: one that is for all tabs
+// with its columns would leave one out without a word.
+func worksOn(shape *sheet.Shape, p *sheet.Part) int {
+	bound, err := derive.Bind(shape)
+	if err != nil || p.Kind != sheet.PartRule {
+		return 0
+	}
+	r, err := rule.Decode(p)
+	if err != nil {
+		return 0
+	}
+	c, err := rule.Compile(r, bound)
+	if err != nil {
+		return 0
+	}
+	return len(c.Tabs())
 }
 
 func checkAlone(shape *sheet.Shape, p *sheet.Part) error {
