@@ -43,7 +43,7 @@ deps: ## Install what the tests need: Chromium, from Debian's packages
 test: build deps ## Run every test: the core, the service, the command line, the console
 	cd console && npm test --silent
 	$(GO) test $(GOFLAGS) ./...
-	$(GO) test ./internal/rule ./internal/sheet -run 'Random' -rapid.checks=10000
+	$(GO) test ./internal/rule ./internal/sheet ./internal/reading -run 'Random' -rapid.checks=10000
 	$(GO) test ./internal/desk -run 'Random' -rapid.checks=2000
 	sh scripts/fuzz 30s clause
 

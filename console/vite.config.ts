@@ -9,5 +9,9 @@ export default defineConfig({
   plugins: [react()],
   server: { proxy: { "/api": service } },
   build: { chunkSizeWarningLimit: 1500 },
-  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
+  test: {
+    testTimeout: 30_000,
+    environment: "jsdom",
+    include: ["src/**/*.test.{ts,tsx}"],
+  },
 });
