@@ -93,6 +93,13 @@ func TestFilesThatArriveWakeRules(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "A1:B2", written.Sheets[0].Tables[0].Range.String())
 
+	files, tab, err := b.FindTab("Files", "Requested")
+	require.NoError(t, err)
+	chain, err := b.Why(t.Context(), files.Page(tab.ID, 0, 1)[0].ID, 0)
+	require.NoError(t, err)
+	require.Len(t, chain, 2)
+	assert.Equal(t, "because the file intake/requests 1.csv arrived or changed", chain[1].Says)
+
 	before := b.State()
 	b.look()
 	assert.Same(t, before, b.State(), "what has been seen wakes nothing, nor does what Kavlo writes itself")

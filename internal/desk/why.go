@@ -52,6 +52,9 @@ func (d *Desk) chain(set *sheet.ChangeSet, i int) []Link {
 		if woke < 0 {
 			break
 		}
+		if says := wokenFrom(set, woke); says != "" {
+			links = append(links, d.link(set, "because "+says, woke))
+		}
 		for j := i - 1; j >= 0; j-- {
 			if set.Changes[j].Because == woke && set.Changes[j].Row == c.Row && set.Changes[j].Kind != sheet.Move {
 				links = append(links, d.link(set, "because "+byWhomFirst(set, woke)+" "+w.Describe(set.Changes[j]), woke))
@@ -62,6 +65,22 @@ func (d *Desk) chain(set *sheet.ChangeSet, i int) []Link {
 		at = woke
 	}
 	return links
+}
+
+// wokenFrom says what woke a rule, where that changed nothing itself; "" where
+// it was a change.
+func wokenFrom(set *sheet.ChangeSet, cause int) string {
+	switch c := set.Causes[cause]; c.Kind {
+	case sheet.ByFile:
+		return fmt.Sprintf("the file %s arrived or changed", c.Name)
+	case sheet.ByClock:
+		return "its hour came"
+	case sheet.ByHand:
+		return set.Who + " ran it"
+	case sheet.ByCall:
+		return "a call from outside asked for it"
+	}
+	return ""
 }
 
 func (d *Desk) link(set *sheet.ChangeSet, says string, cause int) Link {
