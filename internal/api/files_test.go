@@ -53,6 +53,9 @@ func TestFilesThatCannotBeReadAreClearProblems(t *testing.T) {
 	r := newRig(t)
 	whole := sampleFile(t, "loans-plain.xlsx")
 	locked := append([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 600)...)
+	for _, c := range "EncryptedPackage" {
+		locked = append(locked, byte(c), 0)
+	}
 	for says, tc := range map[string]struct {
 		query string
 		body  []byte

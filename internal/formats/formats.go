@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"example.org/kavlo/internal/formats/csv"
 	"example.org/kavlo/internal/formats/xlsx"
@@ -29,18 +30,41 @@ func Read(name string, f File, size int64) (*reading.Reading, error) {
 		return nil, fmt.Errorf("reading %s: %w", name, err)
 	}
 	head = head[:n]
-	if bytes.HasPrefix(head, []byte("PK")) || bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}) {
+	if bytes.HasPrefix(head, []byte("PK\x03\x04")) || bytes.HasPrefix(head, []byte("PK\x05\x06")) || bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}) {
 		grids, err := xlsx.Read(f, size)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 		return readGrids(name, grids), nil
 	}
+	if what := markup(f); what != "" {
+		return nil, fmt.Errorf("%s: this is %s, not a workbook or comma-separated file: save it as .xlsx or .csv", name, what)
+	}
 	g, err := csv.Read(f)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
 	return reading.Read(name, []*reading.Grid{g}), nil
+}
+
+// markup says what a file is that begins as a page or document of tags does:
+// some programs save such under the name of a workbook.
+func markup(f File) string {
+	head := make([]byte, 512)
+	n, err := f.ReadAt(head, 0)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return ""
+	}
+	text := strings.ToLower(strings.TrimLeft(string(head[:n]), "\ufeff \r\n\t"))
+	switch {
+	case strings.HasPrefix(text, "<!doctype html"), strings.HasPrefix(text, "<html"), strings.HasPrefix(text, "<table"):
+		return "a web page"
+	case strings.HasPrefix(text, "<?xml"):
+		return "an XML document"
+	case strings.HasPrefix(text, "{\\rtf"), strings.HasPrefix(text, "%pdf-"):
+		return "a document"
+	}
+	return ""
 }
 
 // ReadFile reads the file at a path.

@@ -117,7 +117,11 @@ func TestBrokenFilesSayWhatIsWrong(t *testing.T) {
 		says    string
 	}{
 		"cut.xlsx":    {whole[:len(whole)/2], "cut short"},
-		"locked.xlsx": {slices.Concat([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 600)), "password"},
+		"locked.xlsx": {slices.Concat([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 600), []byte("E\x00n\x00c\x00r\x00y\x00p\x00t\x00e\x00d\x00P\x00a\x00c\x00k\x00a\x00g\x00e\x00")), "password"},
+		"old.xls":     {slices.Concat([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 600)), "old binary form"},
+		"page.xls":    {[]byte("\ufeff\r\n<html><table><tr><td>1</td></tr></table></html>"), "this is a web page"},
+		"sheet.xml":   {[]byte("<?xml version='1.0'?><Workbook/>"), "an XML document"},
+		"paper.csv":   {[]byte("%PDF-1.7"), "a document"},
 		"binary.csv":  {[]byte{1, 0, 2, 0, 3}, "not a text file"},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -24,7 +24,7 @@ type Column struct {
 	Type    string     `json:"type"`
 	Display string     `json:"display,omitempty"` // of a number: percent or a currency code
 	Reason  string     `json:"reason"`
-	Choices []string   `json:"choices,omitempty"`
+	Choices []string   `json:"choices"`
 	Odd     []OddCell  `json:"odd"`
 	Kind    value.Type `json:"-"`
 	// LeaveOut says that a person wants no such column.
@@ -116,7 +116,8 @@ func (t Table) MarshalJSON() ([]byte, error) {
 	t.Headers, t.Columns = append([]string{}, t.Headers...), append([]Column{}, t.Columns...)
 	t.LeftOut, t.Doubts = append([]LeftOut{}, t.LeftOut...), append([]string{}, t.Doubts...)
 	for i := range t.Columns {
-		t.Columns[i].Odd = append([]OddCell{}, t.Columns[i].Odd...)
+		c := &t.Columns[i]
+		c.Choices, c.Odd = append([]string{}, c.Choices...), append([]OddCell{}, c.Odd...)
 	}
 	return json.Marshal(plain(t))
 }

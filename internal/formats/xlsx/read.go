@@ -49,6 +49,7 @@ func (e *Error) Unwrap() error { return e.Err }
 // Errors that say what a file is instead of a workbook.
 var (
 	ErrLocked      = errors.New("the workbook is protected by a password: save it without one")
+	ErrOldForm     = errors.New("this is a workbook of the old binary form (.xls): save it as .xlsx")
 	ErrNotWorkbook = errors.New("this is not a workbook (.xlsx), or it is cut short: save it anew from the program that made it")
 	ErrTooLarge    = errors.New("the workbook is larger than can be read safely")
 )
@@ -77,7 +78,7 @@ func Read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
 	}
 	head := make([]byte, 8)
 	if n, _ := r.ReadAt(head, 0); n == 8 && bytes.Equal(head, []byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}) {
-		return nil, ErrLocked // an OLE container: an encrypted workbook, or one of the old binary form
+		return nil, ofContainer(r, size)
 	}
 	z, err := zip.NewReader(r, size)
 	if err != nil {
@@ -131,6 +132,24 @@ func (b *book) part(name string) (io.ReadCloser, error) {
 		return nil, fmt.Errorf("opening %s: %w", name, err)
 	}
 	return &budgeted{r, b}, nil
+}
+
+// ofContainer says what an OLE container is instead of a workbook: an encrypted
+// one, which has a stream of that name, or one of the old binary form.
+func ofContainer(r io.ReaderAt, size int64) error {
+	head := make([]byte, min(size, 8<<20)) // its directory may stand anywhere, and mostly stands early
+	n, err := r.ReadAt(head, 0)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return ErrNotWorkbook
+	}
+	var name []byte
+	for _, c := range "EncryptedPackage" {
+		name = append(name, byte(c), 0)
+	}
+	if bytes.Contains(head[:n], name) {
+		return ErrLocked
+	}
+	return ErrOldForm
 }
 
 type budgeted struct {
