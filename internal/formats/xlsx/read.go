@@ -2,6 +2,12 @@
 // spreadsheets). Reading is our own, over the archive and its XML, because it
 // must know each cell's kind, number format, dropdown, note and link, in one
 // pass and within bounded memory; writing is the workbook library's.
+//
+// read.go opens a workbook, sheet.go and cell.go read a sheet over scan.go's
+// tags and texts, style.go what number formats and dropdowns mean. write.go and
+// write_sheet.go make a workbook, place.go puts a block of cells into one that
+// is there, update.go brings a table in one into step, and definitions.go lets
+// a workbook of Kavlo's say what its columns are.
 package xlsx
 
 import (
