@@ -14,6 +14,7 @@ import (
 // Differences says, a line each, what differs between two shapes as their setup
 // files write them: "rules / Move / where: A → B". Either may be nil.
 func Differences(before, after *sheet.Shape) ([]string, error) {
+	before, out := renamed(before, after)
 	a, err := plain(before)
 	if err != nil {
 		return nil, err
@@ -22,7 +23,47 @@ func Differences(before, after *sheet.Shape) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	return differ(nil, "", a, b), nil
+	return differ(out, "", a, b), nil
+}
+
+// renamed gives the shape before with the names of the one after, and says what
+// has been renamed: a tab or column that kept its id is not one that went and
+// one that came, and what speaks of it only follows.
+func renamed(before, after *sheet.Shape) (*sheet.Shape, []string) {
+	if before == nil || after == nil {
+		return before, nil
+	}
+	was := before
+	before = before.Clone()
+	var out []string
+	said := map[sheet.ColumnID]bool{}
+	for i := range before.Tabs {
+		tab := &before.Tabs[i]
+		now := after.TabByID(tab.ID)
+		if now == nil {
+			continue
+		}
+		if tab.Name != now.Name {
+			out = append(out, fmt.Sprintf("renamed tab %s: %s", tab.Name, now.Name))
+			tab.Name = now.Name
+		}
+		for j := range tab.Columns {
+			c := &tab.Columns[j]
+			other := now.ByID(c.ID)
+			if other == nil || other.Name == c.Name {
+				continue
+			}
+			if !said[c.ID] {
+				out = append(out, fmt.Sprintf("renamed column %s: %s", c.Name, other.Name))
+				said[c.ID] = true
+			}
+			c.Name = other.Name
+		}
+	}
+	if before.Check() != nil { // names changed places: tell it plainly
+		return was, nil
+	}
+	return before, out
 }
 
 // plain gives a shape as plain maps and lists.

@@ -68,6 +68,22 @@ func TestStepsAboutFilesLoadAsTheyWereSaved(t *testing.T) {
 	assert.Equal(t, `When a file of intake/** arrives or changes: files where file.size > 100 and file.extension is "csv" → put a row into Crating by Object, then take its rows into Crating by Object, then write Crating where Arrived before today to outbound/{file.name}.xlsx.`, says)
 }
 
+func TestARenamedColumnIsToldAsThat(t *testing.T) {
+	text := base + "rules:\n  - { name: R, wake: { edit: [Stage] }, where: Stage is blank, steps: [ { set: { Object: x } } ] }\n"
+	before, err := setup.Parse([]byte(text), nil, ids())
+	require.NoError(t, err)
+	after := before.Clone()
+	after.Tabs[0].Name = "Packing"
+	after.Tabs[0].Columns[1].Name = "Standing"
+	says, err := setup.Differences(before, after)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"renamed tab Crating: Packing", "renamed column Stage: Standing"}, says, "that the rule follows is no difference")
+	after.Tabs[0].Columns[0].Name, after.Tabs[0].Columns[1].Name = "Stage", "Object"
+	says, err = setup.Differences(before, after)
+	require.NoError(t, err)
+	assert.NotEmpty(t, says, "names that change places are told too")
+}
+
 func TestColumnsOfOneNameAndTypeAreOneColumn(t *testing.T) {
 	s, err := setup.Parse([]byte("tracker: T\ntabs:\n  A: { columns: { X: { type: text }, Y: { type: text } } }\n  B: { columns: { X: { type: text }, Y: { type: number } } }\n"), nil, ids())
 	require.NoError(t, err)
