@@ -108,11 +108,11 @@ func (p *Page) Choose(selector string, files ...string) error {
 // Press clicks on the button or link that says a text.
 func (p *Page) Press(text string) error {
 	at := fmt.Sprintf("[...document.querySelectorAll('button, a, label')].find(e => e.innerText.replace(/\\s+/g, ' ').trim() === %q && e.offsetParent)", text)
-	if err := p.Holds(at + " !== undefined"); err != nil {
+	// found and clicked in one go: between two, the page may be drawn anew
+	if err := p.Holds("(e => e ? (e.click(), true) : false)(" + at + ")"); err != nil {
 		return fmt.Errorf("there is no button %q: %w", text, err)
 	}
-	_, err := Eval[any](p, "("+at+").click()")
-	return err
+	return nil
 }
 
 // Eval gives the value of a JavaScript expression.

@@ -250,7 +250,7 @@ func (s *shooter) rules() error {
 	if err := s.page.Says("Morning round"); err != nil {
 		return err
 	}
-	if _, err := browser.Eval[any](s.page, `[...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2].click()`); err != nil {
+	if err := s.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2])`); err != nil {
 		return err
 	}
 	if err := s.page.Says("would do now"); err != nil {

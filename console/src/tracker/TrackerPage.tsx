@@ -87,18 +87,19 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
             onChange={(e) => e.target.value === "" && setWhere("")}
             enterButton="Show"
           />
-          <span style={{ flex: 1 }} />
-          <Button onClick={() => setAdding(true)}>Add a row</Button>
-          <Button onClick={() => setColumns(true)}>Columns</Button>
-          <Button href={workbook(tracker, tab, where)} title="A workbook of the rows shown">
-            Save a copy
-          </Button>
-          <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
-            Take back
-          </Button>
-          <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title="F4">
-            Why
-          </Button>
+          <div className="tracker-buttons">
+            <Button onClick={() => setAdding(true)}>Add a row</Button>
+            <Button onClick={() => setColumns(true)}>Columns</Button>
+            <Button href={workbook(tracker, tab, where)} title="A workbook of the rows shown">
+              Save a copy
+            </Button>
+            <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
+              Take back
+            </Button>
+            <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title="F4">
+              Why
+            </Button>
+          </div>
         </header>
         {loaded.error !== undefined && <ProblemNote error={loaded.error} />}
         {found.error !== undefined && <ProblemNote error={found.error} />}
