@@ -108,6 +108,34 @@ func loansOnDisplay(rows int) (*sheet.Tracker, *rule.Compiled, error) {
 	return t, compiled, nil
 }
 
+// perRowCondition holds the cost of a row in a large tab against that in a small
+// one, under a rule's condition alone: what fits no cache shows here.
+var perRowCondition = Case{
+	Name: "a row of 1,000,000 under a rule's condition alone", Floor: "a row of 10,000 under the same", Limit: 1.3, Turns: 7,
+	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
+		now := time.Date(2026, time.March, 25, 9, 0, 0, 0, time.UTC)
+		many, rule1, err := loansOnDisplay(millionRow)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		few, rule2, err := loansOnDisplay(fewRows)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		kavlo = func() error {
+			rule.Match(many, rule1, now)
+			return nil
+		}
+		floor = func() error {
+			for range millionRow / fewRows {
+				rule.Match(few, rule2, now)
+			}
+			return nil
+		}
+		return kavlo, floor, func() error { return nil }, nil
+	},
+}
+
 // perRow holds the cost of a row in a large tab against that in a small one,
 // under a whole run: the condition, the changes, the journal, the rows written.
 var perRow = Case{
