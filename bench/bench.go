@@ -33,7 +33,7 @@ func (f Figure) String() string {
 
 // All gives every case.
 func All() []Case {
-	return []Case{oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow, importFile, exportFile}
+	return []Case{oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), importFile, exportFile}
 }
 
 // Measure runs a case in a folder of its own, after a turn that warms up.

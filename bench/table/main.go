@@ -9,6 +9,7 @@ import (
 	"log"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"example.org/kavlo/bench"
@@ -21,16 +22,23 @@ const (
 
 func main() {
 	readme := flag.String("readme", "README.md", "the file to write into; empty: only print")
+	only := flag.String("only", "", "run those whose name holds this, and only print")
 	flag.Parse()
-	if err := run(*readme); err != nil {
+	if *only != "" {
+		*readme = ""
+	}
+	if err := run(*readme, *only); err != nil {
 		log.Fatal(err)
 	}
 }
 
-func run(readme string) error {
+func run(readme, only string) error {
 	var table bytes.Buffer
 	fmt.Fprintln(&table, "| what | took | floor | took | ratio | promised |\n| --- | ---: | --- | ---: | ---: | ---: |")
 	for _, c := range bench.All() {
+		if !strings.Contains(c.Name, only) {
+			continue
+		}
 		dir, err := os.MkdirTemp("", "kavlo-bench")
 		if err != nil {
 			return err

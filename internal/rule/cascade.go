@@ -80,13 +80,8 @@ func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, only map[sheet.Ro
 	t := d.Own(tracker)
 	var rows []candidate
 	for _, tab := range r.Tabs() {
-		shape := t.TabByID(tab)
-		tr := r.tabs[tab]
-		env := r.bound.Env(t, shape, s.Now)
-		for row := range t.Rows(tab) {
-			if (only == nil || only[row.ID]) && c.judge(r, tr, env, t, row, nil) {
-				rows = append(rows, candidate{id: row.ID, cause: 0})
-			}
+		for _, row := range c.match(t, tab, r, only) {
+			rows = append(rows, candidate{id: row.ID, cause: 0})
 		}
 	}
 	if r.Watching {
@@ -104,11 +99,10 @@ func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) 
 	c := newCascade(nil, nil, Setting{Now: now, Limits: DefaultLimits})
 	var rows []*sheet.Row
 	for _, tab := range r.Tabs() {
-		env := r.bound.Env(t, t.TabByID(tab), now)
-		for row := range t.Rows(tab) {
-			if c.judge(r, r.tabs[tab], env, t, row, nil) {
-				rows = append(rows, row)
-			}
+		if found := c.match(t, tab, r, nil); rows == nil {
+			rows = found
+		} else {
+			rows = append(rows, found...)
 		}
 	}
 	return rows, *c.report(r)

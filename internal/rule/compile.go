@@ -28,8 +28,9 @@ type Compiled struct {
 
 // tabRule is a rule compiled for the rows of one tab.
 type tabRule struct {
-	where clause.Condition // nil: every row
-	steps []stepFunc
+	where  clause.Condition // nil: every row
+	screen *clause.Screen   // what of where can be told from columns; may be nil
+	steps  []stepFunc
 }
 
 // stepFunc runs a step on one row.
@@ -157,7 +158,7 @@ func (c *Compiled) compileFor(tab *sheet.TabShape) (*tabRule, string, error) {
 		if err != nil {
 			return nil, "where", err
 		}
-		t.where = expr.Condition()
+		t.where, t.screen = expr.Condition(), expr.Screen()
 	}
 	for i, s := range c.Steps {
 		f, err := compileStep(s, tab, scope, c.bound.Shape)

@@ -5,7 +5,8 @@
 //
 // rule.go holds what a rule is, compile.go checks it against a tracker's shape,
 // cascade.go lets one thing follow from another, steps.go runs a rule's steps,
-// place.go moves and copies, cells.go sets and puts, file.go runs rules on files, write.go asks for files, watch.go does it in trial,
+// match.go finds the rows, place.go moves and copies, cells.go sets and puts,
+// file.go runs rules on files, write.go asks for files, watch.go does it in trial,
 // and loops.go finds rules that could chase each other. The package is part of the core: no I/O and no clock.
 package rule
 

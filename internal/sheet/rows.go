@@ -4,10 +4,13 @@ import (
 	"iter"
 	"slices"
 	"sort"
+	"sync/atomic"
+
+	"example.org/kavlo/internal/value"
 )
 
 // chunkRows is how many rows stand together; a change copies one such chunk.
-const chunkRows = 128
+const chunkRows = value.VectorRows
 
 // token marks what a draft has already copied and may alter in place.
 type token struct{ _ byte }
@@ -15,6 +18,56 @@ type token struct{ _ byte }
 type chunk struct {
 	owner *token
 	rows  []*Row // by position
+	// columns are the vectors of columns asked for so far. Readers of one state
+	// share a chunk, so a link is put before the others and never altered.
+	columns atomic.Pointer[columnLink]
+}
+
+type columnLink struct {
+	slot int
+	next *columnLink
+	value.Vector
+}
+
+// column gives the chunk's cells in a slot as a vector, made when first asked for.
+func (c *chunk) column(slot int) *value.Vector {
+	first := c.columns.Load()
+	if v := first.find(slot); v != nil {
+		return v
+	}
+	link := &columnLink{slot: slot, next: first}
+	link.Fill(len(c.rows), func(i int) *value.Value {
+		if cells := c.rows[i].cells; slot < len(cells) {
+			return &cells[slot]
+		}
+		return nil
+	})
+	c.columns.CompareAndSwap(first, link) // lost to another reader: made again when next asked for
+	return &link.Vector
+}
+
+func (l *columnLink) find(slot int) *value.Vector {
+	for ; l != nil; l = l.next {
+		if l.slot == slot {
+			return &l.Vector
+		}
+	}
+	return nil
+}
+
+// Chunk is some neighbouring rows of a tab, at most value.VectorRows.
+type Chunk struct {
+	Rows    []*Row // in order; not to be altered
+	columns *columnLink
+	chunk   *chunk
+}
+
+// Column gives the rows' cells in a slot of their tab, close together.
+func (c *Chunk) Column(slot int) *value.Vector {
+	if v := c.columns.find(slot); v != nil {
+		return v
+	}
+	return c.chunk.column(slot)
 }
 
 // rowList is a tab's rows in order of position, in chunks.
@@ -79,6 +132,7 @@ func placeIn(rows []*Row, pos int64) (int, bool) {
 func (l *rowList) own(i int, t *token) *chunk {
 	c := l.chunks[i]
 	if c.owner == t {
+		c.columns.Store(nil)
 		return c
 	}
 	rows := make([]*Row, len(c.rows), chunkRows)

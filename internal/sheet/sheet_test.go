@@ -159,6 +159,23 @@ func anyChange(t *rapid.T, k *testkit.Kit, d *sheet.Draft) (sheet.Change, bool) 
 	return c, true
 }
 
+// columnsHold says where a chunk's columns are not those of its rows.
+func columnsHold(tr *sheet.Tracker) error {
+	for i := range tr.Tabs {
+		chunks := tr.Chunks(tr.Tabs[i].ID)
+		for j := range chunks {
+			for slot := range tr.Tabs[i].Columns {
+				var fresh value.Vector
+				fresh.Fill(len(chunks[j].Rows), func(at int) *value.Value { v := chunks[j].Rows[at].At(slot); return &v })
+				if *chunks[j].Column(slot) != fresh {
+					return fmt.Errorf("%s: column %s of chunk %d is not that of its rows", tr.Tabs[i].Name, tr.Tabs[i].Columns[slot].Name, j)
+				}
+			}
+		}
+	}
+	return nil
+}
+
 // The laws of the package: the inverse of a change set gives the tracker back
 // exactly, and a row is in exactly one tab.
 func TestRandomHistoriesCanBeTakenBack(t *testing.T) {
@@ -174,12 +191,18 @@ func TestRandomHistoriesCanBeTakenBack(t *testing.T) {
 						if err := d.Apply(c); err != nil {
 							return fmt.Errorf("%+v: %w", c, err)
 						}
+						if err := columnsHold(d.Tracker(k.ID)); err != nil {
+							return err
+						}
 					}
 				}
 				return nil
 			}))
 			seen := map[sheet.RowID]int{}
 			tr := k.Tracker()
+			if err := columnsHold(tr); err != nil {
+				rt.Fatal(err)
+			}
 			for i := range tr.Tabs {
 				n := 0
 				for r := range tr.Rows(tr.Tabs[i].ID) {

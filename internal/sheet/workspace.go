@@ -74,6 +74,20 @@ func (t *Tracker) Rows(tab TabID) iter.Seq[*Row] {
 	return func(func(*Row) bool) {}
 }
 
+// Chunks gives the rows of a tab in order, some at a time. All chunks are looked
+// up at once: waiting for memory then overlaps.
+func (t *Tracker) Chunks(tab TabID) []Chunk {
+	rows := t.tabs[tab]
+	if rows == nil {
+		return nil
+	}
+	out := make([]Chunk, len(rows.chunks))
+	for i, c := range rows.chunks {
+		out[i] = Chunk{Rows: c.rows, columns: c.columns.Load(), chunk: c}
+	}
+	return out
+}
+
 // Page gives up to n rows of a tab from an offset on.
 func (t *Tracker) Page(tab TabID, offset, n int) []*Row {
 	if rows := t.tabs[tab]; rows != nil {
