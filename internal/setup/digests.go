@@ -1,7 +1,6 @@
 package setup
 
 import (
-	"encoding/json"
 	"fmt"
 
 	"example.org/kavlo/internal/derive"
@@ -136,159 +135,6 @@ func (e *encoder) round(p *sheet.Part) (*yaml.Node, error) {
 	return b.text("subject", r.Subject).text("missed", string(r.Missed)).n, nil
 }
 
-// List says where records kept elsewhere are had from, in stored form.
-type List struct {
-	HTTP   string `json:"http"`            // address
-	Items  string `json:"items,omitempty"` // JSON Pointer (RFC 6901) to the array of records
-	Next   string `json:"next,omitempty"`  // "link": follow Link rel=next (RFC 8288)
-	Remark string `json:"remark,omitempty"`
-}
-
-// Sync pairs a list with a tab, in stored form.
-type Sync struct {
-	List   sheet.PartID   `json:"list"`
-	Tab    sheet.TabID    `json:"tab"`
-	Key    sheet.ColumnID `json:"key"`
-	From   string         `json:"from"` // JSON Pointer to the key in a record
-	Fields []Field        `json:"fields"`
-	Clock  string         `json:"clock,omitempty"`
-	Remark string         `json:"remark,omitempty"`
-}
-
-// Field pairs a column with a place in a record.
-type Field struct {
-	Column sheet.ColumnID `json:"column"`
-	From   string         `json:"from"`
-}
-
-// DecodeList reads a list from a tracker's part.
-func DecodeList(p *sheet.Part) (*List, error) {
-	l := &List{}
-	return l, json.Unmarshal(p.Body, l)
-}
-
-// DecodeSync reads a sync from a tracker's part.
-func DecodeSync(p *sheet.Part) (*Sync, error) {
-	s := &Sync{}
-	return s, json.Unmarshal(p.Body, s)
-}
-
-func (d *decoder) readList(m *mapping) (any, error) {
-	l := &List{}
-	var err error
-	if l.Remark, err = m.get("remark").text(); err != nil {
-		return nil, err
-	}
-	from, err := m.get("from").mapping()
-	if err != nil {
-		return nil, err
-	}
-	for key, to := range map[string]*string{"http": &l.HTTP, "items": &l.Items, "next": &l.Next} {
-		if *to, err = from.get(key).text(); err != nil {
-			return nil, err
-		}
-	}
-	if err := from.done(); err != nil {
-		return nil, err
-	}
-	if l.HTTP == "" {
-		return nil, from.fail("say where the list is: http: ADDRESS")
-	}
-	if l.Next != "" && l.Next != "link" {
-		return nil, from.get("next").fail("%q is not a way to page: write link", l.Next)
-	}
-	return l, nil
-}
-
-func (e *encoder) list(p *sheet.Part) (*yaml.Node, error) {
-	l, err := DecodeList(p)
-	if err != nil {
-		return nil, fmt.Errorf("reading list %s: %w", p.Name, err)
-	}
-	from := build().text("http", l.HTTP).text("items", l.Items).text("next", l.Next)
-	return build().text("name", p.Name).text("remark", l.Remark).put("from", flow(from.n)).n, nil
-}
-
-func (d *decoder) readSync(m *mapping) (any, error) {
-	s := &Sync{}
-	name, err := m.get("list").text()
-	if err != nil {
-		return nil, err
-	}
-	l, err := d.shape.Part(sheet.PartList, name)
-	if err != nil {
-		return nil, m.get("list").wrap(err)
-	}
-	s.List = l.ID
-	tabs, err := d.tabIDs(m.get("tab"))
-	if err != nil {
-		return nil, err
-	}
-	if len(tabs) != 1 {
-		return nil, m.fail("say which tab: tab: NAME")
-	}
-	s.Tab = tabs[0]
-	keys := 0
-	err = m.get("key").pairs(func(column string, v at) error {
-		keys++
-		if s.Key, err = d.column(v, column, tabs); err != nil {
-			return err
-		}
-		s.From, err = v.text()
-		return err
-	})
-	if err != nil {
-		return nil, err
-	}
-	if keys != 1 {
-		return nil, m.get("key").fail("the key is one column and its field: key: { Lender no: id }")
-	}
-	err = m.get("fields").pairs(func(column string, v at) error {
-		id, err := d.column(v, column, tabs)
-		if err != nil {
-			return err
-		}
-		from, err := v.text()
-		s.Fields = append(s.Fields, Field{id, from})
-		return err
-	})
-	if err != nil {
-		return nil, err
-	}
-	if s.Clock, err = m.get("clock").text(); err != nil {
-		return nil, err
-	}
-	direction, err := m.get("direction").text()
-	if err != nil {
-		return nil, err
-	}
-	if direction != "" && direction != "in" {
-		return nil, m.get("direction").fail("%q is not a direction that a list over http can take: write in", direction)
-	}
-	s.Remark, err = m.get("remark").text()
-	return s, err
-}
-
-func (e *encoder) sync(p *sheet.Part) (*yaml.Node, error) {
-	s, err := DecodeSync(p)
-	if err != nil {
-		return nil, fmt.Errorf("reading sync %s: %w", p.Name, err)
-	}
-	b := build().text("name", p.Name).text("remark", s.Remark)
-	for i := range e.shape.Parts {
-		if e.shape.Parts[i].ID == s.List {
-			b.text("list", e.shape.Parts[i].Name)
-		}
-	}
-	b.put("tab", e.tabNames([]sheet.TabID{s.Tab}))
-	b.put("key", flow(build().text(e.columnName(s.Key), s.From).n))
-	fields := build()
-	for _, f := range s.Fields {
-		fields.text(e.columnName(f.Column), f.From)
-	}
-	return b.put("fields", flow(fields.n)).text("direction", "in").text("clock", s.Clock).n, nil
-}
-
 // checkPart compiles a part against the shape.
 func checkPart(p *sheet.Part, bound *derive.Bound, shape *sheet.Shape) error {
 	switch p.Kind {
@@ -318,12 +164,7 @@ func checkPart(p *sheet.Part, bound *derive.Bound, shape *sheet.Shape) error {
 		if err != nil {
 			return err
 		}
-		tab := shape.TabByID(s.Tab)
-		for _, f := range append([]Field{{Column: s.Key}}, s.Fields...) {
-			if c := tab.ByID(f.Column); c == nil || c.Computed() {
-				return fmt.Errorf("column %s of %s cannot take a list's values", f.Column, tab.Name)
-			}
-		}
+		return s.check(shape)
 	}
 	return nil
 }

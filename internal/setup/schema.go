@@ -89,13 +89,36 @@ func Schema() ([]byte, error) {
 		"working days": closed(object{"week": text("such as mon-fri"), "closed": listOf(plainValue)}),
 		"tabs":         mapOf(closed(object{"label": text("column that names a row"), "columns": mapOf(column)})),
 		"rules":        listOf(rule),
-		"lists":        listOf(closed(object{"name": text("name"), "remark": text("a remark"), "from": closed(object{"http": text("address"), "items": text("JSON Pointer to the records"), "next": object{"const": "link"}}, "http")}, "name", "from")),
-		"syncs": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "list": text("a list"), "tab": text("a tab"), "key": mapOf(object{"type": "string"}), "fields": mapOf(object{"type": "string"}),
-			"direction": object{"const": "in"}, "clock": text("a clock phrase")}, "name", "list", "tab", "key")),
-		"reminders": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "in": oneOrMore("tabs"), "where": text("a clause"), "show": remindersShow, "order": text("a clause"), "to": text("who must be told")}, "name", "in", "where", "to")),
-		"rounds":    listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all"), "subject": text("the mail's subject"), "missed": object{"enum": []any{"run once", "skip"}}}, "name", "clock", "reminders", "subject")),
+		"lists":        listOf(listSchema()),
+		"syncs":        listOf(syncSchema()),
+		"reminders":    listOf(closed(object{"name": text("name"), "remark": text("a remark"), "in": oneOrMore("tabs"), "where": text("a clause"), "show": remindersShow, "order": text("a clause"), "to": text("who must be told")}, "name", "in", "where", "to")),
+		"rounds":       listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all"), "subject": text("the mail's subject"), "missed": object{"enum": []any{"run once", "skip"}}}, "name", "clock", "reminders", "subject")),
 	}, "tracker")
 	schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
 	schema["title"] = "Kavlo setup file"
 	return json.MarshalIndent(schema, "", "  ")
+}
+
+func listSchema() object {
+	return closed(object{
+		"name": text("name"), "remark": text("a remark"),
+		"from": closed(object{
+			"http": text("address of JSON records"), "file": text("address, or path in the workspace's folder, of a CSV, JSON or XLSX file"), "tasks": text("address of a CalDAV collection"),
+			"postgres": text("connection string"), "sqlite": text("path in the workspace's folder"), "items": text("JSON Pointer to the records"), "table": text("of a database"), "query": text("of a database"),
+			"sheet": text("of a workbook"), "id": text("where a record holds the list's own id"), "version": text("where a record holds what a write must match"), "changed": text("where a record says when it was changed"),
+			"next":  object{"anyOf": []any{object{"const": "link"}, closed(object{"cursor": text("JSON Pointer to the next page's cursor"), "as": text("query parameter")}, "cursor", "as"), closed(object{"page": text("query parameter of the page's number")}, "page")}},
+			"token": text("${NAME}"), "account": closed(object{"name": text("name"), "password": text("${NAME}")}, "name"),
+		}),
+		"send": closed(object{"add": text("such as POST ADDRESS"), "change": text("such as PATCH ADDRESS/{id}"), "remove": text("such as DELETE ADDRESS/{id}")}),
+	}, "name", "from")
+}
+
+func syncSchema() object {
+	pairs := mapOf(object{"type": "string"})
+	return closed(object{
+		"name": text("name"), "remark": text("a remark"), "list": text("a list"), "tab": text("a tab"), "key": pairs, "fields": pairs,
+		"direction": object{"enum": []any{"in", "out", "both"}}, "conflict": object{"enum": []any{"list", "tab", "newest", "hold"}},
+		"gone":  object{"anyOf": []any{object{"enum": []any{"keep", "mark", "remove"}}, closed(object{"mark": mapOf(plainValue)}, "mark"), closed(object{"move": text("a tab")}, "move")}},
+		"guard": text("the share of either side that may change or go, such as 25%"), "clock": text("a clock phrase"),
+	}, "name", "list", "tab", "key")
 }

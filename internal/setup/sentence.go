@@ -54,23 +54,11 @@ func Sentence(p *sheet.Part, shape *sheet.Shape) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("Records at %s.", l.HTTP), nil
+		return fmt.Sprintf("Records at %s.", l.Where()), nil
 	case sheet.PartSync:
 		return e.syncSentence(p)
 	}
 	return "", fmt.Errorf("there is no kind of part %q", p.Kind)
-}
-
-func (e *encoder) syncSentence(p *sheet.Part) (string, error) {
-	s, err := DecodeSync(p)
-	if err != nil {
-		return "", err
-	}
-	says := fmt.Sprintf("Records of %s are taken into %s by %s", e.partNames([]sheet.PartID{s.List}), e.tabWords([]sheet.TabID{s.Tab}), e.columnName(s.Key))
-	if s.Clock != "" {
-		says += ", " + s.Clock
-	}
-	return says + ".", nil
 }
 
 func (e *encoder) ruleSentence(p *sheet.Part) (string, error) {

@@ -1,0 +1,253 @@
+package setup
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+	"go.yaml.in/yaml/v3"
+)
+
+// List says where records kept elsewhere are had from, and how they are
+// written back, in stored form. Exactly one of HTTP, File, Tasks, Postgres and
+// SQLite is set. Texts may hold ${NAME}, which stands for a secret.
+type List struct {
+	HTTP     string `json:"http,omitempty"`     // address of JSON records
+	File     string `json:"file,omitempty"`     // address, or path in the workspace's folder, of a CSV, JSON or XLSX file
+	Tasks    string `json:"tasks,omitempty"`    // address of a CalDAV collection (RFC 4791)
+	Postgres string `json:"postgres,omitempty"` // connection string
+	SQLite   string `json:"sqlite,omitempty"`   // path in the workspace's folder
+
+	Items   string `json:"items,omitempty"`   // JSON Pointer (RFC 6901) to the array of records
+	Next    string `json:"next,omitempty"`    // "link": follow Link rel=next (RFC 8288); "cursor"; "page"
+	Cursor  string `json:"cursor,omitempty"`  // JSON Pointer to the next page's cursor
+	As      string `json:"as,omitempty"`      // the query parameter of the cursor or page number
+	ID      string `json:"id,omitempty"`      // JSON Pointer, or column, of the list's own id of a record; "": the key
+	Version string `json:"version,omitempty"` // the same of what a write must match
+	Changed string `json:"changed,omitempty"` // the same of when a record was last changed
+	Sheet   string `json:"sheet,omitempty"`   // of a workbook
+	Table   string `json:"table,omitempty"`
+	Query   string `json:"query,omitempty"`
+
+	Token    string `json:"token,omitempty"` // bearer
+	Name     string `json:"account,omitempty"`
+	Password string `json:"password,omitempty"`
+
+	Send   Send   `json:"send,omitzero"`
+	Remark string `json:"remark,omitempty"`
+}
+
+// Send says by which calls records are written: "POST ADDRESS", where {id}
+// stands for the record's id.
+type Send struct {
+	Add    string `json:"add,omitempty"`
+	Change string `json:"change,omitempty"`
+	Remove string `json:"remove,omitempty"`
+}
+
+// Where gives the list's place as people read it, without what is secret.
+func (l *List) Where() string {
+	for _, s := range []string{l.HTTP, l.File, l.Tasks, l.SQLite} {
+		if s != "" {
+			return s
+		}
+	}
+	if l.Table != "" {
+		return "table " + l.Table
+	}
+	return "a query"
+}
+
+// writable says why a list cannot be written, or "".
+func (l *List) writable() string {
+	switch {
+	case l.File != "":
+		return "a file is only read: write in"
+	case l.Query != "":
+		return "a query is only read: name a table, or write in"
+	case l.HTTP != "" && (l.Send.Add == "" || l.Send.Change == ""):
+		return "the list does not say how records are written: give it send: { add: POST ADDRESS, change: PATCH ADDRESS/{id} }, or write in"
+	}
+	return ""
+}
+
+// TaskFields are what the records of a task list hold (RFC 5545, VTODO).
+var TaskFields = []string{"uid", "title", "notes", "start", "due", "done", "status", "priority", "place", "changed"}
+
+// DecodeList reads a list from a tracker's part.
+func DecodeList(p *sheet.Part) (*List, error) {
+	l := &List{}
+	return l, json.Unmarshal(p.Body, l)
+}
+
+func (d *decoder) readList(m *mapping) (any, error) {
+	l := &List{}
+	var err error
+	if l.Remark, err = m.get("remark").text(); err != nil {
+		return nil, err
+	}
+	from, err := m.get("from").mapping()
+	if err != nil {
+		return nil, err
+	}
+	if err := readTexts(from, map[string]*string{"http": &l.HTTP, "file": &l.File, "tasks": &l.Tasks, "postgres": &l.Postgres, "sqlite": &l.SQLite, "items": &l.Items, "id": &l.ID,
+		"version": &l.Version, "changed": &l.Changed, "sheet": &l.Sheet, "table": &l.Table, "query": &l.Query, "token": &l.Token}); err != nil {
+		return nil, err
+	}
+	if err := l.readNext(from.get("next")); err != nil {
+		return nil, err
+	}
+	if err := subTexts(from.get("account"), map[string]*string{"name": &l.Name, "password": &l.Password}); err != nil {
+		return nil, err
+	}
+	if err := from.done(); err != nil {
+		return nil, err
+	}
+	send := m.get("send")
+	if err := subTexts(send, map[string]*string{"add": &l.Send.Add, "change": &l.Send.Change, "remove": &l.Send.Remove}); err != nil {
+		return nil, err
+	}
+	return l, l.check(from, send)
+}
+
+func readTexts(m *mapping, into map[string]*string) error {
+	var err error
+	for key, to := range into {
+		if *to, err = m.get(key).text(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// subTexts reads a mapping of texts that may be absent.
+func subTexts(a at, into map[string]*string) error {
+	if !a.present() {
+		return nil
+	}
+	m, err := a.mapping()
+	if err != nil {
+		return err
+	}
+	if err := readTexts(m, into); err != nil {
+		return err
+	}
+	return m.done()
+}
+
+func (l *List) readNext(a at) error {
+	if !a.present() {
+		return nil
+	}
+	if a.node.Kind == yaml.ScalarNode {
+		l.Next = a.node.Value
+		if l.Next != "link" {
+			return a.fail("%q is not a way to page: write link, { cursor: POINTER, as: PARAMETER } or { page: PARAMETER }", l.Next)
+		}
+		return nil
+	}
+	page := ""
+	if err := subTexts(a, map[string]*string{"cursor": &l.Cursor, "as": &l.As, "page": &page}); err != nil {
+		return err
+	}
+	switch {
+	case page != "" && l.Cursor == "":
+		l.Next, l.As = "page", page
+	case l.Cursor != "" && l.As != "" && page == "":
+		l.Next = "cursor"
+	default:
+		return a.fail("pages go by { cursor: POINTER, as: PARAMETER } or by { page: PARAMETER }")
+	}
+	return nil
+}
+
+func (l *List) check(from *mapping, send at) error {
+	kinds := 0
+	for _, s := range []string{l.HTTP, l.File, l.Tasks, l.Postgres, l.SQLite} {
+		if s != "" {
+			kinds++
+		}
+	}
+	database := l.Postgres != "" || l.SQLite != ""
+	switch {
+	case kinds != 1:
+		return from.fail("say where the list is by one of http: ADDRESS, file: PATH, tasks: ADDRESS, postgres: CONNECTION, sqlite: PATH")
+	case database && (l.Table == "") == (l.Query == ""):
+		return from.fail("say which records of the database by one of table: NAME, query: SELECT …")
+	case database && l.Table != "" && l.ID == "":
+		return from.fail("say which column of the table is its key: id: COLUMN")
+	case !database && l.Table+l.Query != "":
+		return from.fail("a table or query belongs to a database (postgres or sqlite)")
+	case l.HTTP == "" && l.Next != "":
+		return from.get("next").fail("only a list over http comes in pages")
+	case l.HTTP == "" && l.Send != (Send{}):
+		return send.fail("only a list over http is told how records are written")
+	}
+	for key, text := range map[string]string{"token": l.Token, "password": l.Password} {
+		if text != "" && !secretName.MatchString(text) {
+			return from.get(key).fail("a secret does not stand in a setup: write ${NAME}, and keep it with kavlo access secret NAME")
+		}
+	}
+	if u, err := url.Parse(l.Postgres); err == nil && u.User != nil {
+		if password, is := u.User.Password(); is && password != "" && !strings.Contains(l.Postgres, "${") {
+			return from.get("postgres").fail("a secret does not stand in a setup: write ${NAME} for the password, and keep it with kavlo access secret NAME")
+		}
+	}
+	for _, address := range []string{l.HTTP, l.Tasks} {
+		if address != "" && !webAddress(address) {
+			return from.fail("%q is not an address: it begins with http:// or https://", address)
+		}
+	}
+	for what, call := range map[string]string{"add": l.Send.Add, "change": l.Send.Change, "remove": l.Send.Remove} {
+		method, address, _ := strings.Cut(call, " ")
+		if call != "" && (!slices.Contains([]string{"POST", "PUT", "PATCH", "DELETE"}, method) || strings.TrimSpace(address) == "") {
+			return send.fail("%s: %q is not a call: write its method and address, such as PATCH /lenders/{id}", what, call)
+		}
+	}
+	return nil
+}
+
+var secretName = regexp.MustCompile(`^\$\{[A-Za-z_][A-Za-z0-9_]*\}$`)
+
+func webAddress(s string) bool {
+	return strings.HasPrefix(s, "http://") || strings.HasPrefix(s, "https://") || strings.HasPrefix(s, "${")
+}
+
+func (e *encoder) list(p *sheet.Part) (*yaml.Node, error) {
+	l, err := DecodeList(p)
+	if err != nil {
+		return nil, fmt.Errorf("reading list %s: %w", p.Name, err)
+	}
+	from := build().text("http", l.HTTP).text("file", l.File).text("tasks", l.Tasks).text("postgres", l.Postgres).text("sqlite", l.SQLite).
+		text("table", l.Table).text("query", l.Query).text("sheet", l.Sheet).text("items", l.Items)
+	switch l.Next {
+	case "link":
+		from.text("next", "link")
+	case "cursor":
+		from.put("next", flow(build().text("cursor", l.Cursor).text("as", l.As).n))
+	case "page":
+		from.put("next", flow(build().text("page", l.As).n))
+	}
+	from.text("id", l.ID).text("version", l.Version).text("changed", l.Changed).text("token", l.Token)
+	if l.Name+l.Password != "" {
+		from.put("account", flow(build().text("name", l.Name).text("password", l.Password).n))
+	}
+	out := build().text("name", p.Name).text("remark", l.Remark).put("from", flow(from.n))
+	if l.Send != (Send{}) {
+		out.put("send", flow(build().text("add", l.Send.Add).text("change", l.Send.Change).text("remove", l.Send.Remove).n))
+	}
+	return out.n, nil
+}
+
+// nearestField gives a hint for a field that a task list lacks.
+func nearestField(name string) string {
+	if near := value.Nearest(name, TaskFields); near != "" {
+		return "did you mean " + near + "?"
+	}
+	return "they are " + strings.Join(TaskFields, ", ")
+}
