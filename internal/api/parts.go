@@ -76,21 +76,7 @@ func (s *server) partRoutes() {
 		}, answers(http.StatusConflict))
 	s.pauseRoute("pause", true)
 	s.pauseRoute("resume", false)
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{part}/run", "run-sync", "Take a list in",
-		func(ctx context.Context, in *struct {
-			InPart
-			Write
-		}) (*body[wire.ChangeSet], error) {
-			t, err := s.desk.Find(in.Tracker)
-			if err != nil {
-				return nil, err
-			}
-			req, err := s.desk.Sync(ctx, word(ctx), sheet.ByHand, t, in.Part)
-			if err != nil {
-				return nil, asked(err)
-			}
-			return s.change(ctx, in.Write, req)
-		}, answers(http.StatusConflict))
+	s.syncRoutes()
 }
 
 func (s *server) pauseRoute(what string, paused bool) {

@@ -172,11 +172,7 @@ func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error 
 			_, err = d.Commit(ctx, req)
 		}
 	case sheet.PartSync:
-		var req Request
-		if req, err = d.Sync(ctx, who, sheet.ByClock, c.Tracker, c.Part.Name); err == nil {
-			req.also = mark
-			_, err = d.Commit(ctx, req)
-		}
+		_, err = d.RunSync(ctx, who, sheet.ByClock, c.Tracker, c.Part.Name, SyncHow{also: mark})
 	case sheet.PartRound:
 		var plan *RoundPlan
 		if plan, err = d.PlanRound(ctx, c.Tracker, c.Part.Name); err == nil {

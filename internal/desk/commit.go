@@ -421,6 +421,12 @@ func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 		if r.watched() {
 			run.Outcome = "watched"
 		}
+		if sync, is := r.Detail.(*SyncDetail); is && sync.AddList+sync.UpdateList+sync.GoneTab > 0 {
+			run.Outcome = "done"
+		}
+	}
+	if sync, is := r.Detail.(*SyncDetail); is && sync.Stopped != "" {
+		run.Outcome = "partly done"
 	}
 	run.Body = mustJSON(body)
 	return run

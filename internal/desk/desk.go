@@ -20,15 +20,9 @@ import (
 
 	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
-
-// Fetcher gets the records of a list kept elsewhere.
-type Fetcher interface {
-	Fetch(ctx context.Context, list *setup.List) ([]any, error)
-}
 
 // Mail is a letter on its way.
 type Mail struct {
@@ -49,8 +43,8 @@ type Mailer interface {
 type Config struct {
 	Dir     string // data folder
 	Now     func() time.Time
-	Mailer  Mailer  // nil: mail waits in the outbox
-	Lists   Fetcher // nil: syncs fail
+	Mailer  Mailer // nil: mail waits in the outbox
+	Lists   Lists  // nil: syncs fail
 	Log     *slog.Logger
 	Console string // address of the console, for links in mails
 	Limits  rule.Limits
@@ -79,6 +73,7 @@ type Desk struct {
 	savedPart int64
 
 	books  books
+	syncs  syncing
 	events broadcast
 }
 

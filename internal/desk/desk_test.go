@@ -2,6 +2,7 @@ package desk_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"sync"
 	"testing"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -87,7 +89,17 @@ type lists struct {
 	err     error
 }
 
-func (l *lists) Fetch(context.Context, *setup.List) ([]any, error) { return l.records, l.err }
+func (l *lists) Fetch(context.Context, *setup.List) ([]reconcile.Entry, error) {
+	out := make([]reconcile.Entry, len(l.records))
+	for i, r := range l.records {
+		out[i].Doc = r
+	}
+	return out, l.err
+}
+
+func (l *lists) Send(context.Context, *setup.List, *reconcile.Write) (reconcile.Written, error) {
+	return reconcile.Written{}, errors.New("this list is only read")
+}
 
 type bench struct {
 	*desk.Desk

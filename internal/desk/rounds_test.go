@@ -110,9 +110,7 @@ func TestAListIsTakenInOnceAndAFailureIsOnRecord(t *testing.T) {
 	b := newBench(t)
 	b.lists.records = []any{map[string]any{"id": "001", "name": "Quillmoor"}, map[string]any{"id": "002", "name": "Averin"}}
 	sync := func() (*desk.Result, error) {
-		req, err := b.Sync(t.Context(), "Ines", sheet.ByHand, b.tracker(), "Lenders")
-		require.NoError(t, err)
-		return b.Commit(t.Context(), req)
+		return b.RunSync(t.Context(), "Ines", sheet.ByHand, b.tracker(), "Lenders", desk.SyncHow{})
 	}
 	r, err := sync()
 	require.NoError(t, err)

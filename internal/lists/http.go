@@ -1,5 +1,3 @@
-// Package lists gets the records of lists kept elsewhere. Each kind of place
-// has its connector; http.go reads JSON over HTTP. It implements desk.Fetcher.
 package lists
 
 import (
@@ -10,94 +8,168 @@ import (
 	"io"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
+	"sync"
 	"time"
+
+	"github.com/cenkalti/backoff/v5"
 
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/setup"
 )
 
-// Limits on what a list may send.
-const (
-	MaxPages   = 1000
-	MaxPage    = 32 << 20 // bytes of a page
-	MaxRecords = 1_000_000
-	pageTime   = 30 * time.Second
-)
-
-// Connectors reaches lists.
-type Connectors struct {
-	Client *http.Client // nil: a client of its own
+// page is one page of a list.
+type page struct {
+	records []any
+	next    string // address, or ""
 }
 
-// Fetch gives every record of a list, decoded as encoding/json does with
-// numbers as json.Number. A list is had whole or not at all.
-func (c *Connectors) Fetch(ctx context.Context, l *setup.List) ([]any, error) {
-	client := c.Client
-	if client == nil {
-		client = &http.Client{Timeout: pageTime}
+// pageCache keeps the pages that their lists gave an entity tag (RFC 9110), so
+// that what has not changed is not sent again.
+type pageCache struct {
+	mu    sync.Mutex
+	pages map[string]tagged
+	bytes int
+}
+
+type tagged struct {
+	etag string
+	body []byte
+	link string
+}
+
+// mostCached is how many bytes of pages are kept.
+const mostCached = 32 << 20
+
+func (c *pageCache) get(address string) (tagged, bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	t, ok := c.pages[address]
+	return t, ok
+}
+
+func (c *pageCache) put(address string, t tagged) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.pages == nil {
+		c.pages = map[string]tagged{}
 	}
-	var out []any
+	c.bytes += len(t.body) - len(c.pages[address].body)
+	c.pages[address] = t
+	for other, o := range c.pages {
+		if c.bytes <= mostCached {
+			return
+		}
+		c.bytes -= len(o.body)
+		delete(c.pages, other)
+	}
+}
+
+func (c *Connectors) fetchHTTP(ctx context.Context, l *setup.List) ([]reconcile.Entry, error) {
+	var out []reconcile.Entry
 	at, seen := l.HTTP, map[string]bool{}
-	for page := 1; at != ""; page++ {
-		if seen[at] || page > MaxPages {
-			return nil, fmt.Errorf("page %d of the list: its pages lead round in a circle, or there are more than %d", page, MaxPages)
+	for n := 1; at != ""; n++ {
+		if seen[at] || n > MaxPages {
+			return nil, fmt.Errorf("page %d of the list: its pages lead round in a circle, or there are more than %d", n, MaxPages)
 		}
 		seen[at] = true
-		records, next, err := fetchPage(ctx, client, at, l)
+		p, err := c.fetchPage(ctx, at, n, l)
 		if err != nil {
-			return nil, fmt.Errorf("page %d of the list, %s: %w", page, at, err)
+			return nil, fmt.Errorf("page %d of the list, %s: %w", n, at, err)
 		}
-		if out = append(out, records...); len(out) > MaxRecords {
+		for _, doc := range p.records {
+			out = append(out, entry(l, doc, fmt.Sprintf("record %d", len(out)+1)))
+		}
+		if len(out) > MaxRecords {
 			return nil, fmt.Errorf("the list has more than %d records", MaxRecords)
 		}
-		at = next
+		at = p.next
 	}
 	return out, nil
 }
 
-func fetchPage(ctx context.Context, client *http.Client, at string, l *setup.List) (records []any, next string, err error) {
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, at, nil)
+func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *setup.List) (*page, error) {
+	had, known := c.pages.get(at)
+	header := http.Header{"Accept": {"application/json"}}
+	if known {
+		header.Set("If-None-Match", had.etag)
+	}
+	a, err := c.call(ctx, l, http.MethodGet, at, header, nil)
 	if err != nil {
-		return nil, "", err
+		return nil, err
 	}
-	req.Header.Set("Accept", "application/json")
-	res, err := client.Do(req)
-	if err != nil {
-		var u *url.Error
-		if errors.As(err, &u) { // it would name the address once more
-			err = u.Err
-		}
-		return nil, "", err
+	now := tagged{etag: a.header.Get("ETag"), body: a.body, link: strings.Join(a.header.Values("Link"), ",")}
+	switch {
+	case a.status == http.StatusNotModified && known:
+		now = had
+	case a.status != http.StatusOK:
+		return nil, fmt.Errorf("it answered %s", statusText(a.status))
+	case now.etag != "":
+		c.pages.put(at, now)
 	}
-	defer res.Body.Close()
-	if res.StatusCode != http.StatusOK {
-		return nil, "", fmt.Errorf("it answered %s", res.Status)
-	}
-	d := json.NewDecoder(io.LimitReader(res.Body, MaxPage))
+	d := json.NewDecoder(strings.NewReader(string(now.body)))
 	d.UseNumber()
 	var doc any
 	if err := d.Decode(&doc); err != nil {
-		return nil, "", fmt.Errorf("the answer is not JSON: %w", err)
+		return nil, fmt.Errorf("the answer is not JSON: %w", err)
 	}
 	found, err := reconcile.Pointer(doc, l.Items)
 	if err != nil {
-		return nil, "", fmt.Errorf("items %s: %w", l.Items, err)
+		return nil, fmt.Errorf("items %s: %w", l.Items, err)
 	}
-	records, isArray := found.([]any)
-	if !isArray {
-		return nil, "", fmt.Errorf("items %q leads to no array of records", l.Items)
+	p := &page{}
+	var isArray bool
+	if p.records, isArray = found.([]any); !isArray {
+		return nil, fmt.Errorf("items %q leads to no array of records", l.Items)
 	}
-	if l.Next == "link" {
-		next, err = nextLink(res)
-	}
-	return records, next, err
+	p.next, err = nextPage(l, at, n, doc, now.link, len(p.records))
+	return p, err
 }
 
-// nextLink gives the address of the next page that a Link header names
+// nextPage gives the address of the page after the one at hand, or "".
+func nextPage(l *setup.List, at string, n int, doc any, link string, records int) (string, error) {
+	u, err := url.Parse(at)
+	if err != nil {
+		return "", err
+	}
+	with := func(value string) string {
+		q := u.Query()
+		q.Set(l.As, value)
+		u.RawQuery = q.Encode()
+		return u.String()
+	}
+	switch l.Next {
+	case "link":
+		return nextLink(u, link)
+	case "cursor":
+		v, err := reconcile.Pointer(doc, l.Cursor)
+		if err != nil {
+			return "", fmt.Errorf("cursor %s: %w", l.Cursor, err)
+		}
+		if v == nil || v == "" || v == false {
+			return "", nil
+		}
+		return with(fmt.Sprint(v)), nil
+	case "page":
+		if records == 0 {
+			return "", nil
+		}
+		from := 1
+		if first, err := strconv.Atoi(u.Query().Get(l.As)); err == nil {
+			from = first
+		} else {
+			from = n
+		}
+		return with(strconv.Itoa(from + 1)), nil
+	}
+	return "", nil
+}
+
+// nextLink gives the address that a Link header names as the next page
 // (RFC 8288), or "".
-func nextLink(res *http.Response) (string, error) {
-	for _, link := range strings.Split(strings.Join(res.Header.Values("Link"), ","), ",") {
+func nextLink(from *url.URL, header string) (string, error) {
+	for _, link := range strings.Split(header, ",") {
 		target, params, _ := strings.Cut(strings.TrimSpace(link), ">")
 		target, isLink := strings.CutPrefix(target, "<")
 		if !isLink {
@@ -106,13 +178,91 @@ func nextLink(res *http.Response) (string, error) {
 		for _, p := range strings.Split(params, ";") {
 			name, v, _ := strings.Cut(strings.TrimSpace(p), "=")
 			if strings.EqualFold(name, "rel") && strings.EqualFold(strings.Trim(v, `"`), "next") {
-				u, err := res.Request.URL.Parse(target)
+				u, err := from.Parse(target)
 				if err != nil {
 					return "", fmt.Errorf("the link to the next page: %w", err)
+				}
+				if u.Host != from.Host {
+					return "", fmt.Errorf("its next page lies with another host, %s", u.Host)
 				}
 				return u.String(), nil
 			}
 		}
 	}
 	return "", nil
+}
+
+// answer is what a call brought.
+type answer struct {
+	status int
+	header http.Header
+	body   []byte
+}
+
+// tries is how often a call is made before it counts as failed.
+const tries = 4
+
+// call makes a call, again after a wait where the list is busy or out of order
+// for the moment (429 and 5xx, with Retry-After honoured).
+func (c *Connectors) call(ctx context.Context, l *setup.List, method, address string, header http.Header, body []byte) (*answer, error) {
+	wait := backoff.NewExponentialBackOff()
+	if wait.InitialInterval = c.Pause; c.Pause == 0 {
+		wait.InitialInterval = 500 * time.Millisecond
+	}
+	var last *answer
+	a, err := backoff.Retry(ctx, func() (*answer, error) {
+		a, err := c.callOnce(ctx, l, method, address, header, body)
+		if err != nil {
+			return nil, backoff.Permanent(err)
+		}
+		if a.status != http.StatusTooManyRequests && a.status < 500 {
+			return a, nil
+		}
+		last = a
+		if s, err := strconv.Atoi(a.header.Get("Retry-After")); err == nil && s >= 0 && s <= 60 {
+			return nil, &backoff.RetryAfterError{Duration: time.Duration(s) * time.Second}
+		}
+		return nil, fmt.Errorf("it answered %s", statusText(a.status))
+	}, backoff.WithBackOff(wait), backoff.WithMaxTries(tries))
+	if err != nil && last != nil && ctx.Err() == nil {
+		return nil, fmt.Errorf("it answered %s, %d times", statusText(last.status), tries)
+	}
+	return a, err
+}
+
+func (c *Connectors) callOnce(ctx context.Context, l *setup.List, method, address string, header http.Header, body []byte) (*answer, error) {
+	req, err := http.NewRequestWithContext(ctx, method, address, strings.NewReader(string(body)))
+	if err != nil {
+		return nil, err
+	}
+	for k, v := range header {
+		req.Header[k] = v
+	}
+	switch {
+	case l.Token != "":
+		req.Header.Set("Authorization", "Bearer "+l.Token)
+	case l.Name != "":
+		req.SetBasicAuth(l.Name, l.Password)
+	}
+	res, err := c.http().Do(req)
+	if err != nil {
+		var u *url.Error
+		if errors.As(err, &u) { // it would name the address once more
+			err = u.Err
+		}
+		return nil, err
+	}
+	defer res.Body.Close()
+	text, err := io.ReadAll(io.LimitReader(res.Body, MaxPage+1))
+	if err != nil {
+		return nil, fmt.Errorf("its answer was cut short: %w", err)
+	}
+	if len(text) > MaxPage {
+		return nil, fmt.Errorf("its answer is larger than %d MB", MaxPage>>20)
+	}
+	return &answer{status: res.StatusCode, header: res.Header, body: text}, nil
+}
+
+func statusText(status int) string {
+	return strings.TrimSpace(fmt.Sprintf("%d %s", status, http.StatusText(status)))
 }

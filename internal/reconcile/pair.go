@@ -63,17 +63,17 @@ type Item struct {
 	Row     sheet.RowID // of a row
 	Away    bool        // of a row: it stands in another tab than the sync's
 	ID      string      // of a record: how its list names it
+	At      int         // of a record: its place among the list's entries, or -1
 	Version string      // of a record: what a write must match, or ""
 	Changed int64       // Unix seconds of the last change; 0: not known
 }
 
 // Base is what both sides were after the last sync.
 type Base struct {
-	Key     string // as text
-	Fields  []value.Value
-	Row     sheet.RowID
-	ID      string
-	Version string
+	Key    string // as text
+	Fields []value.Value
+	Row    sheet.RowID
+	ID     string
 	// Left says from which side the record has gone while the other keeps it.
 	Left Winner // "", ByList or ByTab
 }

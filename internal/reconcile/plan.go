@@ -130,11 +130,11 @@ func (o *Outcome) After(sent bool) *Base {
 	}
 	b := &Base{Key: o.Key.String(), Fields: make([]value.Value, n)}
 	if o.Base != nil {
-		b.Key, b.Row, b.ID, b.Version, b.Left = o.Base.Key, o.Base.Row, o.Base.ID, o.Base.Version, o.Base.Left
+		b.Key, b.Row, b.ID, b.Left = o.Base.Key, o.Base.Row, o.Base.ID, o.Base.Left
 		copy(b.Fields, o.Base.Fields)
 	}
 	if o.List != nil {
-		b.ID, b.Version = o.List.ID, o.List.Version
+		b.ID = o.List.ID
 	}
 	if o.Tab != nil {
 		b.Row = o.Tab.Row

@@ -145,11 +145,7 @@ func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
 			return fmt.Errorf("filling %s: %w", name, err)
 		}
 	}
-	sync, err := d.Desk.Sync(ctx, "Demo", sheet.ByHand, t, "Lenders")
-	if err != nil {
-		return err
-	}
-	if _, err := d.Desk.Commit(ctx, sync); err != nil {
+	if _, err := d.Desk.RunSync(ctx, "Demo", sheet.ByHand, t, "Lenders", desk.SyncHow{}); err != nil {
 		return fmt.Errorf("taking the lender register in: %w", err)
 	}
 	return d.note(ctx, t)

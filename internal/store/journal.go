@@ -235,3 +235,13 @@ func (s *Store) Answered(ctx context.Context, key string) (string, bool, error) 
 	}
 	return answer, err == nil, err
 }
+
+// TimeOf gives when a change set was made; zero for one that is not there.
+func (s *Store) TimeOf(ctx context.Context, seq int64) (time.Time, error) {
+	var at string
+	err := s.read.QueryRowContext(ctx, "SELECT at FROM journal WHERE seq=?", seq).Scan(&at)
+	if errors.Is(err, sql.ErrNoRows) {
+		return time.Time{}, nil
+	}
+	return unstamp(at), err
+}

@@ -172,7 +172,12 @@ var statements = map[string]string{
 	"history":   historyInsert,
 	"run":       `INSERT INTO run(id, at, tracker, kind, name, who, outcome, seq, body) VALUES (?,?,?,?,?,?,?,?,?)`,
 	"counter":   `UPDATE counter SET next=? WHERE name=?`,
-	"answered":  `INSERT INTO answered(key, at, seq, answer) VALUES (?,?,?,?)`,
+	"agreed put": `INSERT INTO agreed(tracker, sync, key, name, row, id, gone, cells) VALUES (?,?,?,?,?,?,?,?)
+	 ON CONFLICT(tracker, sync, key) DO UPDATE SET name=excluded.name, row=excluded.row, id=excluded.id, gone=excluded.gone, cells=excluded.cells`,
+	"agreed drop": `DELETE FROM agreed WHERE tracker=? AND sync=? AND key=?`,
+	"held put":    `INSERT INTO held(tracker, sync, key, since, body) VALUES (?,?,?,?,?) ON CONFLICT(tracker, sync, key) DO UPDATE SET body=excluded.body`,
+	"held drop":   `DELETE FROM held WHERE tracker=? AND sync=? AND key=?`,
+	"answered":    `INSERT INTO answered(key, at, seq, answer) VALUES (?,?,?,?)`,
 }
 
 func putRows(n int) string {

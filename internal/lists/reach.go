@@ -1,0 +1,110 @@
+package lists
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"net/netip"
+	"strings"
+	"time"
+)
+
+// Public stands, among the addresses that may be reached, for all that are not
+// of a private or loopback range.
+const Public = "public"
+
+// CheckReach says what is wrong with an address to be allowed: it is public, a
+// host's name, a number or a range of numbers, without scheme or port.
+func CheckReach(address string) error {
+	if _, err := netip.ParsePrefix(address); err == nil {
+		return nil
+	}
+	if _, err := netip.ParseAddr(address); err == nil || address == Public {
+		return nil
+	}
+	if address == "" || strings.ContainsAny(address, "/:@ *?") {
+		return fmt.Errorf("%q is not an address: write public, a host's name, a number such as 10.0.0.7 or a range such as 10.0.0.0/8", address)
+	}
+	return nil
+}
+
+// dial connects where the workspace allows. Names are looked up here, so that
+// what is checked is what is reached, of redirects too.
+func (c *Connectors) dial(ctx context.Context, network, address string) (net.Conn, error) {
+	host, port, err := net.SplitHostPort(address)
+	if err != nil {
+		return nil, err
+	}
+	dialer := &net.Dialer{Timeout: 10 * time.Second}
+	if c.Reach == nil {
+		return dialer.DialContext(ctx, network, address)
+	}
+	allowed, err := c.Reach(ctx)
+	if err != nil {
+		return nil, err
+	}
+	ips, err := net.DefaultResolver.LookupNetIP(ctx, "ip", host)
+	if err != nil {
+		return nil, err
+	}
+	for _, ip := range ips {
+		if !reachable(allowed, host, ip.Unmap()) {
+			continue
+		}
+		conn, dialErr := dialer.DialContext(ctx, network, net.JoinHostPort(ip.String(), port))
+		if dialErr == nil {
+			return conn, nil
+		}
+		err = errors.Join(err, dialErr)
+	}
+	if err == nil {
+		return nil, &forbidden{host}
+	}
+	return nil, err
+}
+
+// forbidden says that a list lies where the workspace does not allow.
+type forbidden struct{ host string }
+
+func (e *forbidden) Error() string {
+	return fmt.Sprintf("lists may not reach %s: allow it with kavlo access reach %s", e.host, e.host)
+}
+
+func reachable(allowed []string, host string, ip netip.Addr) bool {
+	private := ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || ip.IsUnspecified() || ip.IsMulticast() || ip.IsLinkLocalMulticast() ||
+		netip.MustParsePrefix("100.64.0.0/10").Contains(ip)
+	for _, a := range allowed {
+		if a == Public && !private || strings.EqualFold(a, host) {
+			return true
+		}
+		if one, err := netip.ParseAddr(a); err == nil && one.Unmap() == ip {
+			return true
+		}
+		if p, err := netip.ParsePrefix(a); err == nil && p.Contains(ip) {
+			return true
+		}
+	}
+	return false
+}
+
+const mostRedirects = 5
+
+// http gives the client that every call over HTTP goes through.
+func (c *Connectors) http() *http.Client {
+	c.once.Do(func() {
+		t := http.DefaultTransport.(*http.Transport).Clone()
+		t.Proxy, t.DialContext = nil, c.dial
+		c.client = &http.Client{Transport: t, Timeout: callTime, CheckRedirect: func(req *http.Request, via []*http.Request) error {
+			if len(via) > mostRedirects {
+				return fmt.Errorf("it redirects more than %d times", mostRedirects)
+			}
+			if via[0].URL.Scheme == "https" && req.URL.Scheme != "https" {
+				return errors.New("it redirects from https to an open connection")
+			}
+			return nil
+		}}
+	})
+	return c.client
+}
