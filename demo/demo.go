@@ -129,8 +129,28 @@ func stageOf(i int) string {
 	return "Returned"
 }
 
-// Lists gives what the stand-in list server serves.
-func Lists(today time.Time) map[string][]listserver.Record {
+// ServeLists gives the stand-in list server the demo's lists.
+func ServeLists(s *listserver.Server, today time.Time) {
+	s.Configure("lenders", listserver.Settings{Revs: true})
+	s.Configure("insurance", listserver.Settings{Key: "number", Paged: "cursor"})
+	s.Configure("couriers", listserver.Settings{Key: "loan", Paged: "page"})
+	for name, records := range lists(today) {
+		s.Put(name, records)
+	}
+}
+
+// Disagree changes lists as if others had worked on them.
+func Disagree(s *listserver.Server) {
+	s.Set("lenders", "004", listserver.Record{"contact": "office.ostrel@example.org", "address": map[string]any{"country": "Averin"}})
+	for i, r := range s.Records("insurance") {
+		if i%5 > 0 {
+			s.Remove("insurance", fmt.Sprint(r["number"]))
+		}
+	}
+}
+
+// lists gives what the lists hold.
+func lists(today time.Time) map[string][]listserver.Record {
 	rng := rand.New(rand.NewPCG(97, 5))
 	out := map[string][]listserver.Record{}
 	for i := range 36 {

@@ -86,6 +86,7 @@ func config(version string) huma.Config {
 func (s *server) register() {
 	s.sessionRoutes()
 	s.peopleRoutes()
+	s.reachRoutes()
 	s.trackerRoutes()
 	s.columnRoutes()
 	s.rowRoutes()

@@ -13,6 +13,7 @@ import (
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
@@ -128,7 +129,14 @@ func (s *server) knownRace(err error) *wire.Problem {
 	var undo *desk.UndoRefused
 	var step *rule.StepError
 	var runaway *rule.Runaway
+	var beyond *reconcile.Beyond
 	switch {
+	case errors.As(err, &beyond):
+		p := problemOf(http.StatusConflict, "guard", "Stopped by the guard", err.Error())
+		if beyond.Empty == "" {
+			p.Hint = "look at the preview; if it is right, run it with --beyond-guard (beyond_guard=yes)"
+		}
+		return p
 	case errors.As(err, &stale):
 		p := problemOf(http.StatusPreconditionFailed, "changed-meanwhile", "Changed by somebody else", stale.Error())
 		p.Hint = "look at the current row and decide which value stays"

@@ -51,7 +51,7 @@ func (a *app) remindersCmd() *cobra.Command {
 }
 func (a *app) roundsCmd() *cobra.Command { return a.listing("round", "List a tracker's rounds") }
 
-// running makes "preview" and "run" of a rule or sync.
+// running makes "preview" and "run" of a rule.
 func (a *app) running(kind, what string) []*cobra.Command {
 	verb := func(name, short string, preview bool) *cobra.Command {
 		return &cobra.Command{Use: name + " TRACKER " + what, Short: short, Args: args("TRACKER", what), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
@@ -70,12 +70,6 @@ func (a *app) ruleCmd() *cobra.Command {
 	}
 	cmd.AddCommand(a.running("rule", "RULE")...)
 	cmd.AddCommand(pause("pause", "Stop a rule from being woken", true), pause("resume", "Let a rule be woken again", false))
-	return cmd
-}
-
-func (a *app) syncCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "sync", Short: "Preview or run a sync", RunE: needsCommand}
-	cmd.AddCommand(a.running("sync", "SYNC")...)
 	return cmd
 }
 

@@ -89,5 +89,6 @@ func (a *app) accessCmd() *cobra.Command {
 		return nil
 	}}
 	cmd.AddCommand(put, link, token, caller)
+	cmd.AddCommand(a.reachCmds()...)
 	return cmd
 }

@@ -84,7 +84,15 @@ func (a *app) run(r *wire.Run) error {
 		}
 	}
 	a.passedOver(r.PassedOver)
-	if detail, ok := r.Detail.(map[string]any); ok {
+	if r.Kind == "sync" && r.Detail != nil {
+		d, err := syncDetail(r.Detail)
+		if err != nil {
+			return err
+		}
+		a.listWrites(d)
+		a.held(d)
+		lines(a.out, "  %s", syncSummary(d))
+	} else if detail, ok := r.Detail.(map[string]any); ok {
 		for _, k := range sortedKeys(detail) {
 			if text := cellText(detail[k]); text != "" {
 				lines(a.out, "  %s: %s", k, text)

@@ -199,7 +199,69 @@ func (c *Client) PutPart(ctx context.Context, h How, tracker, kind string, body 
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kind+"s"), body: body})
 }
 
-// RunPart runs a rule or takes a list in.
+// RunSync brings a list and a tab into step; beyond is a person's word that
+// more than the guard's share may change or go.
+func (c *Client) RunSync(ctx context.Context, h How, tracker, sync string, beyond bool) (*wire.ChangeSet, error) {
+	q := url.Values{}
+	if beyond {
+		q.Set("beyond_guard", "yes")
+	}
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "syncs", sync, "run"), query: q})
+}
+
+// Conflicts lists the conflicts that wait for a person, of one sync or of all.
+func (c *Client) Conflicts(ctx context.Context, tracker, sync string) ([]wire.Conflict, error) {
+	var out []wire.Conflict
+	q := url.Values{}
+	if sync != "" {
+		q.Set("sync", sync)
+	}
+	err := c.get(ctx, path("trackers", tracker, "conflicts"), q, &out)
+	return out, err
+}
+
+// Settle settles conflicts of a sync.
+func (c *Client) Settle(ctx context.Context, h How, tracker, sync string, s wire.Settle) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "syncs", sync, "settle"), body: s})
+}
+
+// Secrets lists the names of the secrets that lists use.
+func (c *Client) Secrets(ctx context.Context) ([]string, error) {
+	var out []string
+	err := c.get(ctx, "/access/secrets", nil, &out)
+	return out, err
+}
+
+// PutSecret keeps a secret; an empty value forgets it.
+func (c *Client) PutSecret(ctx context.Context, name, value string) ([]string, error) {
+	var out []string
+	in := call{method: http.MethodPut, path: path("access", "secrets", name), body: wire.SecretValue{Value: value}}
+	if value == "" {
+		in = call{method: http.MethodDelete, path: in.path}
+	}
+	_, err := c.do(ctx, in, &out)
+	return out, err
+}
+
+// Reach lists the addresses that lists may reach.
+func (c *Client) Reach(ctx context.Context) ([]string, error) {
+	var out []string
+	err := c.get(ctx, "/access/reach", nil, &out)
+	return out, err
+}
+
+// SetReach lets lists reach an address, or not any more.
+func (c *Client) SetReach(ctx context.Context, address string, allowed bool) ([]string, error) {
+	var out []string
+	method := http.MethodPut
+	if !allowed {
+		method = http.MethodDelete
+	}
+	_, err := c.do(ctx, call{method: method, path: "/access/reach", query: url.Values{"address": {address}}}, &out)
+	return out, err
+}
+
+// RunPart runs a rule.
 func (c *Client) RunPart(ctx context.Context, h How, tracker, kind, part string) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kind+"s", part, "run")})
 }

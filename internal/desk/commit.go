@@ -8,6 +8,7 @@ import (
 	"slices"
 	"time"
 
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
@@ -461,6 +462,10 @@ func (d *Desk) failedRun(p *pending) *store.Run {
 	}
 	now := d.Now()
 	run := &store.Run{ID: d.store.NewRunID(now, d.seq), At: now, Tracker: p.req.Tracker, Kind: p.req.Kind, Name: p.req.Name, Who: p.req.Who, Outcome: "failed"}
+	var beyond *reconcile.Beyond
+	if errors.As(p.err, &beyond) {
+		run.Outcome = "stopped"
+	}
 	cause := p.req.Cause
 	cause.Woke = -1
 	body := RunBody{Cause: cause, Problem: p.err.Error()}

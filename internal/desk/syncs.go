@@ -140,7 +140,7 @@ func (d *Desk) syncJob(who string, t *sheet.Tracker, name string, how SyncHow) (
 	}
 	j := &syncJob{d: d, who: who, how: how, tracker: t.ID, part: *p, sync: s, list: list, policy: s.Policy(), removed: map[string]bool{}, dirty: map[string]bool{}, base: map[string]*reconcile.Base{}}
 	j.policy.Decided = how.Decided
-	j.into = &reconcile.Target{Tracker: t.ID, Tab: s.Tab, Key: s.Key, MoveTo: s.MoveTo, Note: "Gone from the list " + listName + ".", Origin: "sync " + p.ID.String()}
+	j.into = &reconcile.Target{Tracker: t.ID, Tab: s.Tab, Key: s.Key, MoveTo: s.MoveTo, Note: "Gone from the list " + listName + ".", Origin: "sync " + p.ID.String(), OnlyTab: j.policy.Direction == reconcile.Out}
 	for _, f := range s.Fields {
 		j.into.Columns = append(j.into.Columns, f.Column)
 	}
@@ -263,7 +263,7 @@ func (j *syncJob) turn(turn *Turn) error {
 	j.detail = &SyncDetail{}
 	j.describe(tr)
 	j.detail.Writes, j.detail.Stopped, j.detail.NotSent, j.detail.More = sent.Writes, sent.Stopped, sent.NotSent, sent.More
-	j.detail.AddList, j.detail.UpdateList, j.detail.GoneTab = sent.AddList, sent.UpdateList, sent.GoneTab
+	j.detail.AddList, j.detail.UpdateList, j.detail.GoneTab, j.detail.Unchanged = sent.AddList, sent.UpdateList, sent.GoneTab, sent.Unchanged
 	if sent.Stopped == "" {
 		j.detail.Troubles = append(j.detail.Troubles, sent.Troubles...)
 	}

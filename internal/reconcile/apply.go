@@ -19,6 +19,9 @@ type Target struct {
 	Note    string           // that note
 	Origin  string           // of rows that are added
 	Because int              // index of the cause
+	// OnlyTab leaves out rows that stand in another tab: what has left the tab is
+	// gone from it. Otherwise a row that moved on is still the one with its key.
+	OnlyTab bool
 }
 
 // Marking is a value that marks a row as gone from its list.
@@ -62,7 +65,7 @@ func (into *Target) Rows(t *sheet.Tracker) []Item {
 	}
 	add(t.TabByID(into.Tab), false)
 	for i := range t.Tabs {
-		if t.Tabs[i].ID != into.Tab {
+		if t.Tabs[i].ID != into.Tab && !into.OnlyTab {
 			add(&t.Tabs[i], true)
 		}
 	}

@@ -70,7 +70,7 @@ func (e *Beyond) Error() string {
 	if e.Side == ByList {
 		what = "records of the list"
 	}
-	return fmt.Sprintf("%d of %d %s would change or go (%.0f %%), more than the guard's %.0f %%: nothing was done; look at the preview, and run it with a word that it may go beyond the guard", e.Touched, e.Of, what, 100*float64(e.Touched)/float64(e.Of), 100*e.Share)
+	return fmt.Sprintf("%d of %d %s would change or go (%.0f %%), more than the guard's %.0f %%: nothing was done", e.Touched, e.Of, what, 100*float64(e.Touched)/float64(e.Of), 100*e.Share)
 }
 
 // Guard holds the plan against the share of either side that may change or go.

@@ -12,6 +12,7 @@ import (
 	"example.org/kavlo/demo"
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/mail"
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/standin/listserver"
 	"example.org/kavlo/internal/standin/post"
@@ -41,7 +42,8 @@ func StartDemo(ctx context.Context, s Settings, ds DemoSettings) (*Demo, error) 
 	if now == nil {
 		now = time.Now
 	}
-	d.Lists = listserver.New(demo.Lists(now()))
+	d.Lists = listserver.New(nil)
+	demo.ServeLists(d.Lists, now())
 	lists, err := d.serve(ctx, ds.Lists, d.Lists.Handler())
 	if err != nil {
 		return fail(err)
@@ -96,6 +98,9 @@ func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
 		return err
 	}
 	d.SignIn = d.Desk.SignInLink(secret)
+	if _, err := d.Desk.Store().SetReach(ctx, "127.0.0.1", true); err != nil { // where the stand-ins are
+		return err
+	}
 	_, err = d.Desk.Find(demo.Tracker)
 	fresh := err != nil
 	for _, text := range []string{demo.Past, demo.Setup(lists)} {
@@ -145,10 +150,43 @@ func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
 			return fmt.Errorf("filling %s: %w", name, err)
 		}
 	}
-	if _, err := d.Desk.RunSync(ctx, "Demo", sheet.ByHand, t, "Lenders", desk.SyncHow{}); err != nil {
-		return fmt.Errorf("taking the lender register in: %w", err)
+	for _, name := range []string{"Lenders", "Insurance", "Couriers"} {
+		if _, err := d.Desk.RunSync(ctx, "Demo", sheet.ByHand, t, name, desk.SyncHow{}); err != nil {
+			return fmt.Errorf("bringing %s into step: %w", name, err)
+		}
+	}
+	if err := d.disagree(ctx, t.ID); err != nil {
+		return err
 	}
 	return d.note(ctx, t)
+}
+
+// disagree lets both sides of two lists go apart: of the register one contact is
+// changed on both sides, which waits for a person; of the insurance list most
+// records vanish, which the guard stops.
+func (d *Demo) disagree(ctx context.Context, id sheet.TrackerID) error {
+	t := d.Desk.State().Tracker(id)
+	tab, err := t.Tab("Lenders")
+	if err != nil {
+		return err
+	}
+	row, err := t.FindRow(tab, "Ostrel Island Society")
+	if err != nil {
+		return err
+	}
+	_, err = d.Desk.Commit(ctx, d.Desk.SetRows("Ines Valadar", id, []desk.RowEdit{{Row: row.ID, Cells: map[string]any{"Contact": "keeper.ostrel@example.org"}}}))
+	if err != nil {
+		return err
+	}
+	demo.Disagree(d.Lists)
+	if _, err := d.Desk.RunSync(ctx, "Ines Valadar", sheet.ByHand, t, "Lenders", desk.SyncHow{}); err != nil {
+		return err
+	}
+	var stopped *reconcile.Beyond
+	if _, err := d.Desk.RunSync(ctx, "Ines Valadar", sheet.ByHand, t, "Insurance", desk.SyncHow{}); !errors.As(err, &stopped) {
+		return fmt.Errorf("the guard did not stop the demo's mass removal: %w", err)
+	}
+	return nil
 }
 
 // note puts a remark on a cell, so that the demo shows one.

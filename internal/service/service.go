@@ -19,6 +19,7 @@ import (
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/lists"
+	"example.org/kavlo/internal/store"
 )
 
 // Settings say how a service is run.
@@ -73,7 +74,8 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	if s.Public == "" {
 		s.Public = address
 	}
-	cfg := desk.Config{Dir: s.Dir, Now: s.Now, Lists: &lists.Connectors{}, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
+	reach := &lists.Connectors{Dir: s.Dir}
+	cfg := desk.Config{Dir: s.Dir, Now: s.Now, Lists: reach, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
 	if s.Mail.Address != "" {
 		sender, err := mail.NewSender(s.Mail)
 		if err != nil {
@@ -84,6 +86,14 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	d, err := desk.Open(ctx, cfg)
 	if err != nil {
 		return nil, err
+	}
+	reach.Reach = d.Store().Reach
+	reach.Secret = func(ctx context.Context, name string) (string, error) {
+		v, err := d.Store().Secret(ctx, name)
+		if errors.Is(err, store.ErrNotFound) {
+			return os.Getenv(name), nil
+		}
+		return v, err
 	}
 	out := &Service{Desk: d, Address: address, failed: make(chan error, 1), dir: s.Dir}
 	if _, err := d.EnsureKeeper(ctx); err != nil {

@@ -11,7 +11,7 @@ type Run struct {
 	Kind       string         `json:"kind" enum:"edit,rule,sync,round,import,undo"`
 	Name       string         `json:"name"`
 	Who        string         `json:"who"`
-	Outcome    string         `json:"outcome" enum:"done,nothing to do,watched,failed"`
+	Outcome    string         `json:"outcome" enum:"done,nothing to do,watched,partly done,stopped,failed"`
 	Seq        int64          `json:"seq,omitempty" doc:"Its change set"`
 	Undone     bool           `json:"undone,omitempty"`
 	Cause      string         `json:"cause" doc:"What set it off, in words"`

@@ -77,7 +77,7 @@ func (s *Server) Configure(name string, set Settings) {
 // list gives a list, made where it is not there; the lock is held.
 func (s *Server) list(name string) *list {
 	if s.lists[name] == nil {
-		s.lists[name] = &list{revs: map[string]int{}}
+		s.lists[name] = &list{revs: map[string]int{}, records: []Record{}}
 	}
 	return s.lists[name]
 }

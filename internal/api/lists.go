@@ -1,0 +1,165 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"regexp"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/lists"
+	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/wire"
+)
+
+// sync runs a sync, or previews it.
+func (s *server) sync(ctx context.Context, w Write, t *sheet.Tracker, name string, how desk.SyncHow) (*body[wire.ChangeSet], error) {
+	how.Preview = w.isPreview()
+	if w.Key != "" && !how.Preview {
+		how.Key = word(ctx) + " " + w.Key
+	}
+	r, err := s.desk.RunSync(ctx, word(ctx), sheet.ByHand, t, name, how)
+	if err != nil {
+		return nil, asked(err)
+	}
+	set, err := s.changeSet(ctx, r, how.Preview)
+	if err != nil {
+		return nil, err
+	}
+	return ok(*set), nil
+}
+
+// syncRoutes serves what syncs do beyond being parts.
+func (s *server) syncRoutes() {
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{part}/run", "run-sync", "Bring a list and a tab into step",
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+			Beyond string `query:"beyond_guard" enum:"yes,no" doc:"yes: more than the guard's share may change or go"`
+		}) (*body[wire.ChangeSet], error) {
+			t, p, err := s.part(in.InPart, sheet.PartSync)
+			if err != nil {
+				return nil, err
+			}
+			return s.sync(ctx, in.Write, t, p.Name, desk.SyncHow{Beyond: in.Beyond == "yes"})
+		}, answers(http.StatusConflict))
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/conflicts", "list-conflicts", "List the conflicts of syncs that wait for a person, oldest first",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Sync string `query:"sync" doc:"Only those of this sync"`
+		}) (*body[[]wire.Conflict], error) {
+			t, err := s.desk.Find(in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			var p *sheet.Part
+			if in.Sync != "" {
+				if p, err = t.Part(sheet.PartSync, in.Sync); err != nil {
+					return nil, err
+				}
+			}
+			held, err := s.desk.Conflicts(ctx, t, p)
+			if err != nil {
+				return nil, err
+			}
+			return ok(conflictViews(held)), nil
+		})
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{part}/settle", "settle-conflicts", "Settle conflicts that wait: one, several or all alike",
+		func(ctx context.Context, in *struct {
+			InPart
+			Write
+			Body wire.Settle
+		}) (*body[wire.ChangeSet], error) {
+			t, p, err := s.part(in.InPart, sheet.PartSync)
+			if err != nil {
+				return nil, err
+			}
+			decided, err := s.desk.Decide(ctx, t, p, in.Body.Keys, reconcile.Winner(in.Body.Take))
+			if err != nil {
+				return nil, asked(err)
+			}
+			return s.sync(ctx, in.Write, t, p.Name, desk.SyncHow{Decided: decided})
+		}, answers(http.StatusConflict))
+}
+
+func conflictViews(held []desk.HeldConflict) []wire.Conflict {
+	out := make([]wire.Conflict, len(held))
+	for i, h := range held {
+		out[i] = wire.Conflict{Sync: h.Sync, Key: h.Key, Row: h.Row, Label: h.Label, Lost: h.Lost, Since: h.Since, Fields: []wire.ConflictField{}}
+		for _, f := range h.Fields {
+			out[i].Fields = append(out[i].Fields, wire.ConflictField(f))
+		}
+	}
+	return out
+}
+
+// InSecret is the part of an address that names a secret.
+type InSecret struct {
+	Name string `path:"name"`
+}
+
+var secretName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]{0,99}$`)
+
+// reachRoutes serves what lists may reach and the secrets that they need. A
+// secret is never given out again.
+func (s *server) reachRoutes() {
+	type names = body[[]string]
+	route(s, keeper, http.MethodGet, "/access/secrets", "list-secrets", "List the names of the secrets that lists use",
+		func(ctx context.Context, _ *struct{}) (*names, error) {
+			out, err := s.desk.Store().SecretNames(ctx)
+			return ok(out), err
+		})
+	route(s, keeper, http.MethodPut, "/access/secrets/{name}", "put-secret", "Keep a secret, for which ${NAME} stands in lists",
+		func(ctx context.Context, in *struct {
+			InSecret
+			Body wire.SecretValue
+		}) (*names, error) {
+			if !secretName.MatchString(in.Name) {
+				return nil, asked(fmt.Errorf("%q is not a secret's name: letters, digits and _ make one", in.Name))
+			}
+			if _, err := s.desk.Store().PutSecret(ctx, in.Name, in.Body.Value, s.desk.Now()); err != nil {
+				return nil, err
+			}
+			out, err := s.desk.Store().SecretNames(ctx)
+			return ok(out), err
+		})
+	route(s, keeper, http.MethodDelete, "/access/secrets/{name}", "drop-secret", "Forget a secret",
+		func(ctx context.Context, in *InSecret) (*names, error) {
+			had, err := s.desk.Store().PutSecret(ctx, in.Name, "", s.desk.Now())
+			if err == nil && !had {
+				err = asked(&sheet.NotFound{What: "secret", Name: in.Name})
+			}
+			if err != nil {
+				return nil, err
+			}
+			out, err := s.desk.Store().SecretNames(ctx)
+			return ok(out), err
+		})
+	route(s, keeper, http.MethodGet, "/access/reach", "list-reach", "List the addresses that lists may reach",
+		func(ctx context.Context, _ *struct{}) (*names, error) {
+			out, err := s.desk.Store().Reach(ctx)
+			return ok(out), err
+		})
+	type addressed struct {
+		Address string `query:"address" required:"true" doc:"public, a host's name, a number or a range of numbers"`
+	}
+	reach := func(ctx context.Context, address string, allowed bool) (*names, error) {
+		if err := lists.CheckReach(address); err != nil {
+			return nil, asked(err)
+		}
+		had, err := s.desk.Store().SetReach(ctx, address, allowed)
+		if err == nil && !had && !allowed {
+			err = asked(&sheet.NotFound{What: "address that lists may reach", Name: address})
+		}
+		if err != nil {
+			return nil, err
+		}
+		out, err := s.desk.Store().Reach(ctx)
+		return ok(out), err
+	}
+	route(s, keeper, http.MethodPut, "/access/reach", "allow-reach", "Let lists reach an address",
+		func(ctx context.Context, in *addressed) (*names, error) { return reach(ctx, in.Address, true) })
+	route(s, keeper, http.MethodDelete, "/access/reach", "forbid-reach", "Let lists reach an address no more",
+		func(ctx context.Context, in *addressed) (*names, error) { return reach(ctx, in.Address, false) })
+}
