@@ -36,8 +36,9 @@ console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURC
 	@touch $@
 
 .PHONY: deps
-deps: ## Install what the tests need: Chromium, from Debian's packages
+deps: ## Install what the tests need from Debian's packages: Chromium, a CalDAV server, PostgreSQL
 	@sh scripts/install-chromium
+	@sh scripts/install-servers
 
 .PHONY: test
 test: build deps ## Run every test: the core, the service, the command line, the console

@@ -117,6 +117,9 @@ func fromSQL(v any, kind string) any {
 	case []byte:
 		return string(x)
 	case int64:
+		if strings.HasPrefix(kind, "BOOL") { // SQLite has no type of its own for it
+			return x != 0
+		}
 		return json.Number(fmt.Sprint(x))
 	case float64:
 		return json.Number(strings.TrimSuffix(fmt.Sprintf("%v", x), ".0"))
