@@ -44,6 +44,9 @@ type Connectors struct {
 	once   sync.Once
 	client *http.Client
 	pages  pageCache
+
+	mu      sync.Mutex
+	allowed []string // what could be reached when it was last asked
 }
 
 // Fetch gives every record of a list. A list is had whole or not at all.
@@ -92,6 +95,9 @@ var secretName = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
 // open puts secrets into a copy of the list, and gives what takes them out of
 // messages again.
 func (c *Connectors) open(ctx context.Context, list *setup.List) (*setup.List, func(error) error, error) {
+	if err := c.recheck(ctx); err != nil {
+		return nil, nil, err
+	}
 	l := *list
 	used := map[string]string{}
 	for _, s := range []*string{&l.HTTP, &l.File, &l.Tasks, &l.Postgres, &l.Token, &l.Name, &l.Password, &l.Send.Add, &l.Send.Change, &l.Send.Remove} {

@@ -7,6 +7,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"slices"
 	"strings"
 	"time"
 )
@@ -63,6 +64,25 @@ func (c *Connectors) dial(ctx context.Context, network, address string) (net.Con
 		return nil, &forbidden{host}
 	}
 	return nil, err
+}
+
+// recheck gives up connections that are kept open once what may be reached has
+// changed.
+func (c *Connectors) recheck(ctx context.Context) error {
+	if c.Reach == nil {
+		return nil
+	}
+	allowed, err := c.Reach(ctx)
+	if err != nil {
+		return err
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if !slices.Equal(allowed, c.allowed) {
+		c.http().CloseIdleConnections()
+	}
+	c.allowed = allowed
+	return nil
 }
 
 // forbidden says that a list lies where the workspace does not allow.
