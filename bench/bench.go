@@ -1,6 +1,6 @@
 // Package bench measures Kavlo against floors: the same work done bare, in the
 // same run, so that a figure is a ratio and means something on any machine.
-// edits.go measures the door, rules.go rules over many rows, files.go workbooks; the program in
+// edits.go measures the door, rules.go rules over many rows, files.go workbooks, lists.go lists; the program in
 // table runs them all and writes the README's table.
 package bench
 
@@ -33,7 +33,7 @@ func (f Figure) String() string {
 
 // All gives every case.
 func All() []Case {
-	return []Case{oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), importFile, exportFile}
+	return []Case{oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), importFile, exportFile, reconcileLists}
 }
 
 // Measure runs a case in a folder of its own, after a turn that warms up.

@@ -20,6 +20,7 @@ import (
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/service"
+	"example.org/kavlo/internal/standin/listserver"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -257,6 +258,27 @@ func TestColumnsAreAddedRenamedAndDropped(t *testing.T) {
 	assert.Equal(t, "setup", sets[0].Says)
 }
 
+func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Go(w.demo.Address+"/"), w.page.Says("Conflicts to settle"), w.page.Press("Ostrel Island Society"), w.page.Says("Conflicts that wait for you"))
+	w.do(w.page.Says("office.ostrel@example.org"), w.page.Says("keeper.ostrel@example.org"), w.page.Press("The tab is right"), w.page.Says("None: wherever both sides changed something"))
+	held, err := w.api.Conflicts(t.Context(), demo.Tracker, "")
+	require.NoError(t, err)
+	assert.Empty(t, held)
+	for _, r := range w.demo.Lists.Records("lenders") {
+		if r["id"] == "004" {
+			assert.Equal(t, "keeper.ostrel@example.org", r["contact"])
+		}
+	}
+	w.demo.Lists.Set("lenders", "005", listserver.Record{"contact": "new.contact@example.org"})
+	w.do(w.page.Press("What it would do"), w.page.Says("new.contact@example.org"), w.page.Press("Do it on both sides"), w.page.Says("Records: 1 changed in the tab, 35 the same."))
+	w.do(w.page.Press("Close"), w.page.Holds(`(b => (b.click(), true))([...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[1])`))
+	w.do(w.page.Says("Stopped by the guard"), w.page.Says("32 of 40 rows of the tab would change or go"), w.page.Press("Show me all the same"), w.page.Says("more than the guard lets change"), w.page.Press("Do it, beyond the guard"), w.page.Says("Records: 32 gone from the list, 8 the same."))
+	rows, err := w.api.Rows(t.Context(), demo.Tracker, "Insurance", client.Which{})
+	require.NoError(t, err)
+	assert.Len(t, rows.Rows, 8)
+}
+
 // sample gives the path of a sample file.
 func sample(t *testing.T, name string) string {
 	t.Helper()
@@ -295,6 +317,7 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"today":   {w.demo.Address + "/", "Runs next"},
 		"tracker": {w.home + "/" + w.tabs["On display"], "Add a row"},
 		"rules":   {w.home + "/rules", "Morning round"},
+		"lists":   {w.home + "/lists", "Conflicts that wait for you"},
 		"runs":    {w.home + "/runs", "Set off by"},
 		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
 		"mail":    {w.demo.Address + "/mail", "today"},

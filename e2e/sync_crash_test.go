@@ -112,7 +112,7 @@ func (s *twoSides) check() {
 	}
 	slices.Sort(here)
 	slices.Sort(there)
-	require.Equal(s.t, there, here, "after %+v", set.Detail)
+	require.Equal(s.t, there, here, "after %+v", set.Sync)
 	for _, r := range s.list.Records("lenders") {
 		want = append(want, fmt.Sprint(r["id"]))
 	}
@@ -122,7 +122,7 @@ func (s *twoSides) check() {
 	again, err := s.p.api.RunSync(s.t.Context(), client.How{Preview: true}, "Register", "Step", false)
 	require.NoError(s.t, err)
 	require.Empty(s.t, again.Changes)
-	require.NotContains(s.t, again.Detail, "writes", "a second sync finds something")
+	require.Empty(s.t, again.Sync.Writes, "a second sync finds something")
 }
 
 // Killed at any point of a both-way sync and started again, both sides come to

@@ -13,6 +13,7 @@ import { cssVariables, dark, light, themeOf } from "./theme";
 const TodayPage = lazy(() => import("./today/TodayPage"));
 const TrackerPage = lazy(() => import("./tracker/TrackerPage"));
 const RulesPage = lazy(() => import("./rules/RulesPage"));
+const ListsPage = lazy(() => import("./lists/ListsPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
 const ImportPage = lazy(() => import("./files/ImportPage"));
@@ -32,6 +33,7 @@ const router = createBrowserRouter([
       { path: "import", element: loaded(<ImportPage />) },
       { path: "mail", element: loaded(<MailPage />) },
       { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
+      { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
       { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
       { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
       { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },

@@ -76,7 +76,7 @@ func run(ctx context.Context, out, only string) error {
 		s.tabs[t.Tabs[i].Name] = t.Tabs[i].ID.String()
 	}
 	s.home = d.Address + "/t/" + t.ID.String()
-	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.mail, s.run, s.file, s.columns} {
+	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.lists, s.mail, s.run, s.file, s.columns} {
 		if err := take(); err != nil {
 			return err
 		}
@@ -150,8 +150,8 @@ func (s *shooter) commands() error {
 	if err := s.terminal("command-rule-preview", []string{"rule", "preview", demo.Tracker, "Mark late condition reports"}, []string{"rule", "run", demo.Tracker, "Mark loans past their date"}); err != nil {
 		return err
 	}
-	if err := s.terminal("command-sync-round", []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"sync", "run", demo.Tracker, "Insurance"},
-		[]string{"round", "run", demo.Tracker, "Morning round"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
+	if err := s.terminal("command-sync-round", []string{"row", "set", "Touring loans/Lenders", "Hask & Daughters", "Country=Tarnland"}, []string{"sync", "preview", demo.Tracker, "Lenders"},
+		[]string{"sync", "conflicts", demo.Tracker}, []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
 		return err
 	}
 	wrong := filepath.Join(s.dir, "dear.yaml")
@@ -259,6 +259,22 @@ func (s *shooter) rules() error {
 	return s.save("console-preview")
 }
 
+func (s *shooter) lists() error {
+	if err := s.page.Go(s.home + "/lists"); err != nil {
+		return err
+	}
+	if err := s.page.Says("Conflicts that wait for you"); err != nil {
+		return err
+	}
+	if err := s.page.Press("What it would do"); err != nil { // of the first, Lenders
+		return err
+	}
+	if err := s.page.Says("The list takes"); err != nil {
+		return err
+	}
+	return s.save("console-lists")
+}
+
 func (s *shooter) refusedRule() error {
 	if err := s.page.Press("New rule"); err != nil {
 		return err
@@ -334,9 +350,6 @@ func (s *shooter) run() error {
 		return err
 	}
 	if err := s.page.Says("Mark loans past their date"); err != nil {
-		return err
-	}
-	if err := s.save("console-runs"); err != nil {
 		return err
 	}
 	if err := s.page.Press("Mark loans past their date"); err != nil {

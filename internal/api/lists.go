@@ -99,6 +99,22 @@ type InSecret struct {
 	Name string `path:"name"`
 }
 
+func syncView(d *desk.SyncDetail) *wire.SyncDetail {
+	out := &wire.SyncDetail{AddedToTab: d.AddTab, AddedToList: d.AddList, UpdatedInTab: d.UpdateTab, UpdatedInList: d.UpdateList, GoneFromList: d.GoneList, GoneFromTab: d.GoneTab,
+		Conflicts: d.Counts.Conflicts, Unchanged: d.Unchanged, OneSided: d.Left, OddCells: d.Odd, More: d.More, Held: conflictViews(d.Conflicts), Stopped: d.Stopped, NotSent: d.NotSent}
+	for _, w := range d.Writes {
+		v := wire.ListWrite{Kind: w.Kind, Key: w.Key, State: w.State, Why: w.Why}
+		for _, f := range w.Fields {
+			v.Fields = append(v.Fields, wire.FieldWrite(f))
+		}
+		out.Writes = append(out.Writes, v)
+	}
+	for _, t := range d.Troubles {
+		out.Troubles = append(out.Troubles, wire.Trouble(t))
+	}
+	return out
+}
+
 var secretName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]{0,99}$`)
 
 // reachRoutes serves what lists may reach and the secrets that they need. A

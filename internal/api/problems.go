@@ -134,7 +134,7 @@ func (s *server) knownRace(err error) *wire.Problem {
 	case errors.As(err, &beyond):
 		p := problemOf(http.StatusConflict, "guard", "Stopped by the guard", err.Error())
 		if beyond.Empty == "" {
-			p.Hint = "look at the preview; if it is right, run it with --beyond-guard (beyond_guard=yes)"
+			p.Hint = "if the preview is right, say --beyond-guard"
 		}
 		return p
 	case errors.As(err, &stale):

@@ -27,7 +27,7 @@ func (s *server) today(ctx context.Context) (*wire.Today, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &wire.Today{Overdue: []wire.HeldRow{}, Nobody: []wire.HeldRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}}
+	out := &wire.Today{Overdue: []wire.HeldRow{}, Nobody: []wire.HeldRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}, Held: []wire.HeldHere{}}
 	now := s.desk.Now()
 	out.Day = now.UTC().Format(time.DateOnly)
 	trackers := s.desk.State().Trackers()
@@ -53,6 +53,15 @@ func (s *server) today(ctx context.Context) (*wire.Today, error) {
 			for _, i := range h.Nobody {
 				out.Nobody = append(out.Nobody, held(t, h.Reminder, i, names))
 			}
+		}
+	}
+	for _, t := range trackers {
+		conflicts, err := s.desk.Conflicts(ctx, t, nil)
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range conflictViews(conflicts) {
+			out.Held = append(out.Held, wire.HeldHere{Tracker: t.Name, TrackerID: t.ID.String(), Conflict: c})
 		}
 	}
 	for address, rows := range loads {

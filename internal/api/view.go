@@ -183,6 +183,9 @@ func (s *server) changeSet(ctx context.Context, r *desk.Result, preview bool) (*
 	v := s.view(r.After)
 	out := v.set(r.Set)
 	out.Run, out.Preview, out.Detail = r.Run, preview, r.Detail
+	if d, is := r.Detail.(*desk.SyncDetail); is {
+		out.Detail, out.Sync = nil, syncView(d)
+	}
 	if preview {
 		out.Seq, out.Run = 0, ""
 	}

@@ -49,6 +49,8 @@ type Env struct {
 	// Fault says what else went wrong, such as a division by zero.
 	OddColumn int64
 	Fault     string
+	// Missed is the tab in which the last look for a first row found none.
+	Missed string
 
 	running  map[int]map[*value.Value]value.Value // by slot: the sums down to each row, by its first cell
 	table    []value.Value                        // the row looked at inside "in TAB where"

@@ -13,14 +13,17 @@ func tableValue(x *tableNode) ValueFunc {
 	if x.column != nil {
 		column = valueOf(x.column)
 	}
-	id := x.table.ID
+	id, name := x.table.ID, ""
+	if x.op == "first" || x.op == "last" {
+		name = x.table.Name
+	}
 	return func(e *Env) value.Value {
 		if e.Rows == nil {
 			return e.fault("no other tab can be looked into here")
 		}
 		outer, outerTab := e.table, e.tableTab
 		defer func() { e.table, e.tableTab = outer, outerTab }()
-		g := gather{op: x.op, distinct: x.distinct}
+		g := Gather{Op: x.op, Distinct: x.distinct}
 		for tab, cells := range e.Rows(id) {
 			e.table, e.tableTab = cells, tab
 			if where != nil && where(e) != Yes {
@@ -30,13 +33,16 @@ func tableValue(x *tableNode) ValueFunc {
 				g.count++
 				continue
 			}
-			if v := column(e); !v.IsBlank() && !v.IsOdd() && !g.take(v) {
+			if v := column(e); !v.IsBlank() && !v.IsOdd() && !g.Take(v) {
 				break
 			}
 		}
-		v, err := g.result()
+		v, err := g.Result()
 		if err != nil {
 			return e.fault("%v", err)
+		}
+		if v.IsBlank() && name != "" {
+			e.Missed = name
 		}
 		return v
 	}
@@ -88,10 +94,11 @@ func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 	return sums
 }
 
-// gather works out one count, sum or choice over rows.
-type gather struct {
-	op       string
-	distinct bool
+// Gather works out one count, sum or choice over values: count, sum, average,
+// first, last, smallest or largest.
+type Gather struct {
+	Op       string
+	Distinct bool // count: equal values once
 	seen     map[string]bool
 	count    int64
 	best     value.Value
@@ -99,11 +106,14 @@ type gather struct {
 	err      error
 }
 
-// take takes one value in and reports whether more are wanted.
-func (g *gather) take(v value.Value) bool {
+// Take takes one value in and reports whether more are wanted.
+func (g *Gather) Take(v value.Value) bool {
 	g.count++
-	switch g.op {
+	switch g.Op {
 	case "count":
+		if !g.Distinct {
+			break
+		}
 		if g.seen == nil {
 			g.seen = map[string]bool{}
 		}
@@ -131,19 +141,20 @@ func (g *gather) take(v value.Value) bool {
 	return true
 }
 
-func (g *gather) result() (value.Value, error) {
+// Result gives what the values came to; of none, counts and sums are zero.
+func (g *Gather) Result() (value.Value, error) {
 	switch {
 	case g.err != nil:
 		return value.Value{}, g.err
-	case g.op == "count" && g.distinct:
+	case g.Op == "count" && g.Distinct:
 		return value.OfInt(int64(len(g.seen))), nil
-	case g.op == "count":
+	case g.Op == "count":
 		return value.OfInt(g.count), nil
-	case g.op == "sum" && g.count == 0:
+	case g.Op == "sum" && g.count == 0:
 		return value.OfInt(0), nil
-	case g.op == "sum":
+	case g.Op == "sum":
 		return g.sum, nil
-	case g.op == "average" && g.count > 0:
+	case g.Op == "average" && g.count > 0:
 		return value.Div(g.sum, value.OfInt(g.count))
 	}
 	return g.best, nil

@@ -111,9 +111,9 @@ func (a *app) synced(set *wire.ChangeSet) error {
 	if a.output != "table" {
 		return a.changeSet(set)
 	}
-	d, err := syncDetail(set.Detail)
-	if err != nil {
-		return err
+	d := set.Sync
+	if d == nil {
+		return errors.New("the service answered with something that is no sync")
 	}
 	if set.Preview {
 		lines(a.out, "Preview: nothing was changed, here or in the list.")

@@ -32,8 +32,10 @@ type Request struct {
 	also func(context.Context, *store.Batch, *Result) error
 	// run, where a rule is run as a whole, takes the place of following.
 	run  *rule.Compiled
-	file *arrived             // the file that woke it, or nil
-	only map[sheet.RowID]bool // rows that run is held to; nil: all of its tabs
+	file *arrived // the file that woke it, or nil
+	// records gives the records of lists that the rule counts.
+	records func(sheet.PartID) ([]reconcile.Entry, error)
+	only    map[sheet.RowID]bool // rows that run is held to; nil: all of its tabs
 }
 
 // Turn is a request's turn at the newest state.
@@ -280,7 +282,7 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	}
 	var err error
 	start := time.Now() // steps are timed by the machine's clock, whatever the desk's is
-	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }}
+	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }, Records: req.records}
 	if req.file != nil {
 		setting.Take = req.file.take
 	}

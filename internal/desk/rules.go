@@ -2,8 +2,12 @@ package desk
 
 import (
 	"context"
+	"errors"
+	"fmt"
 
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -27,8 +31,34 @@ func (d *Desk) FindRule(t *sheet.Tracker, name string) (*rule.Compiled, error) {
 
 // RunRule runs a rule by hand on all rows of its tabs.
 func (d *Desk) RunRule(who string, t *sheet.Tracker, r *rule.Compiled) Request {
-	return Request{Who: who, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r,
+	return Request{Who: who, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, records: d.recordsOf(t, r),
 		Cause: sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Part: r.ID}}
+}
+
+// recordsOf fetches the records of the lists that a rule counts; nil where it
+// counts none. Fetching is not for the writer, which others wait for.
+func (d *Desk) recordsOf(t *sheet.Tracker, r *rule.Compiled) func(sheet.PartID) ([]reconcile.Entry, error) {
+	wanted := r.Lists()
+	if len(wanted) == 0 {
+		return nil
+	}
+	got := map[sheet.PartID][]reconcile.Entry{}
+	failed := map[sheet.PartID]error{}
+	for _, id := range wanted {
+		p := partByID(t, id)
+		if p == nil || d.Lists == nil {
+			failed[id] = errors.New("the list cannot be reached")
+			continue
+		}
+		list, err := setup.DecodeList(p)
+		if err == nil {
+			got[id], err = d.Lists.Fetch(context.Background(), list)
+		}
+		if err != nil {
+			failed[id] = fmt.Errorf("fetching %s: %w", p.Name, err)
+		}
+	}
+	return func(id sheet.PartID) ([]reconcile.Entry, error) { return got[id], failed[id] }
 }
 
 // Called is who stands in the journal for calls from outside.
@@ -37,7 +67,7 @@ const Called = "a call from outside"
 // CallRule runs a rule that calls from outside wake, on the rows named or, with
 // none, on all rows of its tabs.
 func (d *Desk) CallRule(t *sheet.Tracker, r *rule.Compiled, rows []sheet.RowID) Request {
-	req := Request{Who: Called, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, Cause: sheet.Cause{Kind: sheet.ByCall, Name: r.Name, Part: r.ID}}
+	req := Request{Who: Called, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, records: d.recordsOf(t, r), Cause: sheet.Cause{Kind: sheet.ByCall, Name: r.Name, Part: r.ID}}
 	if len(rows) > 0 {
 		req.only = map[sheet.RowID]bool{}
 		for _, id := range rows {

@@ -34,9 +34,16 @@ func compileSet(cells []Cell, tab *sheet.TabShape, scope *clause.Scope, shape *s
 
 func (c *cascade) setCells(u *run, row *sheet.Row, cells []cellSetter, env *clause.Env) error {
 	for _, cell := range cells {
+		env.Missed = ""
 		v, err := c.evaluate(u, cell.to, env)
 		if err != nil {
 			return err
+		}
+		if v.IsBlank() && env.Missed != "" { // a lookup without a match leaves the cell as it is, and says so
+			t := c.draft.Tracker(u.tracker)
+			c.report(u.rule).pass(Passed{Row: row.ID.String(), Label: t.Label(row), Tab: t.TabOf(row).Name, Column: cell.column.Name,
+				Why: fmt.Sprintf("no row of %s matches, so %s stays as it is", env.Missed, cell.column.Name)})
+			continue
 		}
 		if err := c.setCell(u, u.tracker, row.ID, cell.column, v); err != nil {
 			return err

@@ -22,6 +22,8 @@ type Compiled struct {
 	order []sheet.TabID            // tabs it works on, in the tracker's order
 	files map[int]clause.ValueFunc // by step: the path of the file it writes
 
+	tallies map[int]*compiledTally // by step
+
 	fileWhere clause.Condition // of a rule that files wake; nil: every file
 	fileSteps []fileStep
 }
@@ -49,7 +51,7 @@ func (e *Error) Unwrap() error { return e.Err }
 
 // Compile checks a rule against a shape and makes it ready to run.
 func Compile(r *Rule, b *derive.Bound) (*Compiled, error) {
-	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, files: map[int]clause.ValueFunc{}}
+	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, files: map[int]clause.ValueFunc{}, tallies: map[int]*compiledTally{}}
 	fail := func(part string, err error) (*Compiled, error) {
 		return nil, &Error{Rule: r.Name, Part: part, Err: err}
 	}
@@ -71,13 +73,16 @@ func Compile(r *Rule, b *derive.Bound) (*Compiled, error) {
 	if part, err := c.compileWrites(); err != nil {
 		return fail(part, err)
 	}
+	if part, err := c.compileTallies(); err != nil {
+		return fail(part, err)
+	}
 	if r.Wake.File != "" {
 		if part, err := c.compileFile(); err != nil {
 			return fail(part, err)
 		}
 		return c, nil
 	}
-	if r.onlyWrites() {
+	if r.onlyWhole() {
 		return c, nil
 	}
 	tabs := r.In

@@ -134,10 +134,12 @@ func (c *Compiled) compileFileStep(s Step, scope *clause.Scope) (fileStep, error
 			c.report(u.rule).Steps[u.step].Says = says
 			return err
 		}, nil
+	case s.Tally != nil:
+		return func(c *cascade, u *run, _ *clause.Env) error { return c.tally(u, u.step) }, nil
 	case s.Write != nil:
 		return func(*cascade, *run, *clause.Env) error { return nil }, nil // asked for once the others are done
 	}
-	return nil, fmt.Errorf("%s works on rows, and a file has none: put or take", s.Kind())
+	return nil, fmt.Errorf("%s works on rows, and a file has none: put, take or tally", s.Kind())
 }
 
 // RunFile runs a rule on a file that woke it, and works out what follows.

@@ -6,7 +6,8 @@
 // rule.go holds what a rule is, compile.go checks it against a tracker's shape,
 // cascade.go lets one thing follow from another, steps.go runs a rule's steps,
 // match.go finds the rows, place.go moves and copies, cells.go sets and puts,
-// file.go runs rules on files, write.go asks for files, watch.go does it in trial,
+// file.go runs rules on files, write.go asks for files, tally.go counts by
+// group, watch.go does it in trial,
 // and loops.go finds rules that could chase each other. The package is part of the core: no I/O and no clock.
 package rule
 
@@ -15,6 +16,7 @@ import (
 	"fmt"
 	"time"
 
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -56,6 +58,7 @@ type Step struct {
 	Put    *Put   `json:"put,omitempty"`
 	Take   *Take  `json:"take,omitempty"`
 	Write  *Write `json:"write,omitempty"`
+	Tally  *Tally `json:"tally,omitempty"`
 }
 
 // Kind gives the step's name as the setup file writes it.
@@ -71,6 +74,8 @@ func (s Step) Kind() string {
 		return "take"
 	case s.Write != nil:
 		return "write"
+	case s.Tally != nil:
+		return "tally"
 	}
 	return "set"
 }
@@ -153,6 +158,8 @@ type Setting struct {
 	Limits  Limits
 	NewID   func() int64         // ids for tabs that a step creates
 	Elapsed func() time.Duration // a stopwatch; nil: the time of steps is not taken
+	// Records gives the records of a list, fetched beforehand; nil: none were.
+	Records func(list sheet.PartID) ([]reconcile.Entry, error)
 	// Take takes rows from the file at hand and says what became of them.
 	Take func(d *sheet.Draft, tracker sheet.TrackerID, t *Take, because int) (string, error)
 }

@@ -39,6 +39,18 @@ func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidat
 			}
 			continue
 		}
+		if r.Steps[i].Tally != nil {
+			woke := 0
+			if len(rows) > 0 {
+				woke = rows[0].cause
+			}
+			u.because = c.causeFor(causes, r, i, woke)
+			if err := c.tally(u, i); err != nil {
+				return err
+			}
+			c.report(r).Steps[i].Took += c.elapsed() - start
+			continue
+		}
 		for _, cand := range rows {
 			row := c.draft.Tracker(tracker).Row(cand.id)
 			if row == nil { // moved to another tracker or removed by an earlier step
@@ -111,14 +123,14 @@ func compileStep(s Step, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.
 		return compileCopy(s.Copy, tab, scope, shape)
 	case s.Put != nil:
 		return compilePut(s.Put, scope, shape)
-	case s.Write != nil:
-		return nil, nil // written once, whatever the rows
+	case s.Write != nil, s.Tally != nil:
+		return nil, nil // done once, whatever the rows
 	case s.Take != nil:
 		return nil, errors.New("take wants a file: only a rule that files wake can take rows from one")
 	case len(s.Set) > 0:
 		return compileSet(s.Set, tab, scope, shape)
 	}
-	return nil, errors.New("the step does nothing: say move, copy, set, put, take or write")
+	return nil, errors.New("the step does nothing: say move, copy, set, put, take, tally or write")
 }
 
 // env lays the row, as the draft has it now, before the step's clauses.

@@ -85,10 +85,10 @@ func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc,
 	return file.Value(), nil
 }
 
-// onlyWrites reports whether a rule does nothing to rows, and so needs none.
-func (r *Rule) onlyWrites() bool {
+// onlyWhole reports whether a rule does nothing to rows, and so needs none.
+func (r *Rule) onlyWhole() bool {
 	for _, s := range r.Steps {
-		if s.Write == nil {
+		if s.Write == nil && s.Tally == nil {
 			return false
 		}
 	}

@@ -15,6 +15,7 @@ zone: UTC
 tabs:
   Lenders: { columns: { No: { type: text }, Name: { type: text }, Ends: { type: date }, Flag: { type: text }, Days: { type: computed, clause: "days between [Ends] and today" } } }
   Former: { columns: { No: { type: text }, Name: { type: text } } }
+  Figures: { columns: { Who: { type: text }, Many: { type: number }, Last: { type: date } } }
 lists:
   - name: Register
     from: { http: "https://register.example.org/lenders", items: /records, next: { cursor: /next, as: after }, id: /rid, version: rev, changed: changed, token: "${REGISTER}" }
@@ -34,6 +35,9 @@ func TestListsAndSyncsAreReadAndWritten(t *testing.T) {
   - { name: C, list: Query, tab: Lenders, key: { No: no }, fields: { Name: name }, gone: { move: Former } }
   - { name: D, list: Tasks, tab: Lenders, key: { No: uid }, fields: { Name: title, Ends: due }, direction: both }
   - { name: E, list: Monthly, tab: Lenders, key: { No: No }, gone: mark }
+rules:
+  - { name: T, steps: [ { tally: { of: Lenders, where: Name is not blank, by: upper(Name), into: Figures, key: Who, figures: { Many: "count distinct [No]", Last: "largest [Ends]" } } } ] }
+  - { name: U, wake: { clock: daily at 6:00 }, steps: [ { tally: { list: Register, fields: { Name: name, Fee: { from: fee/amount, type: number } }, by: Name, into: Figures, key: Who, figures: { Many: sum Fee } } } ] }
 `
 	shape, err := setup.Parse([]byte(text), nil, ids())
 	require.NoError(t, err)
@@ -98,10 +102,24 @@ func TestMistakesInListsAndSyncs(t *testing.T) {
 		assert.ErrorContains(t, err, says, add)
 		assert.Positive(t, e.Line, add)
 	}
+	tally := func(wake, of, figures string) string {
+		return "rules:\n  - { name: T, " + wake + "steps: [ { tally: { " + of + ", by: Name, into: Figures, key: Who, figures: { " + figures + " } } } ] }"
+	}
 	for add, says := range map[string]string{
-		sync("fields: { Days: days }"):                                    "is not stored there",
-		sync("fields: { Name: a, Flag: b }, gone: { mark: { Flag: x } }"): "cannot mark what is gone",
-		sync("gone: { mark: { Ends: soon } }"):                            "is not a date",
+		tally("", "of: Lendrs", "Many: count"):                                                  "did you mean Lenders?",
+		tally("", "of: Lenders, list: Register", "Many: count"):                                 "say what is counted by one of",
+		tally("", "of: Lenders", "Many: all"):                                                   `"all" is not a figure`,
+		tally("", "of: Lenders", "Many: sum Name"):                                              "a sum is of numbers",
+		tally("", "of: Lenders", "Many: largest Name"):                                          "the column takes a number",
+		tally("", "of: Lenders", "Last: count"):                                                 "a count is a number, and the column takes a date",
+		tally("", "of: Lenders", "Many: sum"):                                                   "say of what",
+		tally("", "of: Figures", "Many: count"):                                                 "no column",
+		tally("", "list: Register", "Many: count"):                                              "say which fields",
+		tally("", "list: Register, fields: { Name: { from: n, type: txt } }", "Many: count"):    "is not a type",
+		tally("wake: { edit: [Name] }, ", "list: Register, fields: { Name: n }", "Many: count"): "the clock, a call or a hand",
+		sync("fields: { Days: days }"):                                                          "is not stored there",
+		sync("fields: { Name: a, Flag: b }, gone: { mark: { Flag: x } }"):                       "cannot mark what is gone",
+		sync("gone: { mark: { Ends: soon } }"):                                                  "is not a date",
 	} {
 		_, err := setup.Parse([]byte(withLists+add), nil, ids())
 		require.ErrorContains(t, err, says, add)

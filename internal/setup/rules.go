@@ -207,6 +207,12 @@ func (d *decoder) readStep(a at, r *rule.Rule) (rule.Step, error) {
 			return s, err
 		}
 	}
+	if tally := m.get("tally"); tally.present() {
+		if s.Tally, err = d.readTally(tally); err != nil {
+			return s, err
+		}
+		kinds++
+	}
 	if write := m.get("write"); write.present() {
 		kinds++
 		if s.Write, err = d.readWrite(write); err != nil {
@@ -217,7 +223,7 @@ func (d *decoder) readStep(a at, r *rule.Rule) (rule.Step, error) {
 		return s, err
 	}
 	if kinds != 1 {
-		return s, a.fail("a step is one of move, copy, set, put, take and write")
+		return s, a.fail("a step is one of move, copy, set, put, take, tally and write")
 	}
 	return s, nil
 }
@@ -411,6 +417,8 @@ func (e *encoder) step(r *rule.Rule, s rule.Step) *yaml.Node {
 	case s.Take != nil:
 		m := build().put("tab", e.tabNames([]sheet.TabID{s.Take.Tab})).text("key", e.columnName(s.Take.Key)).text("sheet", s.Take.Sheet)
 		b.put("take", flow(m.n))
+	case s.Tally != nil:
+		b.put("tally", e.tally(s.Tally))
 	case s.Write != nil:
 		b.put("write", flow(e.write(s.Write).n))
 	default:

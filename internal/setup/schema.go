@@ -71,6 +71,8 @@ func Schema() ([]byte, error) {
 		"set":  cells,
 		"put":  closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "values": cells}, "tab", "key", "values"),
 		"take": closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "sheet": text("of the workbook; unless set, the table that fits the tab best")}, "tab", "key"),
+		"tally": closed(object{"of": text("the tab whose rows are counted"), "list": text("or the list whose records are"), "fields": object{"type": "object", "description": "of a list: names for clauses, with JSON Pointers"}, "where": text("a clause"), "by": text("a clause of the group"),
+			"into": text("a tab"), "key": text("its column of groups"), "figures": mapOf(text("count, or count distinct, sum, average, smallest or largest of a clause"))}, "by", "into", "key", "figures"),
 		"write": closed(object{"tab": text("whose rows"), "where": text("a clause"), "columns": oneOrMore("columns; none: all"), "file": plainValue, "totals": truth("a row of sums below"),
 			"replace": truth("a file of that name"), "sheet": text("of a workbook that is there"), "at": text("the cell at which the rows begin"), "bare": truth("without the header"), "table": text("a defined table of the sheet; unless set, the longest there"), "key": text("column by which rows of the table there are brought into step"),
 			"append": truth("rows are added to the table there"), "chart": closed(object{"title": text("title"), "names": text("a column"), "values": text("a column of numbers")}, "names", "values")}, "tab", "file"),

@@ -77,7 +77,7 @@ func (e *encoder) ruleSentence(p *sheet.Part) (string, error) {
 		b.WriteString("files")
 	case len(r.In) > 0:
 		fmt.Fprintf(&b, "rows of %s", e.tabWords(r.In))
-	case len(r.Steps) > 0 && r.Steps[0].Write != nil && r.Where == "":
+	case len(r.Steps) > 0 && (r.Steps[0].Write != nil || r.Steps[0].Tally != nil) && r.Where == "":
 		b.WriteString("the tracker")
 	default:
 		b.WriteString("rows")
@@ -172,6 +172,8 @@ func (e *encoder) stepWords(r *rule.Rule, s rule.Step) string {
 		return fmt.Sprintf("put a row into %s by %s", e.tabWords([]sheet.TabID{s.Put.Tab}), e.columnName(s.Put.Key))
 	case s.Take != nil:
 		return fmt.Sprintf("take its rows into %s by %s", e.tabWords([]sheet.TabID{s.Take.Tab}), e.columnName(s.Take.Key))
+	case s.Tally != nil:
+		return e.tallyWords(s.Tally)
 	case s.Write != nil:
 		says := "write " + e.tabWords([]sheet.TabID{s.Write.Tab})
 		if s.Write.Where != "" {

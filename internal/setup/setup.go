@@ -134,9 +134,9 @@ type section struct {
 var sections []section
 
 func init() {
-	sections = []section{
-		{"rules", sheet.PartRule, false, (*decoder).readRule, (*encoder).rule},
+	sections = []section{ // each may name what stands above it
 		{"lists", sheet.PartList, false, (*decoder).readList, (*encoder).list},
+		{"rules", sheet.PartRule, false, (*decoder).readRule, (*encoder).rule},
 		{"syncs", sheet.PartSync, false, (*decoder).readSync, (*encoder).sync},
 		{"reminders", sheet.PartReminder, false, (*decoder).readReminder, (*encoder).reminder},
 		{"rounds", sheet.PartRound, false, (*decoder).readRound, (*encoder).round},

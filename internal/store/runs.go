@@ -128,9 +128,10 @@ func (s *Store) Runs(ctx context.Context, tracker sheet.TrackerID, before string
 	return all[:min(limit, len(all))], nil
 }
 
-// FailedSince gives the runs of all trackers that failed after a time, newest first.
+// FailedSince gives the runs of all trackers that failed or were stopped after a
+// time and changed nothing, newest first.
 func (s *Store) FailedSince(ctx context.Context, after time.Time, limit int) ([]*Run, error) {
-	return s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run WHERE outcome='failed' AND id>=? ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
+	return s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run WHERE outcome IN ('failed', 'stopped', 'partly done') AND id>=? ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
 }
 
 func (s *Store) runs(ctx context.Context, scan func(func(...any) error) (*Run, error), query string, args ...any) ([]*Run, error) {

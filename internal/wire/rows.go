@@ -84,7 +84,8 @@ type ChangeSet struct {
 	Followed   []string       `json:"followed" doc:"What followed from it, in words"`
 	Warnings   []string       `json:"warnings,omitempty" doc:"What a change of setup may bring, such as rules that could chase each other"`
 	Rows       []Row          `json:"rows,omitempty" doc:"The edited rows as they stand now"`
-	Detail     any            `json:"detail,omitempty" doc:"What an import, sync or undo reports"`
+	Detail     any            `json:"detail,omitempty" doc:"What an import or undo reports"`
+	Sync       *SyncDetail    `json:"sync,omitempty" doc:"What a sync did on both sides"`
 }
 
 // JournalEntry is a change set of the journal, by its heading.

@@ -106,6 +106,14 @@ type Today struct {
 	Failed  []Run        `json:"failed" doc:"Runs of the last seven days that failed"`
 	Rounds  []RoundAhead `json:"rounds" doc:"What the next rounds would send now"`
 	Waiting []OutboxMail `json:"waiting" doc:"Mail not delivered yet or given up"`
+	Held    []HeldHere   `json:"held" doc:"Conflicts of syncs that wait for a person"`
+}
+
+// HeldHere is a conflict that waits, with its tracker.
+type HeldHere struct {
+	Tracker   string   `json:"tracker"`
+	TrackerID string   `json:"tracker_id"`
+	Conflict  Conflict `json:"conflict"`
 }
 
 // HeldRow is a row that a reminder holds.

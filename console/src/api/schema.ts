@@ -951,7 +951,7 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
-            /** @description What an import, sync or undo reports */
+            /** @description What an import or undo reports */
             detail?: unknown;
             /** @description What followed from it, in words */
             followed: string[];
@@ -971,6 +971,8 @@ export interface components {
              * @description Number in the journal; absent in a preview and where nothing changed
              */
             seq?: number;
+            /** @description What a sync did on both sides */
+            sync?: components["schemas"]["SyncDetail"];
             /** Format: int64 */
             undoes?: number;
             /** @description What a change of setup may bring, such as rules that could chase each other */
@@ -1131,6 +1133,16 @@ export interface components {
             message: string;
             value?: unknown;
         };
+        FieldWrite: {
+            after: unknown;
+            before: unknown;
+            column: string;
+        };
+        HeldHere: {
+            conflict: components["schemas"]["Conflict"];
+            tracker: string;
+            tracker_id: string;
+        };
         HeldRow: {
             label: string;
             reminder: string;
@@ -1173,6 +1185,18 @@ export interface components {
             subject: string;
             text: string;
             to: string;
+        };
+        ListWrite: {
+            fields?: components["schemas"]["FieldWrite"][];
+            key: string;
+            /** @enum {string} */
+            kind: "add" | "change" | "remove";
+            /**
+             * @description Absent in a preview
+             * @enum {string}
+             */
+            state?: "sent" | "refused" | "not sent";
+            why?: string;
         };
         MoveRow: {
             /** @description Name or id of a tab */
@@ -1519,6 +1543,46 @@ export interface components {
              */
             took: number;
         };
+        SyncDetail: {
+            /** Format: int64 */
+            added_to_list: number;
+            /** Format: int64 */
+            added_to_tab: number;
+            /** Format: int64 */
+            conflicts: number;
+            /** Format: int64 */
+            gone_from_list: number;
+            /** Format: int64 */
+            gone_from_tab: number;
+            /** @description Conflicts that wait for a person */
+            held?: components["schemas"]["Conflict"][];
+            /**
+             * Format: int64
+             * @description Writes left out of the list
+             */
+            more?: number;
+            /** Format: int64 */
+            not_sent?: number;
+            /** Format: int64 */
+            odd_cells?: number;
+            /**
+             * Format: int64
+             * @description Records and rows that only one side has, and is to have
+             */
+            on_one_side: number;
+            /** @description Why the list could not be written to the end; the next sync goes on */
+            stopped?: string;
+            /** @description Records and rows about which nothing is done */
+            troubles?: components["schemas"]["Trouble"][];
+            /** Format: int64 */
+            unchanged: number;
+            /** Format: int64 */
+            updated_in_list: number;
+            /** Format: int64 */
+            updated_in_tab: number;
+            /** @description What the list takes */
+            writes?: components["schemas"]["ListWrite"][];
+        };
         Tab: {
             columns: components["schemas"]["Column"][];
             id: string;
@@ -1538,6 +1602,8 @@ export interface components {
             day: string;
             /** @description Runs of the last seven days that failed */
             failed: components["schemas"]["Run"][];
+            /** @description Conflicts of syncs that wait for a person */
+            held: components["schemas"]["HeldHere"][];
             /** @description What the clock wakes next */
             next: components["schemas"]["Clocked"][];
             /** @description Overdue rows for which no address was found */
@@ -1557,6 +1623,11 @@ export interface components {
             /** Format: int64 */
             version: number;
             zone: string;
+        };
+        Trouble: {
+            key?: string;
+            where?: string;
+            why: string;
         };
         Why: {
             chain: components["schemas"]["WhyLink"][];

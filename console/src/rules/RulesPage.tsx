@@ -18,10 +18,6 @@ export default function RulesPage() {
     queryKey: ["rules", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", path)),
   });
-  const syncs = useQuery({
-    queryKey: ["syncs", tracker],
-    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/syncs", path)),
-  });
   const reminders = useQuery({
     queryKey: ["reminders", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/reminders", path)),
@@ -36,7 +32,6 @@ export default function RulesPage() {
       found: rules,
       none: "No rule yet: what people keep in the head can be loaded with a setup file.",
     },
-    { title: "Syncs", found: syncs, none: "No list is taken in." },
     { title: "Reminders", found: reminders, none: "No reminder says which rows somebody must be told about." },
     { title: "Rounds", found: rounds, none: "No round writes to anybody." },
   ];
@@ -44,7 +39,7 @@ export default function RulesPage() {
     <div className="page">
       <header>
         <h1>Rules</h1>
-        <span className="quiet">what moves, marks, takes in and reminds by itself</span>
+        <span className="quiet">what moves, marks and reminds by itself</span>
         <span style={{ flex: 1 }} />
         <Button onClick={() => setEditing("new")}>New rule</Button>
       </header>
@@ -83,7 +78,7 @@ function PartLine({ tracker, part, onEdit }: { tracker: string; part: Part; onEd
           Edit
         </Button>
       )}
-      {(part.kind === "rule" || part.kind === "sync") && <RunButtons tracker={tracker} part={part} />}
+      {part.kind === "rule" && <RunButtons tracker={tracker} part={part} />}
       {part.kind === "round" && <SendRound tracker={tracker} part={part} />}
     </div>
   );
@@ -91,7 +86,6 @@ function PartLine({ tracker, part, onEdit }: { tracker: string; part: Part; onEd
 
 function run(tracker: string, part: Part, preview: boolean): Promise<ChangeSet> {
   const params = { path: { tracker, part: part.id }, query: preview ? { preview: "yes" as const } : {} };
-  if (part.kind === "sync") return ask(api.POST("/api/v1/trackers/{tracker}/syncs/{part}/run", { params }));
   return ask(api.POST("/api/v1/trackers/{tracker}/rules/{part}/run", { params }));
 }
 

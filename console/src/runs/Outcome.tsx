@@ -17,7 +17,8 @@ export function countWords(counts: Record<string, number> | undefined): string {
 }
 
 export function Outcome({ run }: { run: Run }) {
-  if (run.outcome === "failed") return <span className="late">failed</span>;
+  if (run.outcome === "failed" || run.outcome === "stopped") return <span className="late">{run.outcome}</span>;
+  if (run.outcome === "partly done") return <span className="soon">partly done</span>;
   return (
     <span className={run.outcome === "done" ? undefined : "quiet"}>
       {run.outcome}

@@ -2,7 +2,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Table } from "antd";
 import { useNavigate, useParams } from "react-router";
-import { api, ask, problemOf, type Run } from "../api/client";
+import { api, ask, problemOf, type Run, type SyncDetail } from "../api/client";
+import { Troubles, Writes } from "../lists/SyncCard";
+import { summary } from "../lists/summary";
+import "../lists/lists.css";
 import { Changes } from "../parts/Changes";
 import { ProblemNote } from "../parts/ProblemNote";
 import { plural, show } from "../parts/text";
@@ -40,7 +43,7 @@ export default function RunPage() {
       <Steps run={r} />
       <Would run={r} />
       <PassedOver rows={r.passed_over ?? []} />
-      <Detail detail={r.detail} />
+      {r.kind === "sync" ? <SyncReport detail={r.detail as SyncDetail | undefined} /> : <Detail detail={r.detail} />}
       {(r.changes?.length ?? 0) > 0 && (
         <section className="section">
           <h2>Changes</h2>
@@ -157,6 +160,24 @@ function PassedOver({ rows }: { rows: NonNullable<Run["passed_over"]> }) {
           </li>
         ))}
       </ul>
+    </section>
+  );
+}
+
+function SyncReport({ detail }: { detail?: SyncDetail }) {
+  if (!detail) return null;
+  return (
+    <section className="section">
+      <h2>Both sides</h2>
+      <p>{summary(detail)}</p>
+      {(detail.writes?.length ?? 0) > 0 && (
+        <>
+          <h3>The list took</h3>
+          <Writes writes={detail.writes ?? []} more={detail.more ?? 0} />
+        </>
+      )}
+      {detail.stopped && <p className="late">{detail.stopped}</p>}
+      <Troubles detail={detail} />
     </section>
   );
 }

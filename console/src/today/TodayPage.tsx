@@ -37,6 +37,7 @@ export default function TodayPage() {
         </div>
         <div>
           <Whose people={t.people} />
+          <Held held={t.held} />
           <NextRounds rounds={t.rounds} />
           <Clock next={t.next} />
           <Waiting mails={t.waiting} />
@@ -54,6 +55,7 @@ function summary(t: Today): string {
       : `${plural(rows, "row")} overdue, with ${plural(t.people.length, "person", "people")}`,
   ];
   parts.push(t.failed.length === 0 ? "nothing failed this week" : `${plural(t.failed.length, "run")} failed this week`);
+  if (t.held.length > 0) parts.push(`${plural(t.held.length, "conflict")} to settle`);
   if (t.waiting.length > 0) parts.push(`${plural(t.waiting.length, "mail")} not delivered`);
   return parts.join("; ") + ".";
 }
@@ -90,6 +92,25 @@ function Clock({ next }: { next: Today["next"] }) {
             <span className="clocked-at">{when(c.next)}</span>
             <span>
               {c.name} <span className="quiet">({c.kind})</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Held({ held }: { held: Today["held"] }) {
+  if (held.length === 0) return null;
+  return (
+    <section className="section">
+      <h2>Conflicts to settle</h2>
+      <ul className="plain">
+        {held.map(({ tracker_id, conflict: c }) => (
+          <li key={tracker_id + c.sync + c.key}>
+            <Link to={`/t/${tracker_id}/lists`}>{c.label || c.key}</Link>{" "}
+            <span className="quiet">
+              {c.fields.map((f) => f.column).join(", ")} changed on both sides ({c.sync})
             </span>
           </li>
         ))}

@@ -1,0 +1,130 @@
+// The queue of conflicts: each field that both sides changed, as it was and as
+// each side has it, settled one by one or all alike.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Checkbox } from "antd";
+import { useState } from "react";
+import { api, ask, problemOf, type Conflict } from "../api/client";
+import { orBlank, plural } from "../parts/text";
+import { when } from "../parts/time";
+
+type Side = "list" | "tab";
+
+const idOf = (c: Conflict) => `${c.sync}/${c.key}`;
+
+export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[] }) {
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const [marked, setMarked] = useState<Set<string>>(new Set());
+  const settle = useMutation({
+    mutationFn: async ({ which, take }: { which: Conflict[]; take: Side }) => {
+      for (const sync of new Set(which.map((c) => c.sync ?? ""))) {
+        const keys = which.filter((c) => c.sync === sync).map((c) => c.key);
+        await ask(
+          api.POST("/api/v1/trackers/{tracker}/syncs/{part}/settle", {
+            params: { path: { tracker, part: sync } },
+            body: { keys, take },
+          }),
+        );
+      }
+    },
+    onSuccess: (_, { which, take }) => {
+      setMarked(new Set());
+      notification.success({
+        title: "Settled",
+        description: `${plural(which.length, "conflict")}: both sides have what the ${take} had.`,
+      });
+    },
+    onError: (err) =>
+      notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
+    onSettled: () => void queries.invalidateQueries(),
+  });
+  const chosen = held.filter((c) => marked.has(idOf(c)));
+  const toggle = (c: Conflict, is: boolean) =>
+    setMarked((before) => {
+      const after = new Set(before);
+      if (is) after.add(idOf(c));
+      else after.delete(idOf(c));
+      return after;
+    });
+  return (
+    <section className="section">
+      <h2>Conflicts that wait for you</h2>
+      {held.length === 0 && <p className="quiet">None: wherever both sides changed something, they agree again.</p>}
+      {held.map((c) => (
+        <article key={idOf(c)} className="conflict" aria-label={`Conflict on ${c.label || c.key}`}>
+          <div className="conflict-head">
+            {held.length > 1 && (
+              <Checkbox
+                checked={marked.has(idOf(c))}
+                onChange={(e) => toggle(c, e.target.checked)}
+                aria-label={`Mark ${c.label || c.key}`}
+              />
+            )}
+            <strong>{c.label || c.key}</strong>
+            <span className="quiet">
+              {c.key}, {c.sync}, since {when(c.since ?? "")}
+            </span>
+          </div>
+          <table className="conflict-fields">
+            <thead>
+              <tr>
+                <th scope="col">Field</th>
+                <th scope="col">Before</th>
+                <th scope="col">The list has</th>
+                <th scope="col">The tab has</th>
+              </tr>
+            </thead>
+            <tbody>
+              {c.fields.map((f) => (
+                <tr key={f.column}>
+                  <th scope="row">{f.column}</th>
+                  <td className="quiet">{orBlank(f.before)}</td>
+                  <td>{c.lost === "list" ? <em>removed it</em> : orBlank(f.list)}</td>
+                  <td>{c.lost === "tab" ? <em>removed it</em> : orBlank(f.tab)}</td>
+                </tr>
+              ))}
+            </tbody>
+            <tfoot>
+              <tr>
+                <td colSpan={2} />
+                {(["list", "tab"] as const).map((take) => (
+                  <td key={take}>
+                    <Button
+                      size="small"
+                      disabled={settle.isPending}
+                      onClick={() => settle.mutate({ which: [c], take })}
+                      aria-label={`The ${take} is right about ${c.label || c.key}`}
+                    >
+                      The {take} is right
+                    </Button>
+                  </td>
+                ))}
+              </tr>
+            </tfoot>
+          </table>
+        </article>
+      ))}
+      {held.length > 1 && (
+        <div className="conflict-all">
+          <Button
+            type="link"
+            size="small"
+            onClick={() => setMarked(chosen.length === held.length ? new Set() : new Set(held.map(idOf)))}
+          >
+            {chosen.length === held.length ? "Mark none" : "Mark all"}
+          </Button>
+          {(["list", "tab"] as const).map((take) => (
+            <Button
+              key={take}
+              size="small"
+              disabled={chosen.length === 0 || settle.isPending}
+              onClick={() => settle.mutate({ which: chosen, take })}
+            >
+              The {take} is right about {chosen.length} marked
+            </Button>
+          ))}
+        </div>
+      )}
+    </section>
+  );
+}

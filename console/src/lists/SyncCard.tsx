@@ -1,0 +1,157 @@
+// One sync: what it does, what it would do to either side now, and its run.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button } from "antd";
+import { useState } from "react";
+import { api, ask, problemOf, type ChangeSet, type ListWrite, type Part, type SyncDetail } from "../api/client";
+import { Changes } from "../parts/Changes";
+import { ProblemNote } from "../parts/ProblemNote";
+import { orBlank, plural } from "../parts/text";
+import { summary } from "./summary";
+
+type Props = { tracker: string; sync: Part; list?: Part; open: boolean; onOpen: (is: boolean) => void };
+
+function run(tracker: string, sync: string, preview: boolean, beyond: boolean): Promise<ChangeSet> {
+  const query = { ...(preview && { preview: "yes" as const }), ...(beyond && { beyond_guard: "yes" as const }) };
+  return ask(
+    api.POST("/api/v1/trackers/{tracker}/syncs/{part}/run", { params: { path: { tracker, part: sync }, query } }),
+  );
+}
+
+export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
+  return (
+    <article className="sync" aria-label={sync.name}>
+      <div className="sync-head">
+        <div>
+          <strong>{sync.name}</strong>
+          <div>{sync.says}</div>
+          {list && (
+            <div className="quiet">
+              {list.says} {typeof list.body.remark === "string" && list.body.remark}
+            </div>
+          )}
+        </div>
+        <Button size="small" onClick={() => onOpen(!open)} aria-expanded={open}>
+          {open ? "Close" : "What it would do"}
+        </Button>
+      </div>
+      {open && <SyncPreview tracker={tracker} sync={sync} />}
+    </article>
+  );
+}
+
+function SyncPreview({ tracker, sync }: { tracker: string; sync: Part }) {
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const [beyond, setBeyond] = useState(false);
+  const preview = useQuery({
+    queryKey: ["sync preview", tracker, sync.id, beyond],
+    queryFn: () => run(tracker, sync.id, true, beyond),
+  });
+  const go = useMutation({
+    mutationFn: () => run(tracker, sync.id, false, beyond),
+    onSuccess: (set) => {
+      const text = set.sync ? summary(set.sync) : "";
+      if (set.sync?.stopped)
+        notification.warning({
+          title: "Partly done",
+          description: `${set.sync.stopped}. ${plural(set.sync.not_sent ?? 0, "write")} wait for the next run.`,
+          duration: 0,
+        });
+      else notification.success({ title: "In step", description: text });
+    },
+    onError: (err) =>
+      notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
+    onSettled: () => void queries.invalidateQueries(),
+  });
+  if (preview.isPending) return <p className="quiet">Asking the list…</p>;
+  if (preview.isError) {
+    const guard = problemOf(preview.error).type === "urn:kavlo:guard";
+    return (
+      <>
+        <ProblemNote error={preview.error} />
+        {guard && problemOf(preview.error).hint && (
+          <div className="sync-foot">
+            <Button size="small" onClick={() => setBeyond(true)}>
+              Show me all the same
+            </Button>
+          </div>
+        )}
+      </>
+    );
+  }
+  const set = preview.data;
+  const writes = set.sync?.writes ?? [];
+  const nothing = set.changes.length + writes.length === 0;
+  return (
+    <>
+      <p>{set.sync && summary(set.sync)}</p>
+      {beyond && <p className="soon">This is more than the guard lets change or go by itself.</p>}
+      <div className="sides">
+        <section aria-label="What the tab takes">
+          <h3>The tab takes</h3>
+          {set.changes.length === 0 ? (
+            <p className="quiet">Nothing.</p>
+          ) : (
+            <Changes changes={set.changes} more={set.more} />
+          )}
+        </section>
+        <section aria-label="What the list takes">
+          <h3>The list takes</h3>
+          <Writes writes={writes} more={set.sync?.more ?? 0} />
+        </section>
+      </div>
+      <Troubles detail={set.sync} />
+      <div className="sync-foot">
+        <Button type="primary" danger={beyond} loading={go.isPending} disabled={nothing} onClick={() => go.mutate()}>
+          {nothing ? "Nothing to do" : beyond ? "Do it, beyond the guard" : "Do it on both sides"}
+        </Button>
+      </div>
+    </>
+  );
+}
+
+const verbs = { add: "new", change: "changed", remove: "removed" };
+
+export function Writes({ writes, more }: { writes: ListWrite[]; more: number }) {
+  if (writes.length === 0) return <p className="quiet">Nothing.</p>;
+  return (
+    <>
+      <ul className="writes">
+        {writes.slice(0, 200).map((w) => (
+          <li key={w.kind + w.key}>
+            <strong>{w.key}</strong> {verbs[w.kind]}
+            {w.state && w.state !== "sent" && (
+              <span className="late">
+                {" "}
+                {w.state}: {w.why}
+              </span>
+            )}
+            {w.fields?.map((f) => (
+              <div key={f.column}>
+                {f.column}: {w.kind === "change" && <span className="quiet">{orBlank(f.before)} → </span>}
+                {orBlank(f.after)}
+              </div>
+            ))}
+          </li>
+        ))}
+      </ul>
+      {writes.length + more > 200 && <p className="quiet">and {plural(writes.length + more - 200, "more write")}</p>}
+    </>
+  );
+}
+
+export function Troubles({ detail }: { detail?: SyncDetail }) {
+  if (!detail?.troubles?.length) return null;
+  return (
+    <section aria-label="Left alone">
+      <h3>Left alone</h3>
+      <ul className="plain">
+        {detail.troubles.map((t) => (
+          <li key={(t.key ?? "") + t.why}>
+            <strong>{t.key || "(no key)"}</strong> {t.why}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

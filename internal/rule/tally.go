@@ -1,0 +1,353 @@
+package rule
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Tally counts and adds up rows of a tab, or records of a list, by group, and
+// puts the figures into a tab by key, once for a run of the rule. Nobody names
+// the groups: they are what the rows hold. A group that has vanished goes to
+// zero.
+type Tally struct {
+	Of      sheet.TabID    `json:"of,omitempty"`   // the tab whose rows are counted, or
+	List    sheet.PartID   `json:"list,omitempty"` // the list whose records are
+	Fields  []TallyField   `json:"fields,omitempty"`
+	Where   string         `json:"where,omitempty"`
+	By      string         `json:"by"` // clause of the group
+	Into    sheet.TabID    `json:"into"`
+	Key     sheet.ColumnID `json:"key"`
+	Figures []Figure       `json:"figures"`
+}
+
+// TallyField gives a field of a list's records a name and a type for clauses.
+type TallyField struct {
+	Name string     `json:"name"`
+	From string     `json:"from"` // JSON Pointer
+	Type value.Kind `json:"type"`
+}
+
+// Figure is a figure of each group and the column that takes it.
+type Figure struct {
+	Column sheet.ColumnID `json:"column"`
+	What   string         `json:"what"`         // one of Figures
+	Of     string         `json:"of,omitempty"` // clause of what is added or compared; a plain count needs none
+}
+
+// Figures are the kinds of figure, longest name first.
+var Figures = []string{"count distinct", "count", "sum", "average", "smallest", "largest"}
+
+type compiledTally struct {
+	*Tally
+	where clause.Condition
+	by    clause.ValueFunc
+	of    []clause.ValueFunc // of the figures; nil for plain counts
+	scope *clause.Scope
+	key   *sheet.Column
+	into  []*sheet.Column // of the figures
+}
+
+// TallyScope gives what names mean in the clauses of a tally.
+func TallyScope(b *derive.Bound, t *Tally) (*clause.Scope, error) {
+	if t.List == 0 {
+		if b.Shape.TabByID(t.Of) == nil {
+			return nil, &sheet.NotFound{What: "tab", Name: t.Of.String(), In: b.Shape.Name}
+		}
+		return b.Scope(t.Of, false), nil
+	}
+	columns := make([]clause.Column, len(t.Fields))
+	for i, f := range t.Fields {
+		columns[i] = clause.Column{Name: f.Name, Type: value.Type{Kind: f.Type}, Slot: i}
+	}
+	s := b.ScopeOfFile(columns)
+	s.Name = "the list"
+	return s, nil
+}
+
+// compileTallies compiles the steps that tally.
+func (c *Compiled) compileTallies() (string, error) {
+	for i, s := range c.Steps {
+		if s.Tally == nil {
+			continue
+		}
+		t, err := c.compileTally(s.Tally)
+		if err != nil {
+			return fmt.Sprintf("step %d (tally)", i+1), err
+		}
+		c.tallies[i] = t
+	}
+	return "", nil
+}
+
+func (c *Compiled) compileTally(t *Tally) (*compiledTally, error) {
+	shape := c.bound.Shape
+	out := &compiledTally{Tally: t}
+	if t.List != 0 && (c.Wake.ByEdit() || c.Wake.File != "") {
+		return nil, errors.New("the records of a list are fetched when the clock, a call or a hand wakes the rule: a rule woken by edits or files counts rows of a tab")
+	}
+	if t.List != 0 && !slices.ContainsFunc(shape.Parts, func(p sheet.Part) bool { return p.ID == t.List }) {
+		return nil, errors.New("the list that it counts is not there any more")
+	}
+	var err error
+	if out.scope, err = TallyScope(c.bound, t); err != nil {
+		return nil, err
+	}
+	if t.Where != "" {
+		e, err := clause.CheckCondition(t.Where, out.scope)
+		if err != nil {
+			return nil, fmt.Errorf("where: %w", err)
+		}
+		out.where = e.Condition()
+	}
+	by, err := clause.CheckValue(t.By, out.scope)
+	if err != nil {
+		return nil, fmt.Errorf("by: %w", err)
+	}
+	out.by = by.Value()
+	tab := shape.TabByID(t.Into)
+	if tab == nil {
+		return nil, &sheet.NotFound{What: "tab", Name: t.Into.String(), In: shape.Name}
+	}
+	if t.Into == t.Of {
+		return nil, errors.New("a tab is not tallied into itself")
+	}
+	if out.key = tab.ByID(t.Key); out.key == nil || out.key.Computed() {
+		return nil, &sheet.NotFound{What: "stored column", Name: t.Key.String(), In: tab.Name}
+	}
+	for _, f := range t.Figures {
+		col := tab.ByID(f.Column)
+		if col == nil || col.Computed() || f.Column == t.Key {
+			return nil, &sheet.NotFound{What: "stored column besides the key", Name: f.Column.String(), In: tab.Name}
+		}
+		of, err := compileFigure(f, col, out.scope)
+		if err != nil {
+			return nil, fmt.Errorf("column %s: %w", col.Name, err)
+		}
+		out.of, out.into = append(out.of, of), append(out.into, col)
+	}
+	return out, nil
+}
+
+func compileFigure(f Figure, col *sheet.Column, scope *clause.Scope) (clause.ValueFunc, error) {
+	counts := strings.HasPrefix(f.What, "count")
+	adds := f.What == "sum" || f.What == "average"
+	if (counts || adds) && col.Type.Kind != value.Number {
+		return nil, fmt.Errorf("a %s is a number, and the column takes %s", f.What, col.Type.Kind.Phrase())
+	}
+	if f.Of == "" {
+		if f.What != "count" {
+			return nil, fmt.Errorf("say of what: %s COLUMN", f.What)
+		}
+		return nil, nil
+	}
+	e, err := clause.CheckValue(f.Of, scope)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case adds && e.Type() != clause.Number:
+		return nil, fmt.Errorf("a %s is of numbers, and this is %s", f.What, e.Type())
+	case !counts && !value.Comparable(e.Type().Kind(), col.Type.Kind):
+		return nil, fmt.Errorf("the column takes %s, and this is %s", col.Type.Kind.Phrase(), e.Type())
+	}
+	return e.Value(), nil
+}
+
+// Lists gives the lists whose records the rule counts.
+func (r *Rule) Lists() []sheet.PartID {
+	var out []sheet.PartID
+	for _, s := range r.Steps {
+		if s.Tally != nil && s.Tally.List != 0 {
+			out = append(out, s.Tally.List)
+		}
+	}
+	return out
+}
+
+// group is one group being counted.
+type group struct {
+	key     value.Value
+	figures []clause.Gather
+}
+
+func (t *compiledTally) newGroup(key value.Value) *group {
+	g := &group{key: key, figures: make([]clause.Gather, len(t.Figures))}
+	for i, f := range t.Figures {
+		g.figures[i] = clause.Gather{Op: strings.TrimSuffix(f.What, " distinct"), Distinct: strings.HasSuffix(f.What, " distinct")}
+	}
+	return g
+}
+
+// tally works out the groups and puts their figures.
+func (c *cascade) tally(u *run, step int) error {
+	t := u.rule.tallies[step]
+	fail := func(err error) error {
+		return &StepError{Rule: u.rule.Name, Step: step + 1, Kind: "tally", Label: u.rule.bound.Shape.Name, Err: err}
+	}
+	groups := map[string]*group{}
+	var order []string
+	rep := c.report(u.rule)
+	err := c.tallied(u, t, func(env *clause.Env, who Passed) error {
+		rep.Steps[step].Rows++
+		if t.where != nil {
+			switch t.where(env) {
+			case clause.No:
+				return nil
+			case clause.Odd:
+				c.tallyPassed(u, env, who, "")
+				return nil
+			case clause.Yes:
+			}
+		}
+		key := t.by(env)
+		switch {
+		case key.IsOdd():
+			c.tallyPassed(u, env, who, "")
+			return nil
+		case key.IsBlank():
+			c.tallyPassed(u, env, who, "its group is blank")
+			return nil
+		}
+		folded := value.Fold(key.String())
+		g := groups[folded]
+		if g == nil {
+			g = t.newGroup(key)
+			groups[folded] = g
+			order = append(order, folded)
+		}
+		for i, of := range t.of {
+			if of == nil {
+				g.figures[i].Take(key)
+				continue
+			}
+			env.OddColumn, env.Fault = 0, ""
+			switch v := of(env); {
+			case v.IsOdd():
+				c.tallyPassed(u, env, who, "")
+			case !v.IsBlank():
+				g.figures[i].Take(v)
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return fail(err)
+	}
+	before := len(c.draft.Changes())
+	if err := c.putGroups(u, t, groups, order); err != nil {
+		return fail(err)
+	}
+	rep.Steps[step].Changed += len(c.draft.Changes()) - before
+	rep.Steps[step].Says = fmt.Sprintf("%d groups", len(order))
+	return nil
+}
+
+// putGroups puts the figures of every group, and zero where a group has vanished.
+func (c *cascade) putGroups(u *run, t *compiledTally, groups map[string]*group, order []string) error {
+	tab := c.draft.Own(u.tracker).TabByID(t.Into)
+	index := c.keyIndex(u.tracker, tab, t.Key)
+	cells := make([]cellSetter, len(t.into)+1)
+	cells[0].column = t.key
+	for i, col := range t.into {
+		cells[i+1].column = col
+	}
+	put := func(g *group) error {
+		values := make([]value.Value, len(cells))
+		var err error
+		if values[0], err = value.Fit(g.key, t.key.Type); err != nil && t.key.BadInput == sheet.Refuse {
+			return &sheet.Refusal{Column: t.key.Name, Reason: err.Error()}
+		}
+		for i := range t.into {
+			if values[i+1], err = g.figures[i].Result(); err != nil {
+				return err
+			}
+		}
+		return c.put(u, tab, cells, values, 0)
+	}
+	for _, folded := range order {
+		if err := put(groups[folded]); err != nil {
+			return err
+		}
+	}
+	var vanished []string
+	for folded := range index {
+		if groups[folded] == nil {
+			vanished = append(vanished, folded)
+		}
+	}
+	slices.Sort(vanished)
+	for _, folded := range vanished {
+		row := c.draft.Tracker(u.tracker).Row(index[folded])
+		if err := put(t.newGroup(row.Get(tab, t.Key))); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (c *cascade) tallyPassed(u *run, env *clause.Env, who Passed, why string) {
+	if why == "" {
+		if why = env.Fault; why == "" {
+			why = "a cell that counts is odd"
+			if col := c.draft.Tracker(u.tracker).ColumnByID(sheet.ColumnID(env.OddColumn)); col != nil {
+				who.Column, why = col.Name, fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind.Phrase())
+			}
+		}
+	}
+	who.Why = why
+	c.report(u.rule).pass(who)
+}
+
+// tallied lays each row or record before the clauses.
+func (c *cascade) tallied(u *run, t *compiledTally, each func(*clause.Env, Passed) error) error {
+	tr := c.draft.Own(u.tracker)
+	if t.List == 0 {
+		tab := tr.TabByID(t.Of)
+		env := u.rule.bound.Env(tr, tab, c.Now)
+		for row := range tr.Rows(t.Of) {
+			derive.Look(env, row)
+			if err := each(env, Passed{Row: row.ID.String(), Label: tr.Label(row), Tab: tab.Name}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if c.Records == nil {
+		return errors.New("the list's records have not been fetched")
+	}
+	entries, err := c.Records(t.List)
+	if err != nil {
+		return err
+	}
+	env := u.rule.bound.Env(tr, nil, c.Now)
+	env.Extra = make([]value.Value, len(t.Fields))
+	for i := range entries {
+		for f, field := range t.Fields {
+			raw, err := reconcile.Pointer(entries[i].Doc, field.From)
+			if err != nil {
+				return fmt.Errorf("%s of the list: %w", entries[i].Where, err)
+			}
+			v, err := value.FromJSON(raw, value.Type{Kind: field.Type})
+			var misfit *value.Misfit
+			if errors.As(err, &misfit) {
+				v = value.OfOdd(misfit.Text)
+			} else if err != nil {
+				return err
+			}
+			env.Extra[f] = v
+		}
+		env.OddColumn, env.Fault = 0, ""
+		if err := each(env, Passed{Row: entries[i].ID, Label: entries[i].Where, Tab: "the list"}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
