@@ -155,13 +155,10 @@ func nextPage(l *setup.List, at string, n int, doc any, link string, records int
 		if records == 0 {
 			return "", nil
 		}
-		from := 1
-		if first, err := strconv.Atoi(u.Query().Get(l.As)); err == nil {
-			from = first
-		} else {
-			from = n
+		if said, err := strconv.Atoi(u.Query().Get(l.As)); err == nil {
+			n = said
 		}
-		return with(strconv.Itoa(from + 1)), nil
+		return with(strconv.Itoa(n + 1)), nil
 	}
 	return "", nil
 }

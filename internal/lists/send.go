@@ -65,10 +65,11 @@ func (c *Connectors) sendHTTP(ctx context.Context, l *setup.List, w *reconcile.W
 		return reconcile.Written{}, &reconcile.Declined{Why: "it answered " + statusText(a.status) + excerpt(a.body)}
 	}
 	var doc any
-	if json.Unmarshal(a.body, &doc) != nil {
+	if !json.Valid(a.body) || l.ID == "" {
 		return reconcile.Written{}, nil
 	}
-	return reconcile.Written{ID: at(doc, l.ID)}, nil
+	err = json.Unmarshal(a.body, &doc)
+	return reconcile.Written{ID: at(doc, l.ID)}, err
 }
 
 // etag writes a version as an entity tag.

@@ -57,7 +57,7 @@ func (c *Connectors) fetchSQL(ctx context.Context, l *setup.List) ([]reconcile.E
 	if err != nil {
 		return nil, err
 	}
-	defer db.Close()
+	defer func() { _ = db.Close() }()
 	ctx, cancel := context.WithTimeout(ctx, 10*callTime)
 	defer cancel()
 	tx, err := db.BeginTx(ctx, &sql.TxOptions{ReadOnly: l.SQLite == ""}) // a query that would write is refused
@@ -138,7 +138,7 @@ func (c *Connectors) sendSQL(ctx context.Context, l *setup.List, w *reconcile.Wr
 	if err != nil {
 		return reconcile.Written{}, err
 	}
-	defer db.Close()
+	defer func() { _ = db.Close() }()
 	ctx, cancel := context.WithTimeout(ctx, callTime)
 	defer cancel()
 	var args []any

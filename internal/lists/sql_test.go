@@ -38,7 +38,7 @@ func TestDatabases(t *testing.T) {
 	} {
 		t.Run(kind, func(t *testing.T) {
 			db, l, dir := open(t)
-			defer db.Close()
+			defer func() { assert.NoError(t, db.Close()) }()
 			_, err := db.ExecContext(t.Context(), lendersTable)
 			require.NoError(t, err)
 			c := quick()

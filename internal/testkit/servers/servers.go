@@ -25,7 +25,7 @@ func Port(t testing.TB) int {
 	t.Helper()
 	l, err := (&net.ListenConfig{}).Listen(t.Context(), "tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	defer l.Close()
+	defer func() { _ = l.Close() }()
 	return l.Addr().(*net.TCPAddr).Port
 }
 
@@ -58,9 +58,9 @@ func Tasks(t testing.TB) string {
 		t.Skip("there is no CalDAV server: scripts/install-servers installs one")
 	}
 	address := fmt.Sprintf("127.0.0.1:%d", Port(t))
-	cmd := exec.Command(program, "--config", "", "--server-hosts", address, "--auth-type", "none", "--storage-filesystem-folder", t.TempDir())
+	cmd := exec.CommandContext(context.Background(), program, "--config", "", "--server-hosts", address, "--auth-type", "none", "--storage-filesystem-folder", t.TempDir())
 	start(t, cmd, func() error {
-		c, err := net.Dial("tcp", address)
+		c, err := (&net.Dialer{}).DialContext(t.Context(), "tcp", address)
 		if err == nil {
 			_ = c.Close()
 		}
@@ -116,10 +116,10 @@ func Postgres(t testing.TB) string {
 	out, err := init.CombinedOutput()
 	require.NoError(t, err, "%s", out)
 	port := Port(t)
-	server := as(exec.Command(filepath.Join(bin, "postgres"), "-D", data, "-p", strconv.Itoa(port), "-k", dir, "-c", "listen_addresses=127.0.0.1", "-c", "fsync=off"))
+	server := as(exec.CommandContext(context.Background(), filepath.Join(bin, "postgres"), "-D", data, "-p", strconv.Itoa(port), "-k", dir, "-c", "listen_addresses=127.0.0.1", "-c", "fsync=off"))
 	server.Dir = dir
 	start(t, server, func() error {
-		out, err := exec.Command(filepath.Join(bin, "pg_isready"), "-h", "127.0.0.1", "-p", strconv.Itoa(port)).CombinedOutput()
+		out, err := exec.CommandContext(t.Context(), filepath.Join(bin, "pg_isready"), "-h", "127.0.0.1", "-p", strconv.Itoa(port)).CombinedOutput()
 		if err != nil {
 			return fmt.Errorf("%w: %s", err, out)
 		}
