@@ -42,6 +42,7 @@ type list struct {
 	changes []Change
 	trip    int // the page at which the list fails
 	deny    int // how many of the next writes fail
+	after   int // after how many more writes all fail; 0: none
 	slow    time.Duration
 }
 
@@ -143,6 +144,17 @@ func (s *Server) FailWrites(name string, n int) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.list(name).deny = n
+}
+
+// FailAfter lets n more writes to a list through and makes all others fail; 0
+// heals it.
+func (s *Server) FailAfter(name string, n int) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	l := s.list(name)
+	if l.after = n + 1; n == 0 {
+		l.after = 0
+	}
 }
 
 // Slow makes a list take so long over each call.

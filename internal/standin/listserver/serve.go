@@ -125,6 +125,11 @@ func (s *Server) getChanges(w http.ResponseWriter, r *http.Request, _ string, l 
 // the version named by If-Match still holds.
 func (s *Server) write(kind string) func(http.ResponseWriter, *http.Request, string, *list) {
 	return func(w http.ResponseWriter, r *http.Request, _ string, l *list) {
+		if l.after > 1 {
+			l.after--
+		} else if l.after == 1 {
+			l.deny = 1
+		}
 		if l.deny > 0 {
 			l.deny--
 			w.Header().Set("Retry-After", "0")
