@@ -67,6 +67,7 @@ func New(d *desk.Desk, o Options) http.Handler {
 	engine.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	engine.GET("/readyz", s.ready)
 	engine.GET("/metrics", gin.WrapH(s.metrics.handler()))
+	s.actRoutes(engine)
 	engine.NoRoute(s.console)
 	return engine
 }

@@ -65,6 +65,24 @@ func (s *server) peopleRoutes() {
 			}
 			return ok(wire.Secret{Secret: secret, Link: s.desk.SignInLink(secret)}), nil
 		})
+	route(s, keeper, http.MethodPost, "/people/{person}/feed", "new-feed", "Make a private address of a person's calendar of due dates",
+		func(ctx context.Context, in *InPerson) (*body[wire.Secret], error) {
+			p, err := s.person(ctx, in.Person)
+			if err != nil {
+				return nil, err
+			}
+			address, err := s.desk.IssueFeed(ctx, p.ID)
+			return ok(wire.Secret{Link: address}), err
+		})
+	route(s, keeper, http.MethodDelete, "/people/{person}/feed", "drop-feeds", "Make every calendar address of a person invalid",
+		func(ctx context.Context, in *InPerson) (*struct{}, error) {
+			p, err := s.person(ctx, in.Person)
+			if err != nil {
+				return nil, err
+			}
+			_, err = s.desk.DropFeeds(ctx, p.ID)
+			return nil, err
+		})
 	route(s, keeper, http.MethodPost, "/people/{person}/token", "new-token", "Make a token for a person's scripts",
 		func(ctx context.Context, in *struct {
 			InPerson

@@ -88,7 +88,31 @@ func (a *app) accessCmd() *cobra.Command {
 		lines(a.out, "%s", s.Secret)
 		return nil
 	}}
-	cmd.AddCommand(put, link, token, caller)
+	var drop bool
+	feed := &cobra.Command{Use: "feed PERSON", Short: "Make the private address of a person's calendar of due dates", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		if drop {
+			if err := c.DropFeeds(cmd.Context(), given[0]); err != nil {
+				return err
+			}
+			lines(a.out, "Every calendar address of %s is invalid now.", given[0])
+			return nil
+		}
+		s, err := c.NewFeed(cmd.Context(), given[0])
+		if err != nil {
+			return err
+		}
+		if a.output != "table" {
+			return a.json(s)
+		}
+		lines(a.out, "%s", s.Link)
+		return nil
+	}}
+	feed.Flags().BoolVar(&drop, "drop", false, "make every address given before invalid")
+	cmd.AddCommand(put, link, token, caller, feed)
 	cmd.AddCommand(a.reachCmds()...)
 	return cmd
 }

@@ -225,6 +225,19 @@ func (c *Client) Settle(ctx context.Context, h How, tracker, sync string, s wire
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "syncs", sync, "settle"), body: s})
 }
 
+// NewFeed makes a private address of a person's calendar of due dates.
+func (c *Client) NewFeed(ctx context.Context, person string) (*wire.Secret, error) {
+	out := &wire.Secret{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("people", person, "feed")}, out)
+	return out, err
+}
+
+// DropFeeds makes every calendar address of a person invalid.
+func (c *Client) DropFeeds(ctx context.Context, person string) error {
+	_, err := c.do(ctx, call{method: http.MethodDelete, path: path("people", person, "feed")}, nil)
+	return err
+}
+
 // Secrets lists the names of the secrets that lists use.
 func (c *Client) Secrets(ctx context.Context) ([]string, error) {
 	var out []string

@@ -424,6 +424,9 @@ func (d *Desk) runOf(req *Request, r *Result) *store.Run {
 		if r.watched() {
 			run.Outcome = "watched"
 		}
+		if req.Kind == "reminder" {
+			run.Outcome = "done"
+		}
 		if sync, is := r.Detail.(*SyncDetail); is && sync.AddList+sync.UpdateList+sync.GoneTab > 0 {
 			run.Outcome = "done"
 		}

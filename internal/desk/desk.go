@@ -31,6 +31,7 @@ type Mail struct {
 	Subject    string
 	Text, HTML string
 	Date       time.Time
+	Pause      string // address at which the reader stops such mails, or ""
 }
 
 // Mailer hands a mail over to a mail server. An error whose Temporary method

@@ -42,11 +42,19 @@ func (d *Desk) SendDue(ctx context.Context) (int, error) {
 	if err != nil {
 		return 0, err
 	}
+	token, err := d.signer(ctx)
+	if err != nil {
+		return 0, err
+	}
 	for _, m := range due {
 		if ctx.Err() != nil {
 			return sent, ctx.Err()
 		}
-		err := d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made})
+		pause := ""
+		if d.Console != "" {
+			pause = d.Console + ActPath + token(Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
+		}
+		err := d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made, Pause: pause})
 		now := d.Now()
 		m.Tries++
 		switch {

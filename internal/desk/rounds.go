@@ -21,6 +21,10 @@ type RoundPlan struct {
 	Nobody     []digest.Item // rows whose person could not be found
 	PassedOver []string
 	Occurrence time.Time // for which the letters are
+	Paused     []string  // people who want no mail for now, and whom rows concern
+
+	held map[sheet.PartID][]sheet.RowID // what each reminder holds, told of or not
+	told map[sheet.PartID]map[sheet.RowID]bool
 }
 
 // PlanRound works out what a round would send now; it sends nothing.
@@ -38,11 +42,11 @@ func (d *Desk) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*R
 		return nil, err
 	}
 	now := d.Now()
-	holdings, err := d.holdings(ctx, t, round, now)
+	plan := &RoundPlan{Round: round, held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}}
+	holdings, err := d.holdings(ctx, t, round, now, plan)
 	if err != nil {
 		return nil, err
 	}
-	plan := &RoundPlan{Round: round}
 	for _, h := range holdings {
 		plan.Nobody = append(plan.Nobody, h.Nobody...)
 		plan.PassedOver = append(plan.PassedOver, h.PassedOver...)
@@ -51,7 +55,17 @@ func (d *Desk) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*R
 	if err != nil {
 		return nil, err
 	}
-	plan.Letters, err = digest.Letters(holdings, digest.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: d.linker(t)})
+	act, pause, err := d.acting(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	plan.Letters, err = digest.Letters(holdings, digest.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: d.linker(t), Act: act, Pause: pause})
+	if err != nil {
+		return nil, err
+	}
+	if err := d.leaveOutPaused(ctx, plan); err != nil {
+		return nil, err
+	}
 	if last, ok := round.Clock.Latest(now, t.Location()); ok {
 		plan.Occurrence = last
 	} else {
@@ -60,7 +74,25 @@ func (d *Desk) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*R
 	return plan, err
 }
 
-func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.CompiledRound, now time.Time) ([]digest.Holding, error) {
+// leaveOutPaused drops the letters of people who want none for now.
+func (d *Desk) leaveOutPaused(ctx context.Context, plan *RoundPlan) error {
+	paused, err := d.store.Paused(ctx)
+	if err != nil {
+		return err
+	}
+	plan.Letters = slices.DeleteFunc(plan.Letters, func(l digest.Letter) bool {
+		_, is := paused[l.To]
+		if is {
+			plan.Paused = append(plan.Paused, l.To)
+		}
+		return is
+	})
+	return nil
+}
+
+// holdings gives what the reminders of a round hold; for a plan, what is to be
+// told now, with what is known from earlier rounds.
+func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.CompiledRound, now time.Time, plan *RoundPlan) ([]digest.Holding, error) {
 	rules, err := d.Book(t.Shape)
 	if err != nil {
 		return nil, err
@@ -83,14 +115,78 @@ func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.Com
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, c.Collect(t, people, now))
+		h := c.Collect(t, people, now)
+		if plan != nil {
+			if h, err = d.remembered(ctx, t, c, h, now, plan); err != nil {
+				return nil, err
+			}
+		}
+		out = append(out, h)
 	}
 	return out, nil
 }
 
+// remembered applies what is known of the rows from earlier rounds, and notes
+// for the plan what is held and what is told.
+func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *digest.Compiled, h digest.Holding, now time.Time, plan *RoundPlan) (digest.Holding, error) {
+	known, err := d.store.Reminded(ctx, t.ID, c.ID)
+	if err != nil {
+		return h, err
+	}
+	states := make(map[sheet.RowID]digest.State, len(known))
+	for id, r := range known {
+		states[id] = digest.State{Since: r.Since, Told: r.Told, Until: r.Until, Done: r.Done}
+	}
+	for _, items := range [][]digest.Item{h.Items, h.Nobody} {
+		for i := range items {
+			plan.held[c.ID] = append(plan.held[c.ID], items[i].Row)
+		}
+	}
+	h = c.Apply(h, states, now.In(t.Location()), t.Working)
+	plan.told[c.ID] = map[sheet.RowID]bool{}
+	for i := range h.Items {
+		plan.told[c.ID][h.Items[i].Row] = true
+	}
+	return h, nil
+}
+
+// remember keeps, with the mails of a round, since when rows are held and that
+// they were told of, and forgets rows that are held no more.
+func (d *Desk) remember(ctx context.Context, b *store.Batch, tracker sheet.TrackerID, plan *RoundPlan) error {
+	now := d.Now()
+	for reminder, told := range plan.told {
+		known, err := d.store.Reminded(ctx, tracker, reminder)
+		if err != nil {
+			return err
+		}
+		for _, row := range plan.held[reminder] {
+			r, was := known[row]
+			delete(known, row)
+			if was && !told[row] {
+				continue
+			}
+			if !was {
+				r = store.Reminded{Row: row, Since: now}
+			}
+			if told[row] {
+				r.Told, r.Until = now, 0
+			}
+			if err := b.PutReminded(ctx, tracker, reminder, r); err != nil {
+				return err
+			}
+		}
+		for row := range known {
+			if err := b.DropReminded(ctx, tracker, reminder, row); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // Holdings gives what every reminder of a tracker holds now.
 func (d *Desk) Holdings(ctx context.Context, t *sheet.Tracker) ([]digest.Holding, error) {
-	return d.holdings(ctx, t, &digest.CompiledRound{Round: &digest.Round{All: true}}, d.Now())
+	return d.holdings(ctx, t, &digest.CompiledRound{Round: &digest.Round{All: true}}, d.Now(), nil)
 }
 
 func (d *Desk) linker(t *sheet.Tracker) func(digest.Item) string {
@@ -138,6 +234,11 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 					detail.Queued++
 				} else {
 					detail.Already++
+				}
+			}
+			if detail.Queued > 0 || len(plan.Letters) == 0 { // the same occurrence again tells nobody anything
+				if err := d.remember(ctx, b, t.ID, plan); err != nil {
+					return err
 				}
 			}
 			return b.SetClocked(ctx, t.ID, part, plan.Occurrence)

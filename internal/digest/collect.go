@@ -20,7 +20,41 @@ type Item struct {
 	Label string
 	Shown []string // as people read it, one for each of Reminder.Show
 	To    []string // addresses
+	Since int64    // the day since which it is overdue, days since 1970-01-01; 0: not known
+	Group string
+	New   bool                // no round has told of it yet
+	Why   map[string]Standing // by address: in what standing somebody is told, unless Concerned
 	order value.Value
+	raise []string
+}
+
+// Standing is why somebody is told of a row.
+type Standing string
+
+// A row concerns a person, or is told for information, or because it has been
+// overdue for long, or because it is nobody's.
+const (
+	Concerned Standing = ""
+	Informed  Standing = "for your information"
+	Raised    Standing = "raised to you"
+	Orphaned  Standing = "nobody's yet"
+)
+
+// tell adds people who are not told yet.
+func (i *Item) tell(to []string, why Standing) {
+	for _, a := range to {
+		if slices.Contains(i.To, a) {
+			continue
+		}
+		i.To = append(i.To[:len(i.To):len(i.To)], a)
+		if why != Concerned {
+			next := map[string]Standing{a: why}
+			for k, v := range i.Why {
+				next[k] = v
+			}
+			i.Why = next
+		}
+	}
 }
 
 // Holding is what a reminder holds at a moment.
@@ -29,6 +63,7 @@ type Holding struct {
 	Items      []Item
 	PassedOver []string // rows that could not be judged, in words
 	Nobody     []Item   // rows that no address could be found for
+	Held       int      // rows, told of or not
 }
 
 // Directory finds people's addresses by name; a name that is an address
@@ -71,7 +106,13 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 			}
 		}
 	}
-	slices.SortStableFunc(h.Items, func(a, b Item) int { return value.Compare(a.order, b.order) })
+	h.Held = len(h.Items) + len(h.Nobody)
+	slices.SortStableFunc(h.Items, func(a, b Item) int {
+		if c.Group != "" && a.Group != b.Group {
+			return value.CompareText(a.Group, b.Group)
+		}
+		return value.Compare(a.order, b.order)
+	})
 	return h
 }
 
@@ -83,10 +124,35 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 	if tr.order != nil {
 		item.order = tr.order(env)
 	}
-	for _, name := range strings.FieldsFunc(tr.to(env).String(), func(r rune) bool { return r == ';' || r == ',' }) {
-		if a := people.Address(name); a != "" && !slices.Contains(item.To, a) {
-			item.To = append(item.To, a)
+	if tr.due != nil {
+		if v := tr.due(env); !v.IsOdd() && !v.IsBlank() {
+			item.Since = v.Days()
 		}
 	}
+	if tr.group != nil {
+		item.Group = tr.group(env).String()
+	}
+	item.tell(addresses(tr.to, env, people), Concerned)
+	if len(item.To) == 0 {
+		item.tell(addresses(tr.otherwise, env, people), Orphaned)
+	}
+	if len(item.To) > 0 {
+		item.tell(addresses(tr.copy, env, people), Informed)
+	}
+	item.raise = addresses(tr.raise, env, people)
 	return item
+}
+
+// addresses gives those that a template yields, each once.
+func addresses(of clause.ValueFunc, env *clause.Env, people Directory) []string {
+	if of == nil {
+		return nil
+	}
+	var out []string
+	for _, name := range strings.FieldsFunc(of(env).String(), func(r rune) bool { return r == ';' || r == ',' }) {
+		if a := people.Address(name); a != "" && !slices.Contains(out, a) {
+			out = append(out, a)
+		}
+	}
+	return out
 }

@@ -29,6 +29,40 @@ type Reminder struct {
 	Show   []Shown       `json:"show"`
 	Order  string        `json:"order,omitempty"` // a clause; least first
 	To     string        `json:"to"`              // a template that yields addresses or names, separated by ; or ,
+	Due    string        `json:"due,omitempty"`   // a clause: the day by which the row should have been dealt with
+	Group  string        `json:"group,omitempty"` // a clause: rows of one value stand together under it
+	// Copy, a template as To is, names who is told for information.
+	Copy string `json:"copy,omitempty"`
+	// Otherwise, a template as To is, names who is told of rows that are nobody's.
+	Otherwise string `json:"otherwise,omitempty"`
+	Raise     *Raise `json:"raise,omitempty"`
+	// Repeat is how often a person is told of one row: 0 every round, Once, or
+	// every so many days.
+	Repeat int `json:"repeat,omitempty"`
+	Act    Act `json:"act,omitzero"`
+}
+
+// Once is the Repeat of a reminder that tells of a row only when it is new.
+const Once = -1
+
+// Raise says after how many days overdue somebody else is told too.
+type Raise struct {
+	After    int    `json:"after"`
+	Workdays bool   `json:"workdays,omitempty"`
+	To       string `json:"to"` // a template as Reminder.To is
+}
+
+// Act says what can be done to a row from the mail itself.
+type Act struct {
+	Done   []Cell         `json:"done,omitempty"` // what marking a row done puts into it; none: the reminder lets it be
+	Date   sheet.ColumnID `json:"date,omitempty"` // the date column that can be set; 0: none
+	Silent bool           `json:"silent,omitempty"`
+}
+
+// Cell is a column and the template of its new value.
+type Cell struct {
+	Column sheet.ColumnID `json:"column"`
+	To     string         `json:"to"`
 }
 
 // Shown is a column of the mail's table.
@@ -99,6 +133,9 @@ type tabReminder struct {
 	show  []column
 	order clause.ValueFunc
 	to    clause.ValueFunc
+
+	due, group, copy, otherwise, raise clause.ValueFunc // nil where the reminder has none
+	done                               []clause.ValueFunc
 }
 
 type column struct {
@@ -145,6 +182,9 @@ func Compile(r *Reminder, b *derive.Bound) (*Compiled, error) {
 			return fail("to", err)
 		}
 		t.to = to.Value()
+		if part, err := t.compileMore(r, b, scope); err != nil {
+			return fail(part, err)
+		}
 		c.tabs = append(c.tabs, t)
 	}
 	return c, nil

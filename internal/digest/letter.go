@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
 
@@ -20,7 +21,9 @@ type Letter struct {
 	Name     string // as the directory knows the person, or ""
 	Subject  string
 	Count    int
+	New      int // rows that no round has told of before
 	Sections []Section
+	Pause    string // where one stops the mails, or ""
 	Text     string
 	HTML     string
 }
@@ -28,14 +31,24 @@ type Letter struct {
 // Section is what one reminder holds for the person.
 type Section struct {
 	Title  string
+	Why    Standing
 	Remark string
 	Heads  []string
 	Rows   []Line
+
+	reminder sheet.PartID
+	group    string
 }
+
+// Choice is a thing one can do to a row, and where.
+type Choice struct{ Says, Link string }
 
 // Line is one row in a letter.
 type Line struct {
 	Label string
+	Group string // where it begins a group, the group's name
+	New   bool
+	Acts  []Choice
 	Cells []string
 	Link  string // to the row in the console
 }
@@ -46,7 +59,11 @@ type Context struct {
 	Tracker string
 	Now     time.Time // in the tracker's zone
 	Link    func(Item) string
-	Names   map[string]string // people's names by address
+	// Act gives the address at which somebody does a thing to a row: done, later,
+	// date; nil: mails only tell.
+	Act   func(r *Reminder, i Item, to, what string) string
+	Pause func(to string) string // where one stops the mails; may be nil
+	Names map[string]string      // people's names by address
 }
 
 // Letters gives one letter a person, in order of address; nobody whom no row
@@ -71,6 +88,9 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 	out := make([]Letter, 0, len(people))
 	for _, to := range people {
 		l := byPerson[to]
+		if ctx.Pause != nil {
+			l.Pause = ctx.Pause(to)
+		}
 		env := &clause.Env{Extra: []value.Value{value.OfInt(int64(l.Count)), value.OfText(ctx.Round.Name), value.OfText(l.Name)},
 			Today: value.DateOf(ctx.Now), Now: value.DateTimeOf(ctx.Now)}
 		l.Subject = strings.Join(strings.Fields(ctx.Round.subject(env).String()), " ")
@@ -84,19 +104,40 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 
 func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 	l.Count++
-	if n := len(l.Sections); n == 0 || l.Sections[n-1].Title != r.Name {
-		s := Section{Title: r.Name, Remark: r.Remark}
+	if item.New {
+		l.New++
+	}
+	why := item.Why[l.To]
+	at := slices.IndexFunc(l.Sections, func(s Section) bool { return s.reminder == r.ID && s.Title == r.Name && s.Why == why })
+	if at < 0 {
+		at = len(l.Sections)
+		s := Section{Title: r.Name, Why: why, Remark: r.Remark, reminder: r.ID}
 		for _, shown := range r.Show {
 			s.Heads = append(s.Heads, shown.Title)
 		}
 		l.Sections = append(l.Sections, s)
 	}
-	s := &l.Sections[len(l.Sections)-1]
-	line := Line{Label: item.Label, Cells: item.Shown}
+	s := &l.Sections[at]
+	line := Line{Label: item.Label, Cells: item.Shown, New: item.New, Acts: acts(r, item, l.To, why, ctx)}
+	if item.Group != s.group {
+		line.Group, s.group = item.Group, item.Group
+	}
 	if ctx.Link != nil {
 		line.Link = ctx.Link(item)
 	}
 	s.Rows = append(s.Rows, line)
+}
+
+// acts gives what one can do to a row from the mail.
+func acts(r *Reminder, i Item, to string, why Standing, ctx Context) []Choice {
+	if ctx.Act == nil || r.Act.Silent || why == Informed {
+		return nil
+	}
+	out := []Choice{{"Done", ctx.Act(r, i, to, "done")}, {"Later", ctx.Act(r, i, to, "later")}}
+	if r.Act.Date != 0 {
+		out = append(out, Choice{"Another date", ctx.Act(r, i, to, "date")})
+	}
+	return out
 }
 
 //go:embed letter.html.tmpl
@@ -106,7 +147,7 @@ var htmlSource string
 var textSource string
 
 var (
-	htmlLetter = htmltemplate.Must(htmltemplate.New("letter").Parse(htmlSource))
+	htmlLetter = htmltemplate.Must(htmltemplate.New("letter").Funcs(htmltemplate.FuncMap{"short": func(s string) bool { return len([]rune(s)) <= 12 }}).Parse(htmlSource))
 	textLetter = texttemplate.Must(texttemplate.New("letter").Funcs(texttemplate.FuncMap{"underline": func(s string, n int) string { return strings.Repeat("-", len([]rune(fmt.Sprintf("%s (%d)", s, n)))) }}).Parse(textSource))
 )
 
@@ -114,7 +155,8 @@ func (l *Letter) layOut(ctx Context) error {
 	data := struct {
 		*Letter
 		Tracker, Round, Day string
-	}{l, ctx.Tracker, ctx.Round.Name, ctx.Now.Format("Monday 2 January 2006")}
+		Acting, Repeats     bool // there are things to do; some rows were told of before
+	}{l, ctx.Tracker, ctx.Round.Name, ctx.Now.Format("Monday 2 January 2006"), ctx.Act != nil, l.New < l.Count}
 	var html, text bytes.Buffer
 	if err := htmlLetter.Execute(&html, data); err != nil {
 		return fmt.Errorf("laying out the mail to %s: %w", l.To, err)

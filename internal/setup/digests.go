@@ -37,6 +37,9 @@ func (d *decoder) readReminder(m *mapping) (any, error) {
 	if r.To == "" {
 		return nil, m.fail("say who must be told: to: \"{Registrar}\"")
 	}
+	if err := d.readReminderMore(m, r); err != nil {
+		return nil, err
+	}
 	return r, m.get("show").each(func(a at) error {
 		if a.node.Kind == yaml.MappingNode {
 			return a.pairs(func(title string, v at) error {
@@ -73,7 +76,9 @@ func (e *encoder) reminder(p *sheet.Part) (*yaml.Node, error) {
 	if len(show.Content) > 0 {
 		b.put("show", show)
 	}
-	return b.text("order", e.across(r.In, r.Order)).text("to", e.template(r.In, r.To)).n, nil
+	b.text("order", e.across(r.In, r.Order)).text("to", e.template(r.In, r.To))
+	e.reminderMore(b, r)
+	return b.n, nil
 }
 
 func (d *decoder) readRound(m *mapping) (any, error) {

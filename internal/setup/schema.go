@@ -93,8 +93,11 @@ func Schema() ([]byte, error) {
 		"rules":        listOf(rule),
 		"lists":        listOf(listSchema()),
 		"syncs":        listOf(syncSchema()),
-		"reminders":    listOf(closed(object{"name": text("name"), "remark": text("a remark"), "in": oneOrMore("tabs"), "where": text("a clause"), "show": remindersShow, "order": text("a clause"), "to": text("who must be told")}, "name", "in", "where", "to")),
-		"rounds":       listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all"), "subject": text("the mail's subject"), "missed": object{"enum": []any{"run once", "skip"}}}, "name", "clock", "reminders", "subject")),
+		"reminders": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "in": oneOrMore("tabs"), "where": text("a clause"), "show": remindersShow, "order": text("a clause"), "to": text("who must be told"),
+			"due": text("a clause: the day by which a row should have been dealt with"), "group": text("a clause: rows of one value stand together"), "copy": text("who is told for information"), "otherwise": text("who is told of rows that are nobody's"),
+			"raise": closed(object{"after": text("such as 7 days or 5 workdays overdue"), "to": text("who is told then")}, "after", "to"), "repeat": text("every round, once, or every 3 days"),
+			"act": object{"anyOf": []any{object{"enum": []any{false, "no"}}, closed(object{"done": mapOf(plainValue), "date": text("a date column that can be set from the mail")})}}}, "name", "in", "where", "to")),
+		"rounds": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all"), "subject": text("the mail's subject"), "missed": object{"enum": []any{"run once", "skip"}}}, "name", "clock", "reminders", "subject")),
 	}, "tracker")
 	schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
 	schema["title"] = "Kavlo setup file"

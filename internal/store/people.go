@@ -108,3 +108,22 @@ func (s *Store) Caller(ctx context.Context, tracker sheet.TrackerID, part sheet.
 	}
 	return secret, err
 }
+
+// DropTokensOf makes every token of a kind that a person has invalid, and gives
+// how many there were.
+func (s *Store) DropTokensOf(ctx context.Context, person int64, kind string) (int64, error) {
+	b, err := s.Begin(ctx)
+	if err != nil {
+		return 0, err
+	}
+	defer b.Rollback()
+	r, err := b.tx.ExecContext(ctx, "DELETE FROM token WHERE person=? AND kind=?", person, kind)
+	if err != nil {
+		return 0, fmt.Errorf("dropping tokens: %w", err)
+	}
+	n, err := r.RowsAffected()
+	if err != nil {
+		return 0, err
+	}
+	return n, b.Commit()
+}

@@ -79,7 +79,7 @@ func (e *sendError) Temporary() bool { return e.temporary }
 // Message makes the message of a letter. The Message-ID follows from the
 // letter's id alone, so that a mail sent again is known to be the same one.
 func (s *Sender) Message(m *desk.Mail) (*gomail.Msg, error) {
-	msg := gomail.NewMsg()
+	msg := gomail.NewMsg(gomail.WithNoDefaultUserAgent())
 	if err := msg.From(s.server.From); err != nil {
 		return nil, fmt.Errorf("sender: %w", err)
 	}
@@ -96,6 +96,10 @@ func (s *Sender) Message(m *desk.Mail) (*gomail.Msg, error) {
 	msg.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
 	if s.server.ListID != "" {
 		msg.SetGenHeaderPreformatted("List-Id", "<"+s.server.ListID+">")
+	}
+	if m.Pause != "" {
+		msg.SetGenHeaderPreformatted("List-Unsubscribe", "<"+m.Pause+">")       // RFC 2369
+		msg.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click") // RFC 8058
 	}
 	msg.SetBodyString(gomail.TypeTextPlain, m.Text)
 	msg.AddAlternativeString(gomail.TypeTextHTML, m.HTML)

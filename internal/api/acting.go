@@ -1,0 +1,166 @@
+package api
+
+import (
+	"errors"
+	"html/template"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/formats/ics"
+)
+
+// The pages to which links of mails lead. Looking at one changes nothing, since
+// programs that look through mail open every link; only the button does.
+
+var actPage = template.Must(template.New("act").Parse(`<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="robots" content="noindex"><title>{{.Title}}</title>
+<style>
+:root { color-scheme: light dark }
+body { margin: 12vh auto; max-width: 30rem; padding: 0 1.2rem; font: 17px/1.55 Georgia, "Times New Roman", serif; background: #FBFAF6; color: #1F2A37 }
+h1 { font-size: 1.35rem; line-height: 1.3; margin: 0 0 .4rem; padding-bottom: .5rem; border-bottom: 3px solid #1D6B5C }
+p { margin: .7rem 0 } .quiet { color: #566070; font-size: .88rem }
+label { display: block; margin: .9rem 0 .2rem; font-weight: bold }
+input, button { font: inherit; padding: .35rem .7rem; border-radius: 4px }
+input { border: 1px solid #8b93a0; background: #fff; color: inherit }
+button { margin-top: 1rem; border: 1px solid #1D6B5C; background: #1D6B5C; color: #fff; cursor: pointer }
+.wrong { color: #B23A2E; font-weight: bold }
+@media (prefers-color-scheme: dark) { body { background: #171C22; color: #E9E6DC } .quiet { color: #A9B0B8 } input { background: #1F262E } .wrong { color: #F08B7E } h1 { border-color: #66BBA7 } }
+</style></head><body><h1>{{.Title}}</h1>
+{{if .Says}}<p>{{.Says}}</p>{{end}}{{if .Wrong}}<p class="wrong" role="alert">{{.Wrong}}</p>{{end}}
+{{if .Button}}<form method="post">{{if .Ask}}<label for="date">{{.Ask}}</label><input id="date" type="date" name="date" required value="{{.Date}}" min="{{.Least}}">{{end}}{{if .Again}}<input type="hidden" name="again" value="yes">{{end}}
+<div><button>{{.Button}}</button></div></form>{{end}}
+{{if .Note}}<p class="quiet">{{.Note}}</p>{{end}}</body></html>`))
+
+type actView struct {
+	Title, Says, Wrong, Button, Ask, Date, Least, Note string
+	Again                                              bool
+}
+
+// actRoutes serves the pages of links in mails, and calendars.
+func (s *server) actRoutes(r *gin.Engine) {
+	r.GET(desk.FeedPath+":secret", s.feed)
+	r.GET(desk.ActPath+":token", func(c *gin.Context) {
+		d, err := s.desk.Doing(c, c.Param("token"))
+		if err != nil {
+			s.actFailed(c, err)
+			return
+		}
+		writeAct(c, http.StatusOK, asking(d))
+	})
+	r.POST(desk.ActPath+":token", func(c *gin.Context) {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 1<<16)
+		d, err := s.desk.Do(c, c.Param("token"), c.PostForm("date"), c.PostForm("again") == "yes")
+		if err == nil {
+			writeAct(c, http.StatusOK, done(d, c.PostForm("date")))
+			return
+		}
+		before, again := s.desk.Doing(c, c.Param("token"))
+		if again != nil {
+			s.actFailed(c, err)
+			return
+		}
+		v := asking(before)
+		v.Wrong = err.Error()
+		writeAct(c, http.StatusUnprocessableEntity, v)
+	})
+}
+
+// feed serves a person's calendar of due dates.
+func (s *server) feed(c *gin.Context) {
+	secret, isFeed := strings.CutSuffix(c.Param("secret"), ".ics")
+	name, entries, err := s.desk.Feed(c, secret)
+	if !isFeed || errors.Is(err, desk.ErrNoAccess) {
+		c.String(http.StatusNotFound, "There is no such calendar.\n")
+		return
+	}
+	if err != nil {
+		c.String(s.problem(c, err).Status, "The calendar cannot be made now.\n")
+		return
+	}
+	c.Header("Content-Type", "text/calendar; charset=utf-8")
+	c.Header("Cache-Control", "private, max-age=300")
+	if err := ics.Write(c.Writer, name, entries); err != nil {
+		s.Log.ErrorContext(c, "a calendar could not be written", "err", err)
+	}
+}
+
+func (s *server) actFailed(c *gin.Context, err error) {
+	if !errors.Is(err, desk.ErrLink) {
+		p := s.problem(c, err)
+		writeAct(c, p.Status, actView{Title: p.Title, Says: p.Detail})
+		return
+	}
+	writeAct(c, http.StatusNotFound, actView{Title: "This link is no use any more", Says: "It is not one of ours, or it has expired. The next mail brings new ones."})
+}
+
+func writeAct(c *gin.Context, status int, v actView) {
+	for k, h := range map[string]string{"Cache-Control": "no-store", "Referrer-Policy": "no-referrer", "X-Robots-Tag": "noindex", "X-Frame-Options": "DENY",
+		"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'"} {
+		c.Header(k, h)
+	}
+	c.Status(status)
+	c.Header("Content-Type", "text/html; charset=utf-8")
+	_ = actPage.Execute(c.Writer, v) // the reader may be gone
+}
+
+// asking lays out what is to be confirmed.
+func asking(d *desk.Doing) actView {
+	v := actView{Note: "You are " + d.Name + ". It will stand in the journal as done by you, by mail."}
+	if d.What == "pause" {
+		v = actView{Title: "Pause these mails?", Says: "You will get no more rounds until you let them come again on this page.", Button: "Pause my mails", Note: "You are " + d.Name + "."}
+		if d.Paused {
+			v.Title, v.Says, v.Button, v.Again = "Your mails are paused", "Nothing is sent to you for now.", "Let them come again", true
+		}
+		return v
+	}
+	if d.Over != "" {
+		return actView{Title: titled(d), Says: d.Over}
+	}
+	v.Says = d.Reminder + ", in " + d.Tab + "."
+	switch d.What {
+	case "done":
+		v.Title, v.Button = d.Label+": done?", "Yes, it is done"
+	case "later":
+		v.Title, v.Ask, v.Button = d.Label+": not now?", "Remind me again on", "Put it off"
+		v.Least, v.Date = dayAfter(d.Today, 1), dayAfter(d.Today, 7)
+	case "date":
+		v.Title, v.Ask, v.Button = d.Label+": another date?", d.Column, "Set the date"
+		v.Date = dayAfter(d.Today, 7)
+	}
+	return v
+}
+
+// done says what has been done.
+func done(d *desk.Doing, date string) actView {
+	switch {
+	case d.What == "pause" && d.Paused:
+		v := asking(d)
+		v.Title = "Paused"
+		return v
+	case d.What == "pause":
+		return actView{Title: "Your mails come again", Says: "The next round writes to you when there is something to say."}
+	case d.Over != "":
+		return actView{Title: titled(d), Says: d.Over}
+	}
+	says := map[string]string{"done": "It is marked done.", "later": "It is put off until " + date + ".", "date": d.Column + " is " + date + " now."}[d.What]
+	return actView{Title: d.Label, Says: says, Note: "It stands in the journal as done by " + d.Name + ", by mail. You can close this page."}
+}
+
+func titled(d *desk.Doing) string {
+	if d.Label == "" {
+		return "Nothing to do here"
+	}
+	return d.Label
+}
+
+func dayAfter(day string, n int) string {
+	t, err := time.Parse(time.DateOnly, day)
+	if err != nil {
+		return ""
+	}
+	return t.AddDate(0, 0, n).Format(time.DateOnly)
+}

@@ -1,0 +1,109 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/formats/ics"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
+)
+
+// FeedPath is where calendars of due dates are, followed by a secret and ".ics".
+const FeedPath = "/feed/"
+
+// feedDays is how far ahead a calendar looks.
+const feedDays = 366
+
+// IssueFeed gives the private address of a person's calendar of due dates. An
+// address given before goes on being good.
+func (d *Desk) IssueFeed(ctx context.Context, person int64) (string, error) {
+	secret, err := d.issue(ctx, person, "feed", "calendar", 0)
+	return d.Console + FeedPath + secret + ".ics", err
+}
+
+// DropFeeds makes every calendar address of a person invalid.
+func (d *Desk) DropFeeds(ctx context.Context, person int64) (int64, error) {
+	return d.store.DropTokensOf(ctx, person, "feed")
+}
+
+// Feed gives the calendar of the person for whom a feed's secret stands: the due
+// dates of rows that reminders hold for them, or will hold if nothing is done.
+func (d *Desk) Feed(ctx context.Context, secret string) (string, []ics.Entry, error) {
+	p, err := d.Bearer(ctx, secret, "feed")
+	if err != nil {
+		return "", nil, err
+	}
+	var out []ics.Entry
+	for _, t := range d.State().Trackers() {
+		entries, err := d.feedOf(ctx, t, p)
+		if err != nil {
+			return "", nil, err
+		}
+		out = append(out, entries...)
+	}
+	slices.SortStableFunc(out, func(a, b ics.Entry) int {
+		if c := a.Day.Compare(b.Day); c != 0 {
+			return c
+		}
+		return strings.Compare(a.UID, b.UID)
+	})
+	return "Due, " + p.Name, out, nil
+}
+
+func (d *Desk) feedOf(ctx context.Context, t *sheet.Tracker, p store.Person) ([]ics.Entry, error) {
+	rules, err := d.Book(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	people, _, err := d.Directory(ctx)
+	if err != nil {
+		return nil, err
+	}
+	now := d.Now()
+	until := value.DateOf(now.In(t.Location())).Days() + feedDays
+	link := d.linker(t)
+	var out []ics.Entry
+	for i := range t.Parts {
+		if t.Parts[i].Kind != sheet.PartReminder {
+			continue
+		}
+		r, err := digest.DecodeReminder(&t.Parts[i])
+		if err != nil {
+			return nil, err
+		}
+		if r.Due == "" {
+			continue
+		}
+		c, err := digest.Compile(r, rules.Bound)
+		if err != nil {
+			return nil, err
+		}
+		for _, item := range append(c.Collect(t, people, now).Items, c.Ahead(t, people, now, until)...) {
+			if item.Since == 0 || !slices.Contains(item.To, p.Address) {
+				continue
+			}
+			e := ics.Entry{UID: fmt.Sprintf("%s-%s-%s@kavlo", t.ID, r.ID, item.Row), Day: value.OfDays(item.Since).Time(), Title: item.Label + ": " + r.Name, Text: shownText(r, item), Kind: r.Name, Stated: now.Truncate(time.Second)}
+			if link != nil {
+				e.Link = link(item)
+			}
+			out = append(out, e)
+		}
+	}
+	return out, nil
+}
+
+func shownText(r *digest.Reminder, i digest.Item) string {
+	var lines []string
+	for n, s := range i.Shown {
+		if s != "" {
+			lines = append(lines, r.Show[n].Title+": "+s)
+		}
+	}
+	return strings.Join(append(lines, "In "+i.Tab), "\n")
+}

@@ -1,0 +1,192 @@
+package digest
+
+import (
+	"errors"
+	"fmt"
+	"time"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// compileMore compiles what most reminders lack, and says which part is wrong.
+func (t *tabReminder) compileMore(r *Reminder, b *derive.Bound, scope *clause.Scope) (string, error) {
+	for _, v := range []struct {
+		part, text string
+		to         *clause.ValueFunc
+	}{{"due", r.Due, &t.due}, {"group", r.Group, &t.group}} {
+		if v.text == "" {
+			continue
+		}
+		e, err := clause.CheckValue(v.text, scope)
+		if err != nil {
+			return v.part, err
+		}
+		if v.part == "due" && e.Type() != clause.Date && e.Type() != clause.DateTime {
+			return v.part, fmt.Errorf("due is a date, and this is %s", e.Type())
+		}
+		*v.to = e.Value()
+	}
+	raise := ""
+	if r.Raise != nil {
+		raise = r.Raise.To
+	}
+	for _, v := range []struct {
+		part, text string
+		to         *clause.ValueFunc
+	}{{"copy", r.Copy, &t.copy}, {"otherwise", r.Otherwise, &t.otherwise}, {"raise", raise, &t.raise}} {
+		if v.text == "" {
+			continue
+		}
+		e, err := clause.CheckTemplate(v.text, scope)
+		if err != nil {
+			return v.part, err
+		}
+		*v.to = e.Value()
+	}
+	tab := b.Shape.TabByID(t.tab)
+	for _, cell := range r.Act.Done {
+		if c := tab.ByID(cell.Column); c == nil || c.Computed() {
+			return "act", &sheet.NotFound{What: "stored column", Name: cell.Column.String(), In: tab.Name}
+		}
+		e, err := clause.CheckTemplate(cell.To, scope)
+		if err != nil {
+			return "act", err
+		}
+		t.done = append(t.done, e.Value())
+	}
+	if id := r.Act.Date; id != 0 {
+		if c := tab.ByID(id); c == nil || c.Computed() || c.Type.Kind != value.Date {
+			return "act", errors.New("the date that can be set from a mail is a stored date column of every tab of the reminder")
+		}
+	}
+	return "", nil
+}
+
+// State is what is known of a row that a reminder holds, from earlier rounds
+// and from what people did.
+type State struct {
+	Since time.Time // when a round first held it
+	Told  time.Time // when a round last told of it; zero: never
+	Until int64     // day until which it is put off, days since 1970-01-01; 0: not
+	Done  bool      // somebody said so; the row has not changed enough to leave the reminder
+}
+
+// Apply leaves out what is not to be told at now, which is in the tracker's
+// zone: rows that are put off or done, and rows that were told of already and
+// are not to be repeated. It raises what has been overdue for long.
+func (c *Compiled) Apply(h Holding, states map[sheet.RowID]State, now time.Time, working recur.WorkingDays) Holding {
+	today := value.DateOf(now).Days()
+	out := Holding{Reminder: h.Reminder, PassedOver: h.PassedOver, Held: len(h.Items) + len(h.Nobody)}
+	keep := func(items []Item) []Item {
+		var kept []Item
+		for _, it := range items {
+			s := states[it.Row]
+			if s.Done || s.Until > today || !c.again(s, now) {
+				continue
+			}
+			it.New = s.Told.IsZero()
+			if it.Since == 0 {
+				if it.Since = today; !s.Since.IsZero() {
+					it.Since = value.DateOf(s.Since.In(now.Location())).Days()
+				}
+			}
+			if r := c.Raise; r != nil && len(it.raise) > 0 {
+				days := today - it.Since
+				if r.Workdays {
+					days = working.Between(it.Since, today)
+				}
+				if days >= int64(r.After) {
+					it.tell(it.raise, Raised)
+				}
+			}
+			kept = append(kept, it)
+		}
+		return kept
+	}
+	out.Items = keep(h.Items)
+	for _, it := range keep(h.Nobody) {
+		if len(it.To) > 0 { // raised to somebody, at least
+			out.Items = append(out.Items, it)
+		} else {
+			out.Nobody = append(out.Nobody, it)
+		}
+	}
+	return out
+}
+
+// again reports whether a row that was told of is told of again.
+func (c *Compiled) again(s State, now time.Time) bool {
+	switch {
+	case s.Told.IsZero() || c.Repeat == 0:
+		return true
+	case c.Repeat == Once:
+		return false
+	}
+	return value.DateOf(now).Days()-value.DateOf(s.Told.In(now.Location())).Days() >= int64(c.Repeat)
+}
+
+// Ahead gives the rows with a due day from today on that the reminder will hold
+// the day after it, if nothing changes, besides those it holds now.
+func (c *Compiled) Ahead(t *sheet.Tracker, people Directory, now time.Time, until int64) []Item {
+	var out []Item
+	today := value.DateOf(now.In(t.Location())).Days()
+	for _, tr := range c.tabs {
+		if tr.due == nil {
+			continue
+		}
+		tab := t.TabByID(tr.tab)
+		env := c.bound.Env(t, tab, now)
+		for row := range t.Rows(tr.tab) {
+			derive.Look(env, row)
+			due := tr.due(env)
+			if due.IsOdd() || due.IsBlank() || due.Days() < today || due.Days() > until {
+				continue
+			}
+			then := c.bound.Env(t, tab, now.AddDate(0, 0, int(due.Days()-today)+1))
+			derive.Look(then, row)
+			if tr.where(then) != clause.Yes {
+				continue
+			}
+			derive.Look(env, row)
+			out = append(out, c.item(tr, env, t, tab, row, people))
+		}
+	}
+	return out
+}
+
+// Holds reports whether the reminder holds a row at a moment.
+func (c *Compiled) Holds(t *sheet.Tracker, row *sheet.Row, now time.Time) bool {
+	for _, tr := range c.tabs {
+		if tr.tab == row.Tab {
+			env := c.bound.Env(t, t.TabOf(row), now)
+			derive.Look(env, row)
+			return tr.where(env) == clause.Yes
+		}
+	}
+	return false
+}
+
+// DoneCells gives what marking a row done puts into it.
+func (c *Compiled) DoneCells(t *sheet.Tracker, row *sheet.Row, now time.Time) (map[sheet.ColumnID]value.Value, error) {
+	for _, tr := range c.tabs {
+		if tr.tab != row.Tab {
+			continue
+		}
+		env := c.bound.Env(t, t.TabOf(row), now)
+		derive.Look(env, row)
+		out := map[sheet.ColumnID]value.Value{}
+		for i, cell := range c.Act.Done {
+			v := tr.done[i](env)
+			if v.IsOdd() {
+				return nil, fmt.Errorf("what marks it done cannot be worked out: %s", env.Fault)
+			}
+			out[cell.Column] = v
+		}
+		return out, nil
+	}
+	return nil, nil
+}

@@ -1,0 +1,141 @@
+package digest_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
+)
+
+const raised = `
+tracker: Loans
+zone: UTC
+tabs:
+  Crating: { columns: { Object: { type: text }, Registrar: { type: person }, Stage: { type: text }, Due: { type: date }, Closed: { type: checkbox } } }
+reminders:
+  - name: Late
+    in: Crating
+    where: Due before today and not Closed
+    show: [Object, Due]
+    order: Due
+    to: "{Registrar}"
+    due: Due
+    group: Stage
+    copy: copy@example.org
+    otherwise: desk@example.org
+    raise: { after: 5 workdays, to: "head@example.org; marta@example.org" }
+    repeat: every 3 days
+    act: { done: { Closed: "yes", Stage: "{Stage}, done" }, date: Due }
+rounds:
+  - { name: Morning, clock: daily at 08:30, reminders: all, subject: "{count} wait" }
+`
+
+func compiled(t *testing.T, k *testkit.Kit, change func(*digest.Reminder)) *digest.Compiled {
+	t.Helper()
+	bound, err := derive.Bind(k.Tracker().Shape)
+	require.NoError(t, err)
+	p, err := k.Tracker().Part(sheet.PartReminder, "Late")
+	require.NoError(t, err)
+	r, err := digest.DecodeReminder(p)
+	require.NoError(t, err)
+	change(r)
+	c, err := digest.Compile(r, bound)
+	require.NoError(t, err)
+	return c
+}
+
+func TestWhoIsToldOfWhat(t *testing.T) {
+	k := testkit.New(t, raised)
+	k.Add("Crating", "Object=Bell", "Registrar=marta@example.org", "Stage=B", "Due=2026-03-24") // a day late
+	k.Add("Crating", "Object=Lamp", "Registrar=joren@example.org", "Stage=A", "Due=2026-03-18") // five workdays late
+	k.Add("Crating", "Object=Horn", "Stage=A", "Due=2026-03-19")                                // nobody's
+	k.Add("Crating", "Object=Closed", "Registrar=marta@example.org", "Due=2026-03-01", "Closed=yes")
+	c := compiled(t, k, func(*digest.Reminder) {})
+	h := c.Apply(c.Collect(k.Tracker(), nil, testkit.Now), nil, testkit.Now, k.Tracker().Working)
+	told := map[string][]string{}
+	for _, it := range h.Items {
+		for _, to := range it.To {
+			told[to] = append(told[to], it.Label+" "+string(it.Why[to]))
+		}
+	}
+	assert.Equal(t, map[string][]string{"marta@example.org": {"Lamp raised to you", "Bell "}, "joren@example.org": {"Lamp "}, "desk@example.org": {"Horn nobody's yet"},
+		"copy@example.org": {"Lamp for your information", "Horn for your information", "Bell for your information"}, "head@example.org": {"Lamp raised to you"}}, told, "grouped by stage, then by date")
+	assert.Equal(t, 3, h.Held)
+
+	_, round := collect(t, k)
+	letters, err := digest.Letters([]digest.Holding{h}, digest.Context{Round: round, Tracker: "Loans", Now: testkit.Now, Pause: func(to string) string { return "https://kavlo.example.org/pause/" + to },
+		Act: func(_ *digest.Reminder, i digest.Item, to, what string) string {
+			return "https://kavlo.example.org/" + what + "/" + i.Label
+		}})
+	require.NoError(t, err)
+	byTo := map[string]digest.Letter{}
+	for _, l := range letters {
+		byTo[l.To] = l
+	}
+	marta := byTo["marta@example.org"]
+	assert.Contains(t, marta.Text, "Late (1), raised to you")
+	assert.Contains(t, marta.Text, "B:\n* Bell")
+	assert.Contains(t, marta.Text, "Done: https://kavlo.example.org/done/Bell")
+	assert.Contains(t, marta.HTML, `href="https://kavlo.example.org/date/Bell"`)
+	assert.Contains(t, marta.Text, "Pause these mails: https://kavlo.example.org/pause/marta@example.org")
+	assert.NotContains(t, byTo["copy@example.org"].Text, "Done:", "who is told for information has nothing to do")
+}
+
+func TestRowsAreRepeatedPutOffAndDone(t *testing.T) {
+	k := testkit.New(t, raised)
+	id := k.Add("Crating", "Object=Bell", "Registrar=marta@example.org", "Due=2026-03-24")
+	today := int64(20537) // 2026-03-25
+	day := 24 * time.Hour
+	for name, c := range map[string]struct {
+		repeat int
+		state  digest.State
+		told   bool
+	}{
+		"new":                    {3, digest.State{}, true},
+		"told yesterday":         {3, digest.State{Told: testkit.Now.Add(-day)}, false},
+		"told three days ago":    {3, digest.State{Told: testkit.Now.Add(-3*day + time.Hour)}, true},
+		"told, every round":      {0, digest.State{Told: testkit.Now.Add(-time.Hour)}, true},
+		"told, once":             {digest.Once, digest.State{Told: testkit.Now.Add(-300 * day)}, false},
+		"once, not told yet":     {digest.Once, digest.State{Since: testkit.Now.Add(-day)}, true},
+		"put off until tomorrow": {0, digest.State{Until: today + 1}, false},
+		"put off until today":    {0, digest.State{Until: today}, true},
+		"done":                   {0, digest.State{Done: true}, false},
+	} {
+		r := compiled(t, k, func(r *digest.Reminder) { r.Repeat = c.repeat })
+		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]digest.State{id: c.state}, testkit.Now, k.Tracker().Working)
+		assert.Equal(t, c.told, len(h.Items) == 1, name)
+		if c.told {
+			assert.Equal(t, c.state.Told.IsZero(), h.Items[0].New, name)
+		}
+		assert.Equal(t, 1, h.Held, name)
+	}
+	// without a due day, days count from when a round first held the row
+	r := compiled(t, k, func(r *digest.Reminder) { r.Due = "" })
+	for days, want := range map[int]bool{4: false, 7: true} { // five workdays are seven days
+		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]digest.State{id: {Since: testkit.Now.Add(-time.Duration(days) * day)}}, testkit.Now, k.Tracker().Working)
+		require.Len(t, h.Items, 1)
+		assert.Equal(t, want, h.Items[0].Why["head@example.org"] == digest.Raised, "after %d days", days)
+	}
+	cells, err := r.DoneCells(k.Tracker(), k.Row("Bell"), testkit.Now)
+	require.NoError(t, err)
+	assert.Equal(t, ", done", cells[k.Column("Stage").ID].String())
+	assert.True(t, r.Holds(k.Tracker(), k.Row("Bell"), testkit.Now))
+}
+
+func TestWhatWillBeDue(t *testing.T) {
+	k := testkit.New(t, raised)
+	k.Add("Crating", "Object=Bell", "Registrar=marta@example.org", "Due=2026-04-24")
+	k.Add("Crating", "Object=Held", "Registrar=marta@example.org", "Due=2026-03-24")
+	k.Add("Crating", "Object=Closed", "Registrar=marta@example.org", "Due=2026-04-24", "Closed=yes")
+	k.Add("Crating", "Object=Far", "Registrar=marta@example.org", "Due=2028-04-24")
+	c := compiled(t, k, func(*digest.Reminder) {})
+	ahead := c.Ahead(k.Tracker(), nil, testkit.Now, 20537+366)
+	require.Len(t, ahead, 1, "what is closed will not be late, what is held is told of already")
+	assert.Equal(t, "Bell", ahead[0].Label)
+}

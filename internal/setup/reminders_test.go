@@ -1,0 +1,49 @@
+package setup_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/internal/setup"
+)
+
+const withReminders = `tracker: Loans
+zone: UTC
+tabs:
+  Crating: { columns: { Object: { type: text }, Registrar: { type: person }, Due: { type: date }, Closed: { type: checkbox } } }
+reminders:
+`
+
+func TestRemindersAreReadAndWritten(t *testing.T) {
+	text := withReminders + `  - { name: A, in: Crating, where: Due before today, to: "{Registrar}", due: Due, group: upper(Object), copy: a@example.org, otherwise: b@example.org, raise: { after: 5 workdays, to: c@example.org }, repeat: every 3 days, act: { done: { Closed: "yes" }, date: Due } }
+  - { name: B, in: Crating, where: Due before today, to: "{Registrar}", raise: { after: 7 days, to: "{Registrar}" }, repeat: once, act: no }
+`
+	shape, err := setup.Parse([]byte(text), nil, ids())
+	require.NoError(t, err)
+	require.NoError(t, valid(t, text))
+	saved, err := setup.Encode(shape)
+	require.NoError(t, err)
+	again, err := setup.Parse(saved, shape, ids())
+	require.NoError(t, err, "%s", saved)
+	assert.Equal(t, shape, again)
+}
+
+func TestMistakesInReminders(t *testing.T) {
+	for more, says := range map[string]string{
+		"due: Object": "due is a date, and this is text",
+		"due: Dew":    "did you mean Due?",
+		"raise: { after: soon, to: a@example.org }": "write 7 days or 5 workdays",
+		"raise: { after: 7 days }":                  "say to whom",
+		"raise: { after: 0 days, to: a@b.example }": "write 7 days or 5 workdays",
+		"repeat: sometimes":                         "write every round, once or every 3 days",
+		"repeat: every 3 days or so":                "write every round, once or every 3 days",
+		"act: { done: { Closd: yes } }":             "did you mean Closed?",
+		"act: { date: Object }":                     "stored date column",
+		"act: { finish: yes }":                      `there is no key "finish"`,
+	} {
+		_, err := setup.Parse([]byte(withReminders+"  - { name: A, in: Crating, where: Due before today, to: \"{Registrar}\", "+more+" }\n"), nil, ids())
+		require.ErrorContains(t, err, says, more)
+	}
+}

@@ -1,0 +1,91 @@
+package store
+
+import (
+	"context"
+	"crypto/rand"
+	"fmt"
+	"time"
+
+	"example.org/kavlo/internal/sheet"
+)
+
+// Reminded is what is known of a row that a reminder holds.
+type Reminded struct {
+	Row   sheet.RowID
+	Since time.Time // when a round first held it
+	Told  time.Time // when a round last told of it; zero: never
+	Until int64     // day until which it is put off, since 1970-01-01
+	Done  bool      // a person said so
+}
+
+// Reminded gives what is known of the rows of a reminder.
+func (s *Store) Reminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID) (map[sheet.RowID]Reminded, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT row, since, told, until, done FROM reminded WHERE tracker=? AND reminder=?", int64(tracker), int64(reminder))
+	if err != nil {
+		return nil, fmt.Errorf("reading what reminders know: %w", err)
+	}
+	defer rows.Close()
+	out := map[sheet.RowID]Reminded{}
+	for rows.Next() {
+		var r Reminded
+		var since, told string
+		if err := rows.Scan(&r.Row, &since, &told, &r.Until, &r.Done); err != nil {
+			return nil, fmt.Errorf("reading what reminders know: %w", err)
+		}
+		r.Since, r.Told = unstamp(since), unstamp(told)
+		out[r.Row] = r
+	}
+	return out, rows.Err()
+}
+
+// PutReminded keeps what is known of a row.
+func (b *Batch) PutReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID, r Reminded) error {
+	return b.exec(ctx, "reminded put", int64(tracker), int64(reminder), int64(r.Row), stamp(r.Since), stamp(r.Told), r.Until, r.Done)
+}
+
+// DropReminded forgets a row that a reminder holds no more.
+func (b *Batch) DropReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID, row sheet.RowID) error {
+	return b.exec(ctx, "reminded drop", int64(tracker), int64(reminder), int64(row))
+}
+
+// Paused gives the addresses that get no rounds, and since when.
+func (s *Store) Paused(ctx context.Context) (map[string]time.Time, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT address, at FROM paused")
+	if err != nil {
+		return nil, fmt.Errorf("reading who gets no mail: %w", err)
+	}
+	defer rows.Close()
+	out := map[string]time.Time{}
+	for rows.Next() {
+		var address, at string
+		if err := rows.Scan(&address, &at); err != nil {
+			return nil, fmt.Errorf("reading who gets no mail: %w", err)
+		}
+		out[address] = unstamp(at)
+	}
+	return out, rows.Err()
+}
+
+// SetPaused lets somebody get no rounds, or get them again.
+func (s *Store) SetPaused(ctx context.Context, address string, paused bool, now time.Time) error {
+	var err error
+	if paused {
+		_, err = s.write1(ctx, "INSERT OR IGNORE INTO paused(address, at) VALUES (?,?)", address, stamp(now))
+	} else {
+		_, err = s.write1(ctx, "DELETE FROM paused WHERE address=?", address)
+	}
+	return err
+}
+
+// OwnKey gives a random text that the workspace keeps under a name, made when
+// it is first asked for.
+func (s *Store) OwnKey(ctx context.Context, name string) (string, error) {
+	if _, err := s.write1(ctx, "INSERT OR IGNORE INTO own(name, value) VALUES (?,?)", name, rand.Text()); err != nil {
+		return "", err
+	}
+	var v string
+	if err := s.read.QueryRowContext(ctx, "SELECT value FROM own WHERE name=?", name).Scan(&v); err != nil {
+		return "", fmt.Errorf("reading the workspace's %s: %w", name, err)
+	}
+	return v, nil
+}
