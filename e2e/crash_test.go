@@ -41,10 +41,10 @@ type process struct {
 	api *client.Client
 }
 
-func start(t *testing.T, program, dir string) *process {
+func start(t *testing.T, program, dir string, with ...string) *process {
 	t.Helper()
 	_ = os.Remove(filepath.Join(dir, service.AddressFile))
-	cmd := exec.Command(program, "serve", "--data", dir, "--listen", "127.0.0.1:0")
+	cmd := exec.Command(program, append([]string{"serve", "--data", dir, "--listen", "127.0.0.1:0"}, with...)...)
 	cmd.Stderr = os.Stderr
 	require.NoError(t, cmd.Start())
 	p := &process{cmd: cmd}

@@ -11,6 +11,7 @@ import (
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
 )
 
 // Clocked is a part that the clock wakes.
@@ -22,6 +23,7 @@ type Clocked struct {
 	Last    time.Time // the last occurrence it ran for; zero if never
 	clock   *recur.Clock
 	skip    bool // let missed occurrences go
+	closed  digest.Closed
 	paused  bool
 }
 
@@ -31,6 +33,10 @@ const grace = 2 * time.Minute
 // Clocked gives every part that the clock wakes, the next first.
 func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 	var out []Clocked
+	last, err := d.store.ClockedAll(ctx)
+	if err != nil {
+		return nil, err
+	}
 	for _, t := range d.State().Trackers() {
 		for i := range t.Parts {
 			c, err := clocked(t, &t.Parts[i])
@@ -40,14 +46,12 @@ func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 			if c == nil || c.paused {
 				continue
 			}
-			if c.Last, err = d.store.Clocked(ctx, t.ID, c.Part.ID); err != nil {
-				return nil, err
-			}
+			c.Last = last[store.Part{Tracker: t.ID, ID: c.Part.ID}]
 			from := c.Last
 			if from.IsZero() {
 				from = d.Now()
 			}
-			if next, ok := c.clock.NextAfter(from, t.Location()); ok {
+			if next, ok := c.nextAfter(from); ok {
 				c.Next = next
 				out = append(out, *c)
 			}
@@ -71,7 +75,7 @@ func clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
 		if err != nil {
 			return nil, err
 		}
-		c.Phrase, c.skip = r.Clock, r.Missed == digest.Skip
+		c.Phrase, c.skip, c.closed = r.Clock, r.Missed == digest.Skip, r.Closed
 	case sheet.PartSync:
 		s, err := setup.DecodeSync(p)
 		if err != nil {
@@ -85,6 +89,41 @@ func clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
 	var err error
 	c.clock, err = recur.Parse(c.Phrase)
 	return c, err
+}
+
+// nextAfter gives the next time after t at which the part is to run, with closed
+// days left out or moved as it says.
+func (c *Clocked) nextAfter(t time.Time) (time.Time, bool) {
+	zone := c.Tracker.Location()
+	for range 1000 { // a week without a working day is no working week
+		next, ok := c.clock.NextAfter(t, zone)
+		if !ok || c.closed == digest.Open || c.open(next) {
+			return next, ok
+		}
+		if c.closed == digest.NextOpened {
+			return c.opened(next), true
+		}
+		t = next
+	}
+	return time.Time{}, false
+}
+
+// open reports whether a moment falls on a working day of the tracker.
+func (c *Clocked) open(t time.Time) bool {
+	return c.Tracker.Working.Working(value.DateOf(t.In(c.Tracker.Location())).Days())
+}
+
+// opened gives when an occurrence comes: at its hour or, where it is moved, at that
+// hour of the first working day from it on.
+func (c *Clocked) opened(t time.Time) time.Time {
+	local := t.In(c.Tracker.Location())
+	for range 1000 {
+		if c.closed != digest.NextOpened || c.open(local) {
+			break
+		}
+		local = local.AddDate(0, 0, 1)
+	}
+	return local
 }
 
 // clockLoop runs what comes due.
@@ -131,7 +170,7 @@ func (d *Desk) Tick(ctx context.Context) (time.Time, error) {
 		if err != nil {
 			d.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
 		}
-		if after, ok := c.clock.NextAfter(now, c.Tracker.Location()); ok && (next.IsZero() || after.Before(next)) {
+		if after, ok := c.nextAfter(now); ok && (next.IsZero() || after.Before(next)) {
 			next = after
 		}
 	}
@@ -155,7 +194,16 @@ func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error 
 	if !ok {
 		return nil
 	}
-	if c.skip && now.Sub(occurrence) > grace {
+	if c.closed != digest.Open && !c.open(now) {
+		return nil // it waits for a working day
+	}
+	for c.closed == digest.LeaveOut && ok && !c.open(occurrence) {
+		occurrence, ok = c.clock.Latest(occurrence.Add(-time.Second), c.Tracker.Location())
+	}
+	if !ok || !occurrence.After(c.Last) {
+		return nil
+	}
+	if c.skip && now.Sub(c.opened(occurrence)) > grace {
 		return d.setClocked(ctx, c, occurrence)
 	}
 	mark := func(ctx context.Context, b *store.Batch, _ *Result) error {

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"slices"
@@ -12,6 +13,7 @@ import (
 	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
 )
 
 // RoundPlan is what a round would send now.
@@ -25,10 +27,15 @@ type RoundPlan struct {
 
 	held map[sheet.PartID][]sheet.RowID // what each reminder holds, told of or not
 	told map[sheet.PartID]map[sheet.RowID]bool
+	of   map[sheet.PartID]sheet.TrackerID // the reminders' trackers
 }
 
 // PlanRound works out what a round would send now; it sends nothing.
 func (d *Desk) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*RoundPlan, error) {
+	return d.planRound(ctx, t, name, true)
+}
+
+func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, links bool) (*RoundPlan, error) {
 	p, err := t.Part(sheet.PartRound, name)
 	if err != nil {
 		return nil, err
@@ -42,10 +49,17 @@ func (d *Desk) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*R
 		return nil, err
 	}
 	now := d.Now()
-	plan := &RoundPlan{Round: round, held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}}
+	plan := &RoundPlan{Round: round, held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}, of: map[sheet.PartID]sheet.TrackerID{}}
 	holdings, err := d.holdings(ctx, t, round, now, plan)
 	if err != nil {
 		return nil, err
+	}
+	if round.Everywhere {
+		more, err := d.holdingsElsewhere(ctx, t, round, now, plan)
+		if err != nil {
+			return nil, err
+		}
+		holdings = append(holdings, more...)
 	}
 	for _, h := range holdings {
 		plan.Nobody = append(plan.Nobody, h.Nobody...)
@@ -58,6 +72,14 @@ func (d *Desk) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*R
 	act, pause, err := d.acting(ctx, t)
 	if err != nil {
 		return nil, err
+	}
+	if !links {
+		act, pause = nil, nil
+		for i := range holdings {
+			if holdings[i].Place != nil {
+				holdings[i].Place.Act = nil
+			}
+		}
 	}
 	plan.Letters, err = digest.Letters(holdings, digest.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: d.linker(t), Act: act, Pause: pause})
 	if err != nil {
@@ -126,6 +148,56 @@ func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.Com
 	return out, nil
 }
 
+// holdingsElsewhere gives what the reminders of the other trackers hold, with
+// where their rows are.
+func (d *Desk) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, round *digest.CompiledRound, now time.Time, plan *RoundPlan) ([]digest.Holding, error) {
+	var out []digest.Holding
+	for _, t := range d.State().Trackers() {
+		if t.ID == home.ID {
+			continue
+		}
+		more, err := d.holdings(ctx, t, round, now, plan)
+		if err != nil {
+			return nil, err
+		}
+		act, _, err := d.acting(ctx, t)
+		if err != nil {
+			return nil, err
+		}
+		for i := range more {
+			more[i].Place = &digest.Place{Tracker: t.Name, Link: d.linker(t), Act: act}
+		}
+		out = append(out, more...)
+	}
+	return out, nil
+}
+
+// TryRound sends one person the mail that a round would send now, for a look;
+// where the round has nothing for them, somebody else's. Its links do nothing.
+func (d *Desk) TryRound(ctx context.Context, t *sheet.Tracker, name, to string) (*digest.Letter, error) {
+	if d.Mailer == nil {
+		return nil, errors.New("this service sends no mail: start it with --smtp")
+	}
+	if v, err := value.Parse(to, value.Type{Kind: value.Person}); err != nil || v.IsBlank() {
+		return nil, fmt.Errorf("%q is not a mail address", to)
+	}
+	plan, err := d.planRound(ctx, t, name, false)
+	if err != nil {
+		return nil, err
+	}
+	if len(plan.Letters) == 0 {
+		return nil, errors.New("the round has nothing to say now, so there is nothing to look at")
+	}
+	l := plan.Letters[0]
+	for _, own := range plan.Letters {
+		if own.To == to {
+			l = own
+		}
+	}
+	now := d.Now()
+	return &l, d.Mailer.Send(ctx, &Mail{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), To: to, Subject: "For a look: " + l.Subject, Text: l.Text, HTML: l.HTML, Date: now})
+}
+
 // remembered applies what is known of the rows from earlier rounds, and notes
 // for the plan what is held and what is told.
 func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *digest.Compiled, h digest.Holding, now time.Time, plan *RoundPlan) (digest.Holding, error) {
@@ -143,7 +215,7 @@ func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *digest.Compi
 		}
 	}
 	h = c.Apply(h, states, now.In(t.Location()), t.Working)
-	plan.told[c.ID] = map[sheet.RowID]bool{}
+	plan.told[c.ID], plan.of[c.ID] = map[sheet.RowID]bool{}, t.ID
 	for i := range h.Items {
 		plan.told[c.ID][h.Items[i].Row] = true
 	}
@@ -152,9 +224,10 @@ func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *digest.Compi
 
 // remember keeps, with the mails of a round, since when rows are held and that
 // they were told of, and forgets rows that are held no more.
-func (d *Desk) remember(ctx context.Context, b *store.Batch, tracker sheet.TrackerID, plan *RoundPlan) error {
+func (d *Desk) remember(ctx context.Context, b *store.Batch, plan *RoundPlan) error {
 	now := d.Now()
 	for reminder, told := range plan.told {
+		tracker := plan.of[reminder]
 		known, err := d.store.Reminded(ctx, tracker, reminder)
 		if err != nil {
 			return err
@@ -237,7 +310,7 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 				}
 			}
 			if detail.Queued > 0 || len(plan.Letters) == 0 { // the same occurrence again tells nobody anything
-				if err := d.remember(ctx, b, t.ID, plan); err != nil {
+				if err := d.remember(ctx, b, plan); err != nil {
 					return err
 				}
 			}

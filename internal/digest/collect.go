@@ -64,6 +64,14 @@ type Holding struct {
 	PassedOver []string // rows that could not be judged, in words
 	Nobody     []Item   // rows that no address could be found for
 	Held       int      // rows, told of or not
+	Place      *Place   // where the rows are, if not where the letter says
+}
+
+// Place is a tracker whose rows a letter tells of, besides its own.
+type Place struct {
+	Tracker string
+	Link    func(Item) string
+	Act     func(r *Reminder, i Item, to, what string) string
 }
 
 // Directory finds people's addresses by name; a name that is an address

@@ -90,7 +90,21 @@ type Round struct {
 	Reminders []sheet.PartID `json:"reminders,omitempty"`
 	Subject   string         `json:"subject"`
 	Missed    Missed         `json:"missed,omitempty"`
+	// Everywhere collects the reminders of every tracker of the workspace.
+	Everywhere bool   `json:"everywhere,omitempty"`
+	Closed     Closed `json:"closed,omitempty"`
 }
+
+// Closed says what becomes of an occurrence on a day that is no working day.
+type Closed string
+
+// An occurrence on a closed day comes all the same, or is left out, or comes on
+// the next working day at the same hour.
+const (
+	Open       Closed = ""
+	LeaveOut   Closed = "skip"
+	NextOpened Closed = "next working day"
+)
 
 // DecodeReminder reads a reminder from a tracker's part.
 func DecodeReminder(p *sheet.Part) (*Reminder, error) {

@@ -30,11 +30,12 @@ type Letter struct {
 
 // Section is what one reminder holds for the person.
 type Section struct {
-	Title  string
-	Why    Standing
-	Remark string
-	Heads  []string
-	Rows   []Line
+	Title   string
+	Tracker string // of the rows, where it is not the round's
+	Why     Standing
+	Remark  string
+	Heads   []string
+	Rows    []Line
 
 	reminder sheet.PartID
 	group    string
@@ -63,7 +64,9 @@ type Context struct {
 	// date; nil: mails only tell.
 	Act   func(r *Reminder, i Item, to, what string) string
 	Pause func(to string) string // where one stops the mails; may be nil
-	Names map[string]string      // people's names by address
+
+	foreign bool              // the rows are of another tracker than the round's
+	Names   map[string]string // people's names by address
 }
 
 // Letters gives one letter a person, in order of address; nobody whom no row
@@ -80,7 +83,7 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 					byPerson[to] = l
 					people = append(people, to)
 				}
-				l.take(h.Reminder, item, ctx)
+				l.take(h.Reminder, item, ctx.at(h.Place))
 			}
 		}
 	}
@@ -102,6 +105,14 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 	return out, nil
 }
 
+// at gives the context of rows of another tracker.
+func (c Context) at(p *Place) Context {
+	if p != nil {
+		c.Tracker, c.Link, c.Act, c.foreign = p.Tracker, p.Link, p.Act, true
+	}
+	return c
+}
+
 func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 	l.Count++
 	if item.New {
@@ -112,6 +123,9 @@ func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 	if at < 0 {
 		at = len(l.Sections)
 		s := Section{Title: r.Name, Why: why, Remark: r.Remark, reminder: r.ID}
+		if ctx.foreign {
+			s.Tracker = ctx.Tracker
+		}
 		for _, shown := range r.Show {
 			s.Heads = append(s.Heads, shown.Title)
 		}

@@ -80,7 +80,7 @@ type State struct {
 // are not to be repeated. It raises what has been overdue for long.
 func (c *Compiled) Apply(h Holding, states map[sheet.RowID]State, now time.Time, working recur.WorkingDays) Holding {
 	today := value.DateOf(now).Days()
-	out := Holding{Reminder: h.Reminder, PassedOver: h.PassedOver, Held: len(h.Items) + len(h.Nobody)}
+	out := Holding{Reminder: h.Reminder, PassedOver: h.PassedOver, Place: h.Place, Held: len(h.Items) + len(h.Nobody)}
 	keep := func(items []Item) []Item {
 		var kept []Item
 		for _, it := range items {

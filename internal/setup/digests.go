@@ -98,8 +98,8 @@ func (d *decoder) readRound(m *mapping) (any, error) {
 		return nil, err
 	}
 	for _, n := range names {
-		if n == "all" {
-			r.All = true
+		if n == "all" || n == "all trackers" {
+			r.All, r.Everywhere = true, r.Everywhere || n == "all trackers"
 			continue
 		}
 		p, err := d.shape.Part(sheet.PartReminder, n)
@@ -115,6 +115,15 @@ func (d *decoder) readRound(m *mapping) (any, error) {
 	default:
 		return nil, m.get("missed").fail("%q is not a way to treat a missed round: write run once or skip", missed)
 	}
+	if err != nil {
+		return nil, err
+	}
+	closed, err := m.get("closed days").text()
+	switch r.Closed = digest.Closed(closed); r.Closed {
+	case digest.Open, digest.LeaveOut, digest.NextOpened:
+	default:
+		return nil, m.get("closed days").fail("%q is not a way to treat closed days: write skip or next working day", closed)
+	}
 	return r, err
 }
 
@@ -124,9 +133,12 @@ func (e *encoder) round(p *sheet.Part) (*yaml.Node, error) {
 		return nil, err
 	}
 	b := build().text("name", p.Name).text("remark", r.Remark).text("clock", r.Clock)
-	if r.All {
+	switch {
+	case r.Everywhere:
+		b.put("reminders", word("all trackers"))
+	case r.All:
 		b.put("reminders", word("all"))
-	} else {
+	default:
 		var names []string
 		for _, id := range r.Reminders {
 			for i := range e.shape.Parts {
@@ -137,7 +149,7 @@ func (e *encoder) round(p *sheet.Part) (*yaml.Node, error) {
 		}
 		b.put("reminders", scalars(names))
 	}
-	return b.text("subject", r.Subject).text("missed", string(r.Missed)).n, nil
+	return b.text("subject", r.Subject).text("missed", string(r.Missed)).text("closed days", string(r.Closed)).n, nil
 }
 
 // checkPart compiles a part against the shape.

@@ -45,6 +45,9 @@ func Sentence(p *sheet.Part, shape *sheet.Shape) (string, error) {
 			return "", err
 		}
 		what := "what every reminder holds"
+		if r.Everywhere {
+			what = "what every reminder of every tracker holds"
+		}
 		if !r.All {
 			what = "what " + e.partNames(r.Reminders) + " holds"
 		}

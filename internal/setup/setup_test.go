@@ -156,7 +156,7 @@ func TestPartsAreSaidAsSentences(t *testing.T) {
 	for name, want := range map[string]string{
 		"Move loans to their stage":  "When Stage is edited: rows of Requested, Agreed, Crating, In transit, On display or Returned where Stage is not blank and Stage is not tab → move to the tab that Stage names and clear Flag.",
 		"Mark loans past their date": "By the clock, weekdays at 08:00: rows of Requested, Agreed or Crating where Due before today and Flag is blank → set Flag to Late.",
-		"Crates not there yet":       "Rows of In transit where Expected before today concern Courier and Registrar.",
+		"Crates not there yet":       "Rows of In transit where Expected before today concern Courier.",
 		"Lenders":                    "Lender register and Lenders are kept in step both ways by Lender no; where both changed, a person decides; what is gone is marked, daily at 6:00.",
 		"Morning round":              "Weekdays at 08:30: each person gets one mail with what every reminder holds for them, and nobody an empty one.",
 	} {

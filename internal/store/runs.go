@@ -190,14 +190,29 @@ func (s *Store) PruneRuns(ctx context.Context, before time.Time) error {
 	return b.Commit()
 }
 
-// Clocked gives the last occurrence for which a clocked part ran; zero if never.
-func (s *Store) Clocked(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID) (time.Time, error) {
-	var last string
-	err := s.read.QueryRowContext(ctx, "SELECT last FROM clocked WHERE tracker=? AND part=?", int64(tracker), int64(part)).Scan(&last)
-	if errors.Is(err, sql.ErrNoRows) {
-		return time.Time{}, nil
+// Part names a part of a tracker.
+type Part struct {
+	Tracker sheet.TrackerID
+	ID      sheet.PartID
+}
+
+// ClockedAll gives the last occurrence for which each clocked part ran.
+func (s *Store) ClockedAll(ctx context.Context) (map[Part]time.Time, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT tracker, part, last FROM clocked")
+	if err != nil {
+		return nil, fmt.Errorf("reading the clock: %w", err)
 	}
-	return unstamp(last), err
+	defer rows.Close()
+	out := map[Part]time.Time{}
+	for rows.Next() {
+		var p Part
+		var last string
+		if err := rows.Scan(&p.Tracker, &p.ID, &last); err != nil {
+			return nil, fmt.Errorf("reading the clock: %w", err)
+		}
+		out[p] = unstamp(last)
+	}
+	return out, rows.Err()
 }
 
 // SetClocked keeps the occurrence for which a clocked part ran.

@@ -49,6 +49,13 @@ var (
 	Unknown = &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "there is no such mailbox"}
 )
 
+// Clear throws away what has arrived.
+func (o *Office) Clear() {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.messages = nil
+}
+
 // Messages gives what arrived, newest first.
 func (o *Office) Messages() []wire.ArrivedMail {
 	o.mu.Lock()
