@@ -3,10 +3,12 @@
 package ics
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/emersion/go-ical"
 )
@@ -62,10 +64,36 @@ func Write(w io.Writer, name string, entries []Entry) error {
 		_, err := fmt.Fprintf(w, "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//example.org//Kavlo//EN\r\nMETHOD:PUBLISH\r\nEND:VCALENDAR\r\n")
 		return err
 	}
-	if err := ical.NewEncoder(w).Encode(cal); err != nil {
+	var text bytes.Buffer
+	if err := ical.NewEncoder(&text).Encode(cal); err != nil {
 		return fmt.Errorf("writing a calendar: %w", err)
 	}
-	return nil
+	_, err := w.Write(fold(text.Bytes()))
+	return err
+}
+
+// most is how many bytes a line holds before it is folded (RFC 5545, 3.1).
+const most = 75
+
+// fold breaks long lines, between characters.
+func fold(text []byte) []byte {
+	out := make([]byte, 0, len(text)+len(text)/most*3)
+	n := 0
+	for len(text) > 0 {
+		r, size := utf8.DecodeRune(text)
+		switch {
+		case r == '\r' || r == '\n':
+			n = 0
+		case n+size > most:
+			out = append(out, "\r\n "...)
+			n = 1 + size
+		default:
+			n += size
+		}
+		out = append(out, text[:size]...)
+		text = text[size:]
+	}
+	return out
 }
 
 func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
