@@ -31,6 +31,7 @@ require (
 	go.yaml.in/yaml/v3 v3.0.6
 	golang.org/x/term v0.48.0
 	golang.org/x/text v0.44.0
+	golang.org/x/time v0.16.0
 	golang.org/x/tools v0.52.0
 	modernc.org/sqlite v1.62.0
 	pgregory.net/rapid v1.3.0

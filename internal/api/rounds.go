@@ -69,6 +69,34 @@ func (s *server) roundRoutes() {
 			}
 			return ok(out), nil
 		})
+	route(s, editor, http.MethodPost, "/outbox/{mail}/resend", "resend-mail", "Send a mail of the outbox once more; it is the same mail to whoever has it",
+		func(ctx context.Context, in *struct {
+			Mail string `path:"mail"`
+		}) (*body[wire.OutboxMail], error) {
+			m, err := s.desk.Resend(ctx, in.Mail)
+			if err != nil {
+				return nil, err
+			}
+			return ok(outboxView(m, false)), nil
+		})
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rounds/{part}/try", "try-round", "Send one person the mail that a round would send now, for a look",
+		func(ctx context.Context, in *struct {
+			InPart
+			To string `query:"to" doc:"Mail address; one's own unless set"`
+		}) (*body[wire.Letter], error) {
+			t, p, err := s.part(in.InPart, sheet.PartRound)
+			if err != nil {
+				return nil, err
+			}
+			if in.To == "" {
+				in.To = who(ctx).Address
+			}
+			l, err := s.desk.TryRound(ctx, t, p.Name, in.To)
+			if err != nil {
+				return nil, asked(err)
+			}
+			return ok(letters([]digest.Letter{*l})[0]), nil
+		})
 	route(s, reader, http.MethodGet, "/arrived", "list-arrived", "List mail as the demo's stand-in post office took it in; empty elsewhere",
 		func(ctx context.Context, _ *struct{}) (*body[[]wire.ArrivedMail], error) {
 			if s.Post == nil {

@@ -88,6 +88,24 @@ func (a *app) roundCmd() *cobra.Command {
 			return a.round(r)
 		}}
 	}
+	var to string
+	try := &cobra.Command{Use: "try TRACKER ROUND", Short: "Send one mail of it now, for a look; its links do nothing", Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		l, err := c.TryRound(cmd.Context(), given[0], given[1], to)
+		if err != nil {
+			return err
+		}
+		if a.output != "table" {
+			return a.json(l)
+		}
+		lines(a.out, "The mail of %s (%q, %d rows) went to you for a look.", l.To, l.Subject, l.Count)
+		return nil
+	}}
+	try.Flags().StringVar(&to, "to", "", "mail address; your own unless set")
+	cmd.AddCommand(try)
 	cmd.AddCommand(verb("preview", "Show what each person would get, and send nothing", true), verb("run", "Send it now; nobody gets its mail for one occurrence twice", false))
 	return cmd
 }

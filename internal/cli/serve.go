@@ -41,7 +41,9 @@ KAVLO_SMTP_PASSWORD. Without --smtp, mail waits in the outbox.`,
 	f.StringVar(&s.Listen, "listen", DefaultListen, "host and port of the API and the console")
 	f.StringVar(&s.Public, "public", "", "address of the console as people reach it, for links in mails")
 	f.StringVar(&s.Mail.Address, "smtp", os.Getenv("KAVLO_SMTP"), "host:port of the mail server (KAVLO_SMTP)")
-	f.StringVar(&s.Mail.STARTTLS, "starttls", "when offered", "always, never or when offered")
+	f.StringVar(&s.Mail.STARTTLS, "starttls", "when offered", "always, never, when offered, or tls for a connection encrypted from its first byte")
+	f.StringVar(&s.Mail.Auth, "smtp-auth", os.Getenv("KAVLO_SMTP_AUTH"), "how to sign in: PLAIN, LOGIN or XOAUTH2; what the server offers unless set (KAVLO_SMTP_AUTH)")
+	f.IntVar(&s.SendRate, "send-rate", 0, "most mails a minute; 0: as fast as the server takes them")
 	f.StringVar(&s.Mail.From, "mail-from", os.Getenv("KAVLO_MAIL_FROM"), "sender of mails (KAVLO_MAIL_FROM)")
 	f.BoolVar(&verbose, "verbose", false, "log more")
 	return cmd

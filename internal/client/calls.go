@@ -295,6 +295,20 @@ func (c *Client) RunRound(ctx context.Context, h How, tracker, round string) (*w
 	return out, err
 }
 
+// TryRound sends one person the mail that a round would send now, for a look.
+func (c *Client) TryRound(ctx context.Context, tracker, round, to string) (*wire.Letter, error) {
+	out := &wire.Letter{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("trackers", tracker, "rounds", round, "try"), query: url.Values{"to": {to}}}, out)
+	return out, err
+}
+
+// Resend sends a mail of the outbox once more.
+func (c *Client) Resend(ctx context.Context, mail string) (*wire.OutboxMail, error) {
+	out := &wire.OutboxMail{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("outbox", mail, "resend")}, out)
+	return out, err
+}
+
 // Outbox lists the mails that rounds made.
 func (c *Client) Outbox(ctx context.Context) ([]wire.OutboxMail, error) {
 	var out []wire.OutboxMail

@@ -18,6 +18,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"golang.org/x/time/rate"
+
 	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -50,6 +52,8 @@ type Config struct {
 	Console string // address of the console, for links in mails
 	Limits  rule.Limits
 	Store   store.Options
+	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
+	SendRate int
 	// KeepRuns is how long runs are kept; 0: KeepRunsFor. The journal is kept.
 	KeepRuns time.Duration
 }
@@ -73,9 +77,11 @@ type Desk struct {
 	seq       int64
 	savedPart int64
 
-	books  books
-	syncs  syncing
-	events broadcast
+	books   books
+	pace    *rate.Limiter // of mails; nil: none
+	sending sync.Mutex    // one pass over the outbox at a time
+	syncs   syncing
+	events  broadcast
 }
 
 // published is a state with the number of the last change set in it.
@@ -103,7 +109,11 @@ func Open(ctx context.Context, cfg Config) (*Desk, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := &Desk{Config: cfg, store: s, queue: make(chan *pending, 256), wake: make(chan struct{}, 1)}
+	var pace *rate.Limiter
+	if cfg.SendRate > 0 {
+		pace = rate.NewLimiter(rate.Limit(float64(cfg.SendRate)/60), 1)
+	}
+	d := &Desk{Config: cfg, pace: pace, store: s, queue: make(chan *pending, 256), wake: make(chan struct{}, 1)}
 	if err := d.load(ctx); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}

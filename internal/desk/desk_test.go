@@ -68,11 +68,14 @@ func (c *clock) set(s string) {
 
 // mailer is a mail server that a test rules.
 type mailer struct {
+	mu   sync.Mutex
 	sent []desk.Mail
 	err  error
 }
 
 func (m *mailer) Send(_ context.Context, mail *desk.Mail) error {
+	m.mu.Lock()
+	defer m.mu.Unlock()
 	if m.err == nil {
 		m.sent = append(m.sent, *mail)
 	}

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"errors"
+	"sync"
 	"time"
 
 	"example.org/kavlo/internal/store"
@@ -32,47 +33,121 @@ func (d *Desk) sendLoop(ctx context.Context) {
 	}
 }
 
+// senders is how many mails are handed over at once.
+const senders = 4
+
 // SendDue tries every mail of the outbox that is due and gives how many went.
+// What became of them is written down as they go, several in one transaction
+// where they come quicker than it takes.
 func (d *Desk) SendDue(ctx context.Context) (int, error) {
 	if d.Mailer == nil {
 		return 0, nil
 	}
+	d.sending.Lock()
+	defer d.sending.Unlock()
 	sent := 0
-	due, err := d.store.Due(ctx, d.Now(), 200)
-	if err != nil {
-		return 0, err
+	for {
+		due, err := d.store.Due(ctx, d.Now(), 500)
+		if err != nil || len(due) == 0 {
+			return sent, err
+		}
+		n, err := d.sendAll(ctx, due)
+		if sent += n; err != nil {
+			return sent, err
+		}
 	}
+}
+
+func (d *Desk) sendAll(ctx context.Context, due []*store.Outgoing) (sent int, err error) {
 	token, err := d.signer(ctx)
 	if err != nil {
 		return 0, err
 	}
-	for _, m := range due {
-		if ctx.Err() != nil {
-			return sent, ctx.Err()
+	todo, tried := make(chan *store.Outgoing), make(chan *store.Outgoing, len(due))
+	var workers sync.WaitGroup
+	for range min(senders, len(due)) {
+		workers.Go(func() {
+			for m := range todo {
+				d.try(ctx, m, token)
+				tried <- m
+			}
+		})
+	}
+	go func() {
+		defer close(tried)
+		defer workers.Wait()
+		defer close(todo)
+		for _, m := range due {
+			if d.pace != nil && d.pace.Wait(ctx) != nil {
+				return
+			}
+			select {
+			case todo <- m:
+			case <-ctx.Done():
+				return
+			}
 		}
-		pause := ""
-		if d.Console != "" {
-			pause = d.Console + ActPath + token(Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
+	}()
+	for m := range tried {
+		batch := []*store.Outgoing{m}
+	more:
+		for {
+			select {
+			case next, open := <-tried:
+				if !open {
+					break more
+				}
+				batch = append(batch, next)
+			default:
+				break more
+			}
 		}
-		err := d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made, Pause: pause})
-		now := d.Now()
-		m.Tries++
-		switch {
-		case err == nil:
-			m.State, m.Sent, m.Problem = "sent", now, ""
-			sent++
-		case !temporary(err) || now.Sub(m.Made) > giveUpAfter:
-			m.State, m.Problem = "given up", err.Error()
-			d.Log.Warn("a mail was given up", "to", m.Recipient, "err", err)
-		default:
-			m.NextTry, m.Problem = now.Add(backOff(m.Tries)), err.Error()
-			d.Log.Info("a mail waits for another try", "to", m.Recipient, "next", m.NextTry, "err", err)
+		if e := d.store.Tried(context.WithoutCancel(ctx), batch...); e != nil {
+			err = errors.Join(err, e)
 		}
-		if err := d.store.Tried(ctx, m); err != nil {
-			return sent, err
+		for _, m := range batch {
+			if m.State == "sent" {
+				sent++
+			}
 		}
 	}
-	return sent, nil
+	return sent, errors.Join(err, ctx.Err())
+}
+
+// try hands one mail over and notes in it what came of that.
+func (d *Desk) try(ctx context.Context, m *store.Outgoing, token func(Deed) string) {
+	pause := ""
+	if d.Console != "" {
+		pause = d.Console + ActPath + token(Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
+	}
+	err := d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made, Pause: pause})
+	now := d.Now()
+	m.Tries++
+	switch {
+	case err == nil:
+		m.State, m.Sent, m.Problem = "sent", now, ""
+	case !temporary(err) || now.Sub(m.Made) > giveUpAfter:
+		m.State, m.Problem = "given up", err.Error()
+		d.Log.Warn("a mail was given up", "to", m.Recipient, "err", err)
+	default:
+		m.NextTry, m.Problem = now.Add(backOff(m.Tries)), err.Error()
+		d.Log.Info("a mail waits for another try", "to", m.Recipient, "next", m.NextTry, "err", err)
+	}
+}
+
+// Resend puts a mail that was given up, or sent, back into the outbox. Whoever
+// has it already gets the same mail once more.
+func (d *Desk) Resend(ctx context.Context, id string) (*store.Outgoing, error) {
+	m, err := d.store.OutgoingByID(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	m.State, m.Tries, m.NextTry, m.Problem = "waiting", 0, d.Now(), ""
+	if err := d.store.Tried(ctx, m); err != nil {
+		return nil, err
+	}
+	d.nudge()
+	return m, nil
 }
 
 // temporary reports whether trying a mail again may help.

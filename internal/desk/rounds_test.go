@@ -2,6 +2,8 @@ package desk_test
 
 import (
 	"errors"
+	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -124,4 +126,75 @@ func TestAListIsTakenInOnceAndAFailureIsOnRecord(t *testing.T) {
 	runs, err := b.Store().Runs(t.Context(), b.tracker().ID, "", 1)
 	require.NoError(t, err)
 	assert.Equal(t, "failed", runs[0].Outcome)
+}
+
+func TestMailIsSentAgainByHandAndAtItsPace(t *testing.T) {
+	b := newBench(t)
+	for i := range 6 {
+		b.add(map[string]any{"Object": fmt.Sprint("Bell ", i), "Due": "2026-03-01", "Registrar": fmt.Sprintf("p%d@example.org", i)})
+	}
+	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
+	require.NoError(t, err)
+	_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
+	require.NoError(t, err)
+	b.mail.err = permanent{errors.New("no such mailbox")}
+	_, err = b.SendDue(t.Context())
+	require.NoError(t, err)
+	box, err := b.Outbox(t.Context(), 10)
+	require.NoError(t, err)
+	require.Len(t, box, 6)
+	b.mail.err = nil
+	m, err := b.Resend(t.Context(), box[0].ID)
+	require.NoError(t, err)
+	assert.Equal(t, "waiting", m.State)
+	sent, err := b.SendDue(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, 1, sent)
+	assert.Equal(t, box[0].ID, b.mail.sent[len(b.mail.sent)-1].ID, "the same mail")
+	_, err = b.Resend(t.Context(), "nothing")
+	require.ErrorContains(t, err, "nothing")
+
+	l, err := b.TryRound(t.Context(), b.tracker(), "Morning", "ines@example.org")
+	require.NoError(t, err)
+	look := b.mail.sent[len(b.mail.sent)-1]
+	assert.Equal(t, "ines@example.org", look.To)
+	assert.Equal(t, "For a look: "+l.Subject, look.Subject)
+	assert.NotContains(t, look.HTML, desk.ActPath, "its links do nothing")
+	_, err = b.TryRound(t.Context(), b.tracker(), "Morning", "nobody")
+	require.ErrorContains(t, err, "is not a mail address")
+}
+
+const elsewhere = `
+tracker: Crates
+zone: UTC
+tabs:
+  Packing: { columns: { Crate: { type: text }, Who: { type: person }, Ready: { type: date } } }
+reminders:
+  - { name: Crates late, in: Packing, where: Ready before today, show: [Crate, Ready], to: "{Who}" }
+rounds:
+  - { name: All, clock: daily at 09:00, reminders: all trackers, subject: "{count} wait" }
+  - { name: Own, clock: daily at 10:00, reminders: all, subject: "{count} wait" }
+`
+
+func TestARoundOfEveryTrackerIsOneMailAPerson(t *testing.T) {
+	b := newBench(t)
+	b.must(b.LoadSetup("Ines", []byte(elsewhere)))
+	b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
+	crates, tab, err := b.FindTab("Crates", "Packing")
+	require.NoError(t, err)
+	b.must(b.AddRows("Ines", crates.ID, tab.ID, []map[string]any{{"Crate": "K-1", "Who": "marta@example.org", "Ready": "2026-03-20"}}))
+	crates, err = b.Find("Crates")
+	require.NoError(t, err)
+	for name, want := range map[string]int{"All": 2, "Own": 1} {
+		plan, err := b.PlanRound(t.Context(), crates, name)
+		require.NoError(t, err)
+		require.Len(t, plan.Letters, 1, name)
+		assert.Equal(t, want, plan.Letters[0].Count, name)
+		assert.Equal(t, want == 2, strings.Contains(plan.Letters[0].Text, "Due (1), in Loans"), name)
+		_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, crates, plan)
+		require.NoError(t, err)
+	}
+	plan, err := b.PlanRound(t.Context(), crates, "All")
+	require.NoError(t, err)
+	assert.Zero(t, plan.Letters[0].New, "what a round has told of is not new, in whatever tracker")
 }

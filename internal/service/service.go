@@ -29,10 +29,12 @@ type Settings struct {
 	Listen  string // host:port of the API and the console
 	Public  string // the console's address as people reach it; "": http://Listen
 	Mail    mail.Server
-	Console fs.FS
-	Post    api.PostOffice
-	Log     *slog.Logger
-	Now     func() time.Time
+	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
+	SendRate int
+	Console  fs.FS
+	Post     api.PostOffice
+	Log      *slog.Logger
+	Now      func() time.Time
 }
 
 // AddressFile is the file of the data folder that tells, while the service
@@ -75,7 +77,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		s.Public = address
 	}
 	reach := &lists.Connectors{Dir: s.Dir}
-	cfg := desk.Config{Dir: s.Dir, Now: s.Now, Lists: reach, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
+	cfg := desk.Config{Dir: s.Dir, Now: s.Now, Lists: reach, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
 	if s.Mail.Address != "" {
 		sender, err := mail.NewSender(s.Mail)
 		if err != nil {

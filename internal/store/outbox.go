@@ -87,18 +87,31 @@ func (s *Store) NextDue(ctx context.Context) (time.Time, error) {
 	return unstamp(at.String), err
 }
 
-// Tried keeps the outcome of a try to send.
-func (s *Store) Tried(ctx context.Context, m *Outgoing) error {
+// Tried keeps the outcomes of tries to send, in one transaction.
+func (s *Store) Tried(ctx context.Context, mails ...*Outgoing) error {
 	b, err := s.Begin(ctx)
 	if err != nil {
 		return err
 	}
 	defer b.Rollback()
-	_, err = b.tx.ExecContext(ctx, "UPDATE outbox SET state=?, tries=?, next_try=?, sent=?, problem=? WHERE id=?", m.State, m.Tries, stamp(m.NextTry), stamp(m.Sent), m.Problem, m.ID)
-	if err != nil {
-		return fmt.Errorf("writing the outcome of mail %s: %w", m.ID, err)
+	for _, m := range mails {
+		if err := b.exec(ctx, "tried", m.State, m.Tries, stamp(m.NextTry), stamp(m.Sent), m.Problem, m.ID); err != nil {
+			return fmt.Errorf("mail %s: %w", m.ID, err)
+		}
 	}
 	return b.Commit()
+}
+
+// OutgoingByID gives a mail of the outbox; ErrNotFound if there is none.
+func (s *Store) OutgoingByID(ctx context.Context, id string) (*Outgoing, error) {
+	found, err := s.outgoing(ctx, "WHERE id=?", id)
+	if err == nil && len(found) == 0 {
+		err = fmt.Errorf("mail %s: %w", id, ErrNotFound)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return found[0], nil
 }
 
 // Waiting gives how many mails have not gone out yet.

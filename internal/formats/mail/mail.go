@@ -8,8 +8,10 @@ import (
 	"crypto/x509"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	gomail "github.com/wneessen/go-mail"
@@ -20,7 +22,8 @@ import (
 // Server says which SMTP server takes mail and how.
 type Server struct {
 	Address  string // host:port
-	STARTTLS string // "when offered" (or empty), "always", "never"
+	STARTTLS string // "when offered" (or empty), "always", "never", or ImplicitTLS: TLS from the first byte
+	Auth     string // how to sign in: PLAIN, LOGIN or XOAUTH2 (the password is then a token); "": what the server offers
 	User     string // empty: no authentication
 	Password string
 	From     string         // sender, such as "Kavlo <kavlo@example.org>"
@@ -34,7 +37,14 @@ type Sender struct {
 	host   string
 	port   int
 	policy gomail.TLSPolicy
+
+	mu    sync.Mutex
+	kept  []*link
+	sweep *time.Timer // closes what is kept for nothing
 }
+
+// ImplicitTLS is a connection that is encrypted from its first byte (RFC 8314).
+const ImplicitTLS = "tls"
 
 // timeout is how long one mail may take.
 const timeout = 30 * time.Second
@@ -50,12 +60,17 @@ func NewSender(s Server) (*Sender, error) {
 	switch s.STARTTLS {
 	case "", "when offered":
 		out.policy = gomail.TLSOpportunistic
+	case ImplicitTLS:
+		out.policy = gomail.NoTLS
 	case "always":
 		out.policy = gomail.TLSMandatory
 	case "never":
 		out.policy = gomail.NoTLS
 	default:
-		return nil, fmt.Errorf("STARTTLS is %q: write always, never or when offered", s.STARTTLS)
+		return nil, fmt.Errorf("STARTTLS is %q: write always, never, when offered or tls", s.STARTTLS)
+	}
+	if s.Auth != "" && !slices.Contains([]string{"PLAIN", "LOGIN", "XOAUTH2"}, s.Auth) {
+		return nil, fmt.Errorf("the way to sign in to the mail server is %q: write PLAIN, LOGIN or XOAUTH2", s.Auth)
 	}
 	if out.server.From == "" {
 		out.server.From = "Kavlo <kavlo@example.org>"
@@ -106,29 +121,123 @@ func (s *Sender) Message(m *desk.Mail) (*gomail.Msg, error) {
 	return msg, nil
 }
 
-// Send hands one mail over. Its errors tell by Temporary whether to try again.
+// idle is how long a connection is kept for the next mail.
+const idle = 8 * time.Second
+
+// link is a connection to the server that is kept between mails.
+type link struct {
+	client *gomail.Client
+	used   time.Time
+}
+
+// take gives a connection that is kept, or nil.
+func (s *Sender) take() *link {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for len(s.kept) > 0 {
+		l := s.kept[len(s.kept)-1]
+		s.kept = s.kept[:len(s.kept)-1]
+		if time.Since(l.used) < idle {
+			return l
+		}
+		_ = l.client.Close()
+	}
+	return nil
+}
+
+// keep keeps a connection for the next mail, and closes it when none comes.
+func (s *Sender) keep(l *link) {
+	l.used = time.Now()
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.kept = append(s.kept, l)
+	if s.sweep == nil {
+		s.sweep = time.AfterFunc(idle, s.closeIdle)
+	}
+}
+
+func (s *Sender) closeIdle() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.sweep = nil
+	var rest []*link
+	for _, l := range s.kept {
+		if time.Since(l.used) >= idle {
+			_ = l.client.Close()
+			continue
+		}
+		rest = append(rest, l)
+	}
+	if s.kept = rest; len(rest) > 0 {
+		s.sweep = time.AfterFunc(idle, s.closeIdle)
+	}
+}
+
+// dial opens a connection.
+func (s *Sender) dial(ctx context.Context) (*link, error) {
+	options := []gomail.Option{gomail.WithPort(s.port), gomail.WithTimeout(timeout), gomail.WithTLSPolicy(s.policy), gomail.WithoutNoop()}
+	if s.server.STARTTLS == ImplicitTLS {
+		options = append(options, gomail.WithSSL())
+	}
+	if s.server.Roots != nil {
+		options = append(options, gomail.WithTLSConfig(&tls.Config{ServerName: s.host, RootCAs: s.server.Roots, MinVersion: tls.VersionTLS12}))
+	}
+	if s.server.User != "" {
+		how := gomail.SMTPAuthAutoDiscover
+		if s.server.Auth != "" {
+			how = gomail.SMTPAuthType(s.server.Auth)
+		}
+		options = append(options, gomail.WithSMTPAuth(how), gomail.WithUsername(s.server.User), gomail.WithPassword(s.server.Password))
+	}
+	client, err := gomail.NewClient(s.host, options...)
+	if err != nil {
+		return nil, fmt.Errorf("setting up mail to %s: %w", s.server.Address, err)
+	}
+	if err := client.DialWithContext(ctx); err != nil {
+		return nil, fmt.Errorf("reaching %s: %w", s.server.Address, err)
+	}
+	return &link{client: client}, nil
+}
+
+// Send hands one mail over, on a connection that was kept or a new one. Its
+// errors tell by Temporary whether to try again. Several may be sent at once.
 func (s *Sender) Send(ctx context.Context, m *desk.Mail) error {
 	msg, err := s.Message(m)
 	if err != nil {
 		return &sendError{fmt.Errorf("making the mail to %s: %w", m.To, err), false}
 	}
-	options := []gomail.Option{gomail.WithPort(s.port), gomail.WithTimeout(timeout), gomail.WithTLSPolicy(s.policy), gomail.WithoutNoop()}
-	if s.server.Roots != nil {
-		options = append(options, gomail.WithTLSConfig(&tls.Config{ServerName: s.host, RootCAs: s.server.Roots, MinVersion: tls.VersionTLS12}))
-	}
-	if s.server.User != "" {
-		options = append(options, gomail.WithSMTPAuth(gomail.SMTPAuthAutoDiscover), gomail.WithUsername(s.server.User), gomail.WithPassword(s.server.Password))
-	}
-	client, err := gomail.NewClient(s.host, options...)
-	if err != nil {
-		return &sendError{fmt.Errorf("setting up mail to %s: %w", s.server.Address, err), true}
-	}
-	if err := client.DialAndSendWithContext(ctx, msg); err != nil {
-		var refused *gomail.SendError
-		if errors.As(err, &refused) && !refused.IsTemp() && refused.ErrorCode() >= 500 {
-			return &sendError{fmt.Errorf("the mail server refused the mail to %s: %w", m.To, err), false}
+	l := s.take()
+	if l != nil {
+		err := l.client.Send(msg)
+		if err == nil {
+			s.keep(l)
+			return nil
 		}
-		return &sendError{fmt.Errorf("handing the mail to %s over: %w", s.server.Address, err), true}
+		var refused *gomail.SendError
+		if errors.As(err, &refused) && refused.ErrorCode() >= 500 { // it spoke, so it is not the connection
+			s.keep(l)
+			return s.refused(m, err)
+		}
+		_ = l.client.Close() // it may have gone while it was kept
+		if msg, err = s.Message(m); err != nil {
+			return &sendError{err, false}
+		}
 	}
+	if l, err = s.dial(ctx); err != nil {
+		return &sendError{err, true}
+	}
+	if err := l.client.Send(msg); err != nil {
+		_ = l.client.Close()
+		return s.refused(m, err)
+	}
+	s.keep(l)
 	return nil
+}
+
+func (s *Sender) refused(m *desk.Mail, err error) error {
+	var refused *gomail.SendError
+	if errors.As(err, &refused) && !refused.IsTemp() && refused.ErrorCode() >= 500 {
+		return &sendError{fmt.Errorf("the mail server refused the mail to %s: %w", m.To, err), false}
+	}
+	return &sendError{fmt.Errorf("handing the mail to %s over: %w", s.server.Address, err), true}
 }
