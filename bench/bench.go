@@ -1,6 +1,7 @@
 // Package bench measures Kavlo against floors: the same work done bare, in the
 // same run, so that a figure is a ratio and means something on any machine.
-// edits.go measures the door, rules.go rules over many rows, files.go workbooks, lists.go lists; the program in
+// edits.go measures the door, rules.go rules over many rows, files.go workbooks, lists.go lists, rounds.go
+// mail; the program in
 // table runs them all and writes the README's table.
 package bench
 
@@ -17,6 +18,9 @@ type Case struct {
 	Limit float64 // the promised ratio
 	Setup func(dir string) (kavlo, floor func() error, done func() error, err error)
 	Turns int
+	// Ready puts things in order before each turn, untimed; nil: nothing to do.
+	// Setup fills it in.
+	Ready *func() error
 }
 
 // Figure is what a case came to.
@@ -33,7 +37,7 @@ func (f Figure) String() string {
 
 // All gives every case.
 func All() []Case {
-	return []Case{oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), importFile, exportFile, reconcileLists}
+	return []Case{oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), importFile, exportFile, reconcileLists, buildRound, sendMails}
 }
 
 // Measure runs a case in a folder of its own, after a turn that warms up.
@@ -45,6 +49,11 @@ func Measure(c Case, dir string) (Figure, error) {
 	var ours, bare []time.Duration
 	var ratios []float64
 	for turn := range c.Turns + 1 {
+		if c.Ready != nil {
+			if err := (*c.Ready)(); err != nil {
+				return Figure{}, fmt.Errorf("%s: %w", c.Name, err)
+			}
+		}
 		a, err := timed(kavlo)
 		if err != nil {
 			return Figure{}, fmt.Errorf("%s: %w", c.Name, err)

@@ -33,12 +33,18 @@ func (d *Desk) sendLoop(ctx context.Context) {
 	}
 }
 
+// Outcomes that come within so long of each other are written down together.
+// Where the service is killed before, these mails go once more, as the same mails.
+const (
+	together     = 20 * time.Millisecond
+	mostTogether = 200
+)
+
 // senders is how many mails are handed over at once.
 const senders = 4
 
 // SendDue tries every mail of the outbox that is due and gives how many went.
-// What became of them is written down as they go, several in one transaction
-// where they come quicker than it takes.
+// What became of them is written down as they go, several in one transaction.
 func (d *Desk) SendDue(ctx context.Context) (int, error) {
 	if d.Mailer == nil {
 		return 0, nil
@@ -90,18 +96,20 @@ func (d *Desk) sendAll(ctx context.Context, due []*store.Outgoing) (sent int, er
 	}()
 	for m := range tried {
 		batch := []*store.Outgoing{m}
+		wait := time.NewTimer(together)
 	more:
-		for {
+		for len(batch) < mostTogether {
 			select {
 			case next, open := <-tried:
 				if !open {
 					break more
 				}
 				batch = append(batch, next)
-			default:
+			case <-wait.C:
 				break more
 			}
 		}
+		wait.Stop()
 		if e := d.store.Tried(context.WithoutCancel(ctx), batch...); e != nil {
 			err = errors.Join(err, e)
 		}

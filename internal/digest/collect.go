@@ -2,6 +2,7 @@ package digest
 
 import (
 	"fmt"
+	"iter"
 	"slices"
 	"strings"
 	"time"
@@ -19,6 +20,7 @@ type Item struct {
 	TabID sheet.TabID
 	Label string
 	Shown []string // as people read it, one for each of Reminder.Show
+	Marks []string // colours of what is shown, where it is a choice; nil where none is
 	To    []string // addresses
 	Since int64    // the day since which it is overdue, days since 1970-01-01; 0: not known
 	Group string
@@ -93,9 +95,13 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 	for _, tr := range c.tabs {
 		tab := t.TabByID(tr.tab)
 		env := c.bound.Env(t, tab, now)
-		for row := range t.Rows(tr.tab) {
+		for row, ask := range c.candidates(tr, env, t) {
 			derive.Look(env, row)
-			switch tr.where(env) {
+			outcome := clause.Yes
+			if ask {
+				outcome = tr.where(env)
+			}
+			switch outcome {
 			case clause.No:
 				continue
 			case clause.Odd:
@@ -124,10 +130,34 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 	return h
 }
 
+// candidates gives the rows for which the condition holds or, where it says so,
+// must be asked.
+func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker) iter.Seq2[*sheet.Row, bool] {
+	if tr.screen != nil {
+		return derive.Mark(tr.screen, env, t, tr.tab).All()
+	}
+	return func(yield func(*sheet.Row, bool) bool) {
+		for row := range t.Rows(tr.tab) {
+			if !yield(row, true) {
+				return
+			}
+		}
+	}
+}
+
 func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *sheet.TabShape, row *sheet.Row, people Directory) Item {
 	item := Item{Row: row.ID, Tab: tab.Name, TabID: tab.ID, Label: t.Label(row)}
-	for _, s := range tr.show {
-		item.Shown = append(item.Shown, s.get(env).Show(s.typ))
+	for n, s := range tr.show {
+		v := s.get(env)
+		item.Shown = append(item.Shown, v.Show(s.typ))
+		if v.Kind() == value.Choice {
+			if o, ok := s.typ.Option(v.Options()[0]); ok && o.Colour != "" {
+				for len(item.Marks) < n {
+					item.Marks = append(item.Marks, "")
+				}
+				item.Marks = append(item.Marks, o.Colour)
+			}
+		}
 	}
 	if tr.order != nil {
 		item.order = tr.order(env)

@@ -93,6 +93,10 @@ type Round struct {
 	// Everywhere collects the reminders of every tracker of the workspace.
 	Everywhere bool   `json:"everywhere,omitempty"`
 	Closed     Closed `json:"closed,omitempty"`
+	// Opening and Closing are templates, as Subject is, of what a mail says before
+	// and after its rows.
+	Opening string `json:"opening,omitempty"`
+	Closing string `json:"closing,omitempty"`
 }
 
 // Closed says what becomes of an occurrence on a day that is no working day.
@@ -142,11 +146,12 @@ type Compiled struct {
 }
 
 type tabReminder struct {
-	tab   sheet.TabID
-	where clause.Condition
-	show  []column
-	order clause.ValueFunc
-	to    clause.ValueFunc
+	tab    sheet.TabID
+	where  clause.Condition
+	screen *clause.Screen // what of where can be told from columns; may be nil
+	show   []column
+	order  clause.ValueFunc
+	to     clause.ValueFunc
 
 	due, group, copy, otherwise, raise clause.ValueFunc // nil where the reminder has none
 	done                               []clause.ValueFunc
@@ -176,7 +181,7 @@ func Compile(r *Reminder, b *derive.Bound) (*Compiled, error) {
 		if err != nil {
 			return fail("where", err)
 		}
-		t.where = where.Condition()
+		t.where, t.screen = where.Condition(), where.Screen()
 		for _, s := range r.Show {
 			expr, err := clause.CheckValue(s.Clause, scope)
 			if err != nil {
@@ -220,6 +225,7 @@ var subjectScope = &clause.Scope{Name: "a subject", Extra: []clause.Column{
 	{Name: "count", Type: value.Type{Kind: value.Number}, Slot: 0},
 	{Name: "round", Type: value.Type{Kind: value.Text}, Slot: 1},
 	{Name: "name", Type: value.Type{Kind: value.Text}, Slot: 2},
+	{Name: "new", Type: value.Type{Kind: value.Number}, Slot: 3},
 }}
 
 // CompiledRound is a round ready to say when it comes and what it sends.
@@ -227,6 +233,8 @@ type CompiledRound struct {
 	*Round
 	Clock   *recur.Clock
 	subject clause.ValueFunc
+
+	opening, closing clause.ValueFunc // nil: as every mail
 }
 
 // CompileRound checks a round.
@@ -239,5 +247,19 @@ func CompileRound(r *Round) (*CompiledRound, error) {
 	if err != nil {
 		return nil, &Error{What: "round", Name: r.Name, Part: "subject", Err: err}
 	}
-	return &CompiledRound{Round: r, Clock: clock, subject: expr.Value()}, nil
+	out := &CompiledRound{Round: r, Clock: clock, subject: expr.Value()}
+	for part, t := range map[string]struct {
+		text string
+		to   *clause.ValueFunc
+	}{"opening": {r.Opening, &out.opening}, "closing": {r.Closing, &out.closing}} {
+		if t.text == "" {
+			continue
+		}
+		e, err := clause.CheckTemplate(t.text, subjectScope)
+		if err != nil {
+			return nil, &Error{What: "round", Name: r.Name, Part: part, Err: err}
+		}
+		*t.to = e.Value()
+	}
+	return out, nil
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	_ "embed"
 	"fmt"
+	"html"
 	htmltemplate "html/template"
 	"slices"
 	"strings"
@@ -47,7 +48,8 @@ type Choice struct{ Says, Link string }
 // Line is one row in a letter.
 type Line struct {
 	Label string
-	Group string // where it begins a group, the group's name
+	Marks []string // colours of the cells that are choices, by cell
+	Group string   // where it begins a group, the group's name
 	New   bool
 	Acts  []Choice
 	Cells []string
@@ -88,18 +90,20 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 		}
 	}
 	slices.Sort(people)
+	f, err := layOutFrames(ctx)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]Letter, 0, len(people))
 	for _, to := range people {
 		l := byPerson[to]
 		if ctx.Pause != nil {
 			l.Pause = ctx.Pause(to)
 		}
-		env := &clause.Env{Extra: []value.Value{value.OfInt(int64(l.Count)), value.OfText(ctx.Round.Name), value.OfText(l.Name)},
+		env := &clause.Env{Extra: []value.Value{value.OfInt(int64(l.Count)), value.OfText(ctx.Round.Name), value.OfText(l.Name), value.OfInt(int64(l.New))},
 			Today: value.DateOf(ctx.Now), Now: value.DateTimeOf(ctx.Now)}
 		l.Subject = strings.Join(strings.Fields(ctx.Round.subject(env).String()), " ")
-		if err := l.layOut(ctx); err != nil {
-			return nil, err
-		}
+		l.layOut(ctx, f, env)
 		out = append(out, *l)
 	}
 	return out, nil
@@ -132,7 +136,7 @@ func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 		l.Sections = append(l.Sections, s)
 	}
 	s := &l.Sections[at]
-	line := Line{Label: item.Label, Cells: item.Shown, New: item.New, Acts: acts(r, item, l.To, why, ctx)}
+	line := Line{Label: item.Label, Cells: item.Shown, Marks: item.Marks, New: item.New, Acts: acts(r, item, l.To, why, ctx)}
 	if item.Group != s.group {
 		line.Group, s.group = item.Group, item.Group
 	}
@@ -161,23 +165,65 @@ var htmlSource string
 var textSource string
 
 var (
-	htmlLetter = htmltemplate.Must(htmltemplate.New("letter").Funcs(htmltemplate.FuncMap{"short": func(s string) bool { return len([]rune(s)) <= 12 }}).Parse(htmlSource))
-	textLetter = texttemplate.Must(texttemplate.New("letter").Funcs(texttemplate.FuncMap{"underline": func(s string, n int) string { return strings.Repeat("-", len([]rune(fmt.Sprintf("%s (%d)", s, n)))) }}).Parse(textSource))
+	htmlLetter = htmltemplate.Must(htmltemplate.New("letter").Parse(htmlSource))
+	textLetter = texttemplate.Must(texttemplate.New("letter").Parse(textSource))
 )
 
-func (l *Letter) layOut(ctx Context) error {
+// frames are what stands around the body of every letter of a round, laid out
+// once, with marks where letters differ.
+type frames struct{ html, text string }
+
+// marks stand in frames for what each letter has of its own.
+var marks = struct{ Subject, Opening, Body, Closing, Pause string }{"kavlo-mark-subject", "kavlo-mark-opening", "kavlo-mark-body", "kavlo-mark-closing", "kavlo-mark-pause"}
+
+func layOutFrames(ctx Context) (*frames, error) {
 	data := struct {
-		*Letter
-		Tracker, Round, Day string
-		Acting, Repeats     bool // there are things to do; some rows were told of before
-	}{l, ctx.Tracker, ctx.Round.Name, ctx.Now.Format("Monday 2 January 2006"), ctx.Act != nil, l.New < l.Count}
-	var html, text bytes.Buffer
-	if err := htmlLetter.Execute(&html, data); err != nil {
-		return fmt.Errorf("laying out the mail to %s: %w", l.To, err)
+		Subject, Tracker, Day, Opening, Closing, Pause string
+		Body                                           any
+	}{marks.Subject, ctx.Tracker, ctx.Now.Format("Monday 2 January 2006"), marks.Opening, marks.Closing, marks.Pause, htmltemplate.HTML(marks.Body)} //nolint:gosec // a mark
+	if ctx.Pause == nil {
+		data.Pause = ""
 	}
+	var rich, text bytes.Buffer
+	if err := htmlLetter.Execute(&rich, data); err != nil {
+		return nil, fmt.Errorf("laying out mails: %w", err)
+	}
+	data.Body = marks.Body
 	if err := textLetter.Execute(&text, data); err != nil {
-		return fmt.Errorf("laying out the mail to %s: %w", l.To, err)
+		return nil, fmt.Errorf("laying out mails: %w", err)
 	}
-	l.HTML, l.Text = html.String(), text.String()
-	return nil
+	return &frames{rich.String(), text.String()}, nil
+}
+
+func (l *Letter) layOut(ctx Context, f *frames, env *clause.Env) {
+	opening, closing := l.opening(), "Sent once by the round “"+ctx.Round.Name+"”. It writes only when there is something to say."
+	if ctx.Round.opening != nil {
+		opening = ctx.Round.opening(env).String()
+	}
+	if ctx.Round.closing != nil {
+		closing = ctx.Round.closing(env).String()
+	}
+	repeats := l.New < l.Count // some rows were told of before
+	l.HTML = filled(f.html, html.EscapeString, l, opening, closing, l.bodyHTML(ctx.Act != nil, repeats))
+	l.Text = filled(f.text, func(s string) string { return s }, l, opening, closing, l.bodyText(repeats))
+}
+
+func filled(frame string, escaped func(string) string, l *Letter, opening, closing, body string) string {
+	return strings.NewReplacer(marks.Subject, escaped(l.Subject), marks.Opening, escaped(opening), marks.Closing, escaped(closing), marks.Pause, escaped(l.Pause), marks.Body, body).Replace(frame)
+}
+
+// opening is how a letter begins unless the round says otherwise.
+func (l *Letter) opening() string {
+	out := "This is everything that waits for you today, the longest overdue first."
+	if l.Name != "" {
+		out = l.Name + ", this is everything that waits for you today, the longest overdue first."
+	}
+	switch {
+	case l.New == 0 || l.New == l.Count:
+	case l.New == 1:
+		out += " 1 of it is new since the last time."
+	default:
+		out += fmt.Sprintf(" %d of it are new since the last time.", l.New)
+	}
+	return out
 }

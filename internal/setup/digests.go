@@ -93,6 +93,9 @@ func (d *decoder) readRound(m *mapping) (any, error) {
 	if r.Subject, err = m.get("subject").text(); err != nil {
 		return nil, err
 	}
+	if err := readTexts(m, map[string]*string{"opening": &r.Opening, "closing": &r.Closing}); err != nil {
+		return nil, err
+	}
 	names, err := m.get("reminders").texts()
 	if err != nil {
 		return nil, err
@@ -149,7 +152,7 @@ func (e *encoder) round(p *sheet.Part) (*yaml.Node, error) {
 		}
 		b.put("reminders", scalars(names))
 	}
-	return b.text("subject", r.Subject).text("missed", string(r.Missed)).text("closed days", string(r.Closed)).n, nil
+	return b.text("subject", r.Subject).text("missed", string(r.Missed)).text("closed days", string(r.Closed)).text("opening", r.Opening).text("closing", r.Closing).n, nil
 }
 
 // checkPart compiles a part against the shape.

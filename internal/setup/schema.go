@@ -97,7 +97,7 @@ func Schema() ([]byte, error) {
 			"due": text("a clause: the day by which a row should have been dealt with"), "group": text("a clause: rows of one value stand together"), "copy": text("who is told for information"), "otherwise": text("who is told of rows that are nobody's"),
 			"raise": closed(object{"after": text("such as 7 days or 5 workdays overdue"), "to": text("who is told then")}, "after", "to"), "repeat": text("every round, once, or every 3 days"),
 			"act": object{"anyOf": []any{object{"enum": []any{false, "no"}}, closed(object{"done": mapOf(plainValue), "date": text("a date column that can be set from the mail")})}}}, "name", "in", "where", "to")),
-		"rounds": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all, or all trackers"), "subject": text("the mail's subject"), "missed": object{"enum": []any{"run once", "skip"}}, "closed days": object{"enum": []any{"skip", "next working day"}}}, "name", "clock", "reminders", "subject")),
+		"rounds": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all, or all trackers"), "subject": text("the mail's subject"), "opening": text("what a mail says before its rows, with {count}, {new}, {name} and {round}"), "closing": text("and after them"), "missed": object{"enum": []any{"run once", "skip"}}, "closed days": object{"enum": []any{"skip", "next working day"}}}, "name", "clock", "reminders", "subject")),
 	}, "tracker")
 	schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
 	schema["title"] = "Kavlo setup file"

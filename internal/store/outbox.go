@@ -31,16 +31,19 @@ type Outgoing struct {
 // Enqueue puts a mail into the outbox unless one for the same round,
 // occurrence and person is there; it reports whether it was put.
 func (b *Batch) Enqueue(ctx context.Context, m *Outgoing) (bool, error) {
-	r, err := b.tx.ExecContext(ctx, `INSERT OR IGNORE INTO outbox(id, tracker, round, occurrence, recipient, subject, text, html, run, state, made, next_try)
-	 VALUES (?,?,?,?,?,?,?,?,?,'waiting',?,?)`, m.ID, int64(m.Tracker), int64(m.Round), m.Occurrence, m.Recipient, m.Subject, m.Text, m.HTML, m.Run, stamp(m.Made), stamp(m.NextTry))
+	r, err := b.tx.ExecContext(ctx, `INSERT OR IGNORE INTO outbox(id, tracker, round, occurrence, recipient, subject, run, state, made, next_try)
+	 VALUES (?,?,?,?,?,?,?,'waiting',?,?)`, m.ID, int64(m.Tracker), int64(m.Round), m.Occurrence, m.Recipient, m.Subject, m.Run, stamp(m.Made), stamp(m.NextTry))
 	if err != nil {
 		return false, fmt.Errorf("writing mail to %s: %w", m.Recipient, err)
 	}
 	n, err := r.RowsAffected()
-	return n == 1, err
+	if err != nil || n == 0 {
+		return false, err
+	}
+	return true, b.exec(ctx, "letter", m.ID, m.Text, m.HTML)
 }
 
-const outgoingColumns = "id, tracker, round, occurrence, recipient, subject, text, html, run, state, tries, made, next_try, sent, problem"
+const outgoingColumns = "o.id, tracker, round, occurrence, recipient, subject, text, html, run, state, tries, made, next_try, sent, problem"
 
 func scanOutgoing(scan func(...any) error) (*Outgoing, error) {
 	m := &Outgoing{}
@@ -52,16 +55,16 @@ func scanOutgoing(scan func(...any) error) (*Outgoing, error) {
 
 // Due gives the waiting mails whose next try has come, oldest first.
 func (s *Store) Due(ctx context.Context, now time.Time, limit int) ([]*Outgoing, error) {
-	return s.outgoing(ctx, "WHERE state='waiting' AND next_try<=? ORDER BY made, id LIMIT ?", stamp(now), limit)
+	return s.outgoing(ctx, "WHERE state='waiting' AND next_try<=? ORDER BY made, o.id LIMIT ?", stamp(now), limit)
 }
 
 // Outbox gives the newest mails of the outbox.
 func (s *Store) Outbox(ctx context.Context, limit int) ([]*Outgoing, error) {
-	return s.outgoing(ctx, "ORDER BY made DESC, id DESC LIMIT ?", limit)
+	return s.outgoing(ctx, "ORDER BY made DESC, o.id DESC LIMIT ?", limit)
 }
 
 func (s *Store) outgoing(ctx context.Context, where string, args ...any) ([]*Outgoing, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT "+outgoingColumns+" FROM outbox "+where, args...)
+	rows, err := s.read.QueryContext(ctx, "SELECT "+outgoingColumns+" FROM outbox o JOIN letter ON letter.id=o.id "+where, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading the outbox: %w", err)
 	}
@@ -104,7 +107,7 @@ func (s *Store) Tried(ctx context.Context, mails ...*Outgoing) error {
 
 // OutgoingByID gives a mail of the outbox; ErrNotFound if there is none.
 func (s *Store) OutgoingByID(ctx context.Context, id string) (*Outgoing, error) {
-	found, err := s.outgoing(ctx, "WHERE id=?", id)
+	found, err := s.outgoing(ctx, "WHERE o.id=?", id)
 	if err == nil && len(found) == 0 {
 		err = fmt.Errorf("mail %s: %w", id, ErrNotFound)
 	}
