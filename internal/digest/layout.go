@@ -12,7 +12,7 @@ import (
 const (
 	htmlSection = `<tr><td style="padding:24px 4px 6px 4px;"><h2 style="margin:0;font-size:17px;color:#1D6B5C;">`
 	htmlTable   = `<tr><td style="padding:0 4px;">
-<table width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse;font-family:Verdana,Arial,sans-serif;font-size:13px;line-height:1.4;">
+<table class="rows" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse;font-family:Verdana,Arial,sans-serif;font-size:13px;line-height:1.4;">
 <tr>`
 	htmlHead  = `<th align="left" scope="col" style="padding:6px 10px 6px 0;border-bottom:1px solid #C9C4B4;font-size:12px;color:#5A6472;font-weight:bold;">`
 	htmlQuiet = `<span style="font-weight:normal;color:#5A6472;">`

@@ -1,9 +1,9 @@
 // The mail that rounds made: what went out, what waits, and in the demo what
 // the stand-in post office took in, as it arrived.
-import { useQuery } from "@tanstack/react-query";
-import { Segmented } from "antd";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Segmented } from "antd";
 import { useState } from "react";
-import { api, ask } from "../api/client";
+import { api, ask, problemOf } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { when } from "../parts/time";
 import { Sheet } from "./Sheet";
@@ -97,10 +97,33 @@ export default function MailPage() {
           </ul>
           <section aria-label={open.subject} className="mail-open">
             {open.problem && <p className="soon">{open.problem}</p>}
+            {which === "Outbox" && open.state !== "waiting" && <Resend id={open.id} />}
             <Sheet key={open.id} html={open.html} text={open.text} raw={open.raw} />
           </section>
         </div>
       )}
     </div>
+  );
+}
+
+function Resend({ id }: { id: string }) {
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const resend = useMutation({
+    mutationFn: () => ask(api.POST("/api/v1/outbox/{mail}/resend", { params: { path: { mail: id } } })),
+    onSuccess: (m) => {
+      notification.success({
+        title: "On its way once more",
+        description: `Whoever has it already gets the same mail again, at ${m.to}.`,
+      });
+      void queries.invalidateQueries({ queryKey: ["outbox"] });
+    },
+    onError: (err) =>
+      notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
+  });
+  return (
+    <Button size="small" loading={resend.isPending} onClick={() => resend.mutate()} style={{ marginBottom: 8 }}>
+      Send it once more
+    </Button>
   );
 }
