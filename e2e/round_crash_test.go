@@ -43,7 +43,7 @@ func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 	office := &post.Office{}
 	smtp, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	defer smtp.Close()
+	defer func() { _ = smtp.Close() }()
 	go func() { _ = office.ServeSMTP(smtp) }()
 	dir := t.TempDir()
 	with := []string{"--smtp", smtp.Addr().String(), "--starttls", "never"}

@@ -100,6 +100,7 @@ func (s *server) register() {
 	s.importRoutes()
 	s.exportRoutes()
 	s.todayRoutes()
+	s.backupRoutes()
 	s.eventRoutes()
 }
 

@@ -116,6 +116,18 @@ func (c *Client) Export(ctx context.Context, e Export, w io.Writer) (passedOver 
 	return passedOver, nil
 }
 
+// Backup writes a consistent copy of the workspace's file.
+func (c *Client) Backup(ctx context.Context, w io.Writer) error {
+	_, err := c.do(ctx, call{method: http.MethodGet, path: "/backup"}, w)
+	return err
+}
+
+// Check tells whether the workspace is sound.
+func (c *Client) Check(ctx context.Context) (*wire.Soundness, error) {
+	out := &wire.Soundness{}
+	return out, c.get(ctx, "/check", nil, out)
+}
+
 // Row shows a row.
 func (c *Client) Row(ctx context.Context, tracker, tab, row string) (*wire.Row, error) {
 	out := &wire.Row{}

@@ -218,9 +218,9 @@ func (l *Letter) opening() string {
 	if l.Name != "" {
 		out = l.Name + ", this is everything that waits for you today, the longest overdue first."
 	}
-	switch {
-	case l.New == 0 || l.New == l.Count:
-	case l.New == 1:
+	switch l.New {
+	case 0, l.Count:
+	case 1:
 		out += " 1 of it is new since the last time."
 	default:
 		out += fmt.Sprintf(" %d of it are new since the last time.", l.New)

@@ -32,6 +32,7 @@ var migrations embed.FS
 
 // Store is an open workspace file.
 type Store struct {
+	held  *os.File // keeps other processes away
 	path  string
 	write *sql.DB // one connection
 	read  *sql.DB
@@ -49,30 +50,39 @@ type Options struct {
 // ErrNotFound says that there is no such thing in the store.
 var ErrNotFound = errors.New("not found")
 
+// The files of a workspace's folder.
+const (
+	dbFile   = "kavlo.db"
+	lockFile = "kavlo.lock"
+)
+
 // Open opens the workspace file in dir, making and migrating it as needed.
 func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the data folder: %w", err)
 	}
-	s := &Store{path: filepath.Join(dir, "kavlo.db")}
+	s := &Store{path: filepath.Join(dir, dbFile)}
 	var err error
+	if s.held, err = lock(filepath.Join(dir, lockFile)); err != nil {
+		return nil, fmt.Errorf("opening %s: %w", dir, err)
+	}
 	if s.write, err = open(ctx, s.path, "rwc", o); err != nil {
-		return nil, err
+		return nil, errors.Join(err, s.held.Close())
 	}
 	s.write.SetMaxOpenConns(1)
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close())
+		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close(), s.held.Close())
 	}
 	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, sub)
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close())
+		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close(), s.held.Close())
 	}
 	if _, err := provider.Up(ctx); err != nil {
-		return nil, errors.Join(fmt.Errorf("bringing %s up to date: %w", s.path, err), s.write.Close())
+		return nil, errors.Join(fmt.Errorf("bringing %s up to date: %w", s.path, err), s.write.Close(), s.held.Close())
 	}
 	if s.read, err = open(ctx, s.path, "rw", o); err != nil {
-		return nil, errors.Join(err, s.write.Close())
+		return nil, errors.Join(err, s.write.Close(), s.held.Close())
 	}
 	s.read.SetMaxOpenConns(2 + runtime.NumCPU())
 	return s, errors.Join(s.prepare(ctx), s.gather(ctx))
@@ -98,7 +108,7 @@ func open(ctx context.Context, path, mode string, o Options) (*sql.DB, error) {
 // Close closes the file.
 func (s *Store) Close() error {
 	_, _ = s.write.ExecContext(context.Background(), "PRAGMA wal_checkpoint(TRUNCATE)")
-	return errors.Join(s.read.Close(), s.write.Close())
+	return errors.Join(s.read.Close(), s.write.Close(), s.held.Close())
 }
 
 // Check asks SQLite whether the file is sound.

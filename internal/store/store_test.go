@@ -277,7 +277,7 @@ func TestHistoryIsWhole(t *testing.T) {
 	require.NoError(t, s.read.QueryRow("SELECT count(*) FROM history").Scan(&written))
 	assert.Equal(t, 2*historyLag, written, "the rest waits")
 	check((edits + 1) / 3)
-	require.NoError(t, errors.Join(s.read.Close(), s.write.Close())) // as if killed: nothing is written on the way out
+	require.NoError(t, errors.Join(s.read.Close(), s.write.Close(), s.held.Close())) // as if killed: nothing is written on the way out
 	s, err = Open(t.Context(), dir, Options{})
 	require.NoError(t, err)
 	check((edits + 1) / 3)

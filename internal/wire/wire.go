@@ -45,3 +45,11 @@ type Event struct {
 	Gone    []string  `json:"gone" doc:"Ids of rows that are there no more"`
 	Reload  bool      `json:"reload,omitempty" doc:"Too much changed to list: fetch again"`
 }
+
+// Soundness tells whether a workspace is sound.
+type Soundness struct {
+	Sound    bool     `json:"sound"`
+	Found    []string `json:"found" doc:"What is wrong"`
+	Trackers int      `json:"trackers"`
+	Rows     int      `json:"rows"`
+}
