@@ -279,6 +279,23 @@ func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
 	assert.Len(t, rows.Rows, 8)
 }
 
+func TestDaysAreCompared(t *testing.T) {
+	w := newWorld(t)
+	write := func() {
+		_, err := w.api.RunPart(t.Context(), client.How{}, demo.Tracker, "rule", "Planner of the day")
+		require.NoError(t, err)
+	}
+	write()
+	rows, err := w.api.Rows(t.Context(), demo.Tracker, "In transit", client.Which{})
+	require.NoError(t, err)
+	first := rows.Rows[0]
+	_, err = w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "In transit", first.ID, wire.RowEdit{Cells: map[string]any{"Lender": "Somebody else"}})
+	require.NoError(t, err)
+	write()
+	w.do(w.page.Go(w.home+"/outbound"), w.page.Says("transit"), w.page.Holds(`document.querySelectorAll("input[aria-label^='Mark transit']").length === 2`))
+	w.do(w.page.Holds(`(all => (all.forEach(e => e.click()), true))([...document.querySelectorAll("input[aria-label^='Mark transit']")])`), w.page.Says("1 cell changed"), w.page.Says("Somebody else"), w.page.Says("found again by Loan no"))
+}
+
 // sample gives the path of a sample file.
 func sample(t *testing.T, name string) string {
 	t.Helper()
@@ -318,6 +335,7 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"tracker": {w.home + "/" + w.tabs["On display"], "Add a row"},
 		"rules":   {w.home + "/rules", "Morning round"},
 		"lists":   {w.home + "/lists", "Conflicts that wait for you"},
+		"written": {w.home + "/outbound", "No rule has written a file yet"},
 		"runs":    {w.home + "/runs", "Set off by"},
 		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
 		"mail":    {w.demo.Address + "/mail", "today"},

@@ -14,6 +14,7 @@ const TodayPage = lazy(() => import("./today/TodayPage"));
 const TrackerPage = lazy(() => import("./tracker/TrackerPage"));
 const RulesPage = lazy(() => import("./rules/RulesPage"));
 const ListsPage = lazy(() => import("./lists/ListsPage"));
+const OutboundPage = lazy(() => import("./outbound/OutboundPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
 const ImportPage = lazy(() => import("./files/ImportPage"));
@@ -34,6 +35,7 @@ const router = createBrowserRouter([
       { path: "mail", element: loaded(<MailPage />) },
       { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
       { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
+      { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
       { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
       { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
       { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },

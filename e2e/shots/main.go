@@ -76,7 +76,7 @@ func run(ctx context.Context, out, only string) error {
 		s.tabs[t.Tabs[i].Name] = t.Tabs[i].ID.String()
 	}
 	s.home = d.Address + "/t/" + t.ID.String()
-	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.lists, s.mail, s.run, s.file, s.columns} {
+	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.lists, s.mail, s.run, s.file} {
 		if err := take(); err != nil {
 			return err
 		}
@@ -152,6 +152,9 @@ func (s *shooter) commands() error {
 	}
 	if err := s.terminal("command-sync-round", []string{"row", "set", "Touring loans/Lenders", "Hask & Daughters", "Country=Tarnland"}, []string{"sync", "preview", demo.Tracker, "Lenders"},
 		[]string{"sync", "conflicts", demo.Tracker}, []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
+		return err
+	}
+	if err := s.terminal("command-outbox", []string{"outbox"}, []string{"round", "try", demo.Tracker, "Morning round", "--to", "ines.valadar@example.org"}, []string{"round", "preview", demo.Tracker, "Morning round"}); err != nil {
 		return err
 	}
 	wrong := filepath.Join(s.dir, "dear.yaml")
@@ -327,22 +330,6 @@ func (s *shooter) file() error {
 		return err
 	}
 	return s.save("console-import")
-}
-
-func (s *shooter) columns() error {
-	if err := s.page.Go(s.home + "/" + s.tabs["Crating"]); err != nil {
-		return err
-	}
-	if err := s.page.Press("Columns"); err != nil {
-		return err
-	}
-	if err := s.page.Press("Stage choice"); err != nil {
-		return err
-	}
-	if err := s.page.Says("It is as it was"); err != nil {
-		return err
-	}
-	return s.save("console-columns")
 }
 
 func (s *shooter) run() error {

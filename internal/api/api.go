@@ -101,6 +101,7 @@ func (s *server) register() {
 	s.exportRoutes()
 	s.todayRoutes()
 	s.backupRoutes()
+	s.outboundRoutes()
 	s.eventRoutes()
 }
 

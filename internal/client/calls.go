@@ -116,6 +116,29 @@ func (c *Client) Export(ctx context.Context, e Export, w io.Writer) (passedOver 
 	return passedOver, nil
 }
 
+// Written lists the files that rules of a tracker wrote.
+func (c *Client) Written(ctx context.Context, tracker string) ([]wire.WrittenFile, error) {
+	var out []wire.WrittenFile
+	err := c.get(ctx, path("trackers", tracker, "outbound"), nil, &out)
+	return out, err
+}
+
+// WrittenFile opens a file that a rule wrote.
+func (c *Client) WrittenFile(ctx context.Context, tracker, file string, w io.Writer) error {
+	_, err := c.do(ctx, call{method: http.MethodGet, path: path("trackers", tracker, "outbound", "file"), query: url.Values{"path": {file}}}, w)
+	return err
+}
+
+// CompareWritten tells what is different between two files that rules wrote.
+func (c *Client) CompareWritten(ctx context.Context, tracker, before, after, key string) (*wire.Comparison, error) {
+	q := url.Values{"before": {before}, "after": {after}}
+	if key != "" {
+		q.Set("key", key)
+	}
+	out := &wire.Comparison{}
+	return out, c.get(ctx, path("trackers", tracker, "outbound", "compare"), q, out)
+}
+
 // Backup writes a consistent copy of the workspace's file.
 func (c *Client) Backup(ctx context.Context, w io.Writer) error {
 	_, err := c.do(ctx, call{method: http.MethodGet, path: "/backup"}, w)

@@ -158,6 +158,9 @@ func (d *Desk) Tick(ctx context.Context) (time.Time, error) {
 	if err := d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)); err != nil {
 		return time.Time{}, err
 	}
+	if err := d.sweepWritten(ctx); err != nil {
+		d.Log.Error("old files could not be removed", "err", err)
+	}
 	var next time.Time
 	for i := range all {
 		c := &all[i]

@@ -242,6 +242,9 @@ func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
 			return err
 		}
 	}
+	if err := keepWritten(ctx, b, r); err != nil {
+		return err
+	}
 	run := d.runOf(&p.req, r)
 	switch {
 	case len(r.Set.Changes) > 0:

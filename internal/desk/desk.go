@@ -33,7 +33,14 @@ type Mail struct {
 	Subject    string
 	Text, HTML string
 	Date       time.Time
+	Attach     []Attachment
 	Pause      string // address at which the reader stops such mails, or ""
+}
+
+// Attachment is a file that goes with a mail.
+type Attachment struct {
+	Name string
+	Data []byte
 }
 
 // Mailer hands a mail over to a mail server. An error whose Temporary method

@@ -3,6 +3,9 @@ package desk
 import (
 	"context"
 	"errors"
+	"io/fs"
+	"os"
+	"path"
 	"sync"
 	"time"
 
@@ -128,7 +131,10 @@ func (d *Desk) try(ctx context.Context, m *store.Outgoing, token func(Deed) stri
 	if d.Console != "" {
 		pause = d.Console + ActPath + token(Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
 	}
-	err := d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made, Pause: pause})
+	attach, err := d.attachments(m)
+	if err == nil {
+		err = d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made, Attach: attach, Pause: pause})
+	}
 	now := d.Now()
 	m.Tries++
 	switch {
@@ -141,6 +147,24 @@ func (d *Desk) try(ctx context.Context, m *store.Outgoing, token func(Deed) stri
 		m.NextTry, m.Problem = now.Add(backOff(m.Tries)), err.Error()
 		d.Log.Info("a mail waits for another try", "to", m.Recipient, "next", m.NextTry, "err", err)
 	}
+}
+
+// attachments reads the files that go with a mail. One that has been taken away
+// since is left out: the mail is worth more than its delay.
+func (d *Desk) attachments(m *store.Outgoing) ([]Attachment, error) {
+	var out []Attachment
+	for _, name := range m.Attach {
+		data, err := os.ReadFile(d.outboundPath(name))
+		if errors.Is(err, fs.ErrNotExist) {
+			d.Log.Warn("a file that was to go with a mail is gone", "file", name, "to", m.Recipient)
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Attachment{path.Base(name), data})
+	}
+	return out, nil
 }
 
 // Resend puts a mail that was given up, or sent, back into the outbox. Whoever

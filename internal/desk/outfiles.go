@@ -2,6 +2,7 @@ package desk
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -9,6 +10,7 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"example.org/kavlo/internal/formats/csv"
 	"example.org/kavlo/internal/formats/outbound"
@@ -43,16 +45,7 @@ func (d *Desk) writeFiles(r *Result) error {
 
 func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
 	t := r.After.Tracker(ask.Tracker)
-	tab := t.TabByID(ask.Tab)
-	rules, err := d.Book(t.Shape)
-	if err != nil {
-		return "", err
-	}
-	s := Selection{Tab: tab, Where: ask.Where}
-	for _, id := range ask.Columns {
-		s.Columns = append(s.Columns, tab.ByID(id).Name)
-	}
-	table, passed, err := selectRows(rules.Bound, t, s, r.Set.At)
+	table, passed, err := d.tableOf(t, ask, r.Set.At)
 	if err != nil {
 		return "", err
 	}
@@ -84,11 +77,30 @@ func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
 	if err := putFile(full, text); err != nil {
 		return "", err
 	}
+	ask.Wrote, ask.Rows = name, table.Count
 	says := fmt.Sprintf("wrote %d rows to %s/%s, %s", table.Count, OutboundFolder, name, where)
 	if passed > 0 {
 		says += fmt.Sprintf("; %d rows were passed over, odd cells in them", passed)
 	}
 	return says, nil
+}
+
+// tableOf gives the rows that a step writes, of a tab or of a reminder.
+func (d *Desk) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outbound.Table, int, error) {
+	if ask.Reminder != 0 {
+		table, err := d.ofReminder(context.Background(), t, ask.Reminder, at)
+		return table, 0, err
+	}
+	rules, err := d.Book(t.Shape)
+	if err != nil {
+		return outbound.Table{}, 0, err
+	}
+	tab := t.TabByID(ask.Tab)
+	s := Selection{Tab: tab, Where: ask.Where}
+	for _, id := range ask.Columns {
+		s.Columns = append(s.Columns, tab.ByID(id).Name)
+	}
+	return selectRows(rules.Bound, t, s, at)
 }
 
 // written gives a new file with the table, and the range that it stands in.

@@ -292,6 +292,10 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 	for _, l := range plan.Letters {
 		detail.Rows += l.Count
 	}
+	attach, err := d.newestOf(ctx, t, plan.Round.Attach)
+	if err != nil {
+		return nil, nil, err
+	}
 	part := plan.Round.ID
 	req := Request{Who: who, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
 		Make: func(turn *Turn) error { turn.Detail = detail; return nil },
@@ -299,7 +303,7 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 			now := d.Now()
 			for _, l := range plan.Letters {
 				put, err := b.Enqueue(ctx, &store.Outgoing{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Tracker: t.ID, Round: part, Occurrence: plan.Occurrence.UTC().Format(time.RFC3339),
-					Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Run: r.Run, Made: now, NextTry: now})
+					Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Attach: attach, Run: r.Run, Made: now, NextTry: now})
 				if err != nil {
 					return err
 				}
@@ -322,6 +326,28 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 	}
 	d.nudge()
 	return r, detail, nil
+}
+
+// newestOf gives the files that each rule wrote when it last wrote any, as far as
+// they are still there.
+func (d *Desk) newestOf(ctx context.Context, t *sheet.Tracker, rules []sheet.PartID) ([]string, error) {
+	if len(rules) == 0 {
+		return nil, nil
+	}
+	all, err := d.Snapshots(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	var out []string
+	for _, id := range rules {
+		first := slices.IndexFunc(all, func(s Snapshot) bool { return s.Rule == id && !s.Gone })
+		for i := range all {
+			if first >= 0 && all[i].Rule == id && all[i].At.Equal(all[first].At) && !all[i].Gone {
+				out = append(out, all[i].Path)
+			}
+		}
+	}
+	return out, nil
 }
 
 func (d *Desk) nudge() {

@@ -20,14 +20,16 @@ type Item struct {
 	TabID sheet.TabID
 	Label string
 	Shown []string // as people read it, one for each of Reminder.Show
-	Marks []string // colours of what is shown, where it is a choice; nil where none is
-	To    []string // addresses
-	Since int64    // the day since which it is overdue, days since 1970-01-01; 0: not known
-	Group string
-	New   bool                // no round has told of it yet
-	Why   map[string]Standing // by address: in what standing somebody is told, unless Concerned
-	order value.Value
-	raise []string
+	// Values are the same as values.
+	Values []value.Value
+	Marks  []string // colours of what is shown, where it is a choice; nil where none is
+	To     []string // addresses
+	Since  int64    // the day since which it is overdue, days since 1970-01-01; 0: not known
+	Group  string
+	New    bool                // no round has told of it yet
+	Why    map[string]Standing // by address: in what standing somebody is told, unless Concerned
+	order  value.Value
+	raise  []string
 }
 
 // Standing is why somebody is told of a row.
@@ -130,6 +132,15 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 	return h
 }
 
+// ShownTypes gives the types of what the reminder shows, as its first tab has them.
+func (c *Compiled) ShownTypes() []value.Type {
+	out := make([]value.Type, len(c.Show))
+	for i := range out {
+		out[i] = c.tabs[0].show[i].typ
+	}
+	return out
+}
+
 // candidates gives the rows for which the condition holds or, where it says so,
 // must be asked.
 func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker) iter.Seq2[*sheet.Row, bool] {
@@ -149,7 +160,7 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 	item := Item{Row: row.ID, Tab: tab.Name, TabID: tab.ID, Label: t.Label(row)}
 	for n, s := range tr.show {
 		v := s.get(env)
-		item.Shown = append(item.Shown, v.Show(s.typ))
+		item.Shown, item.Values = append(item.Shown, v.ShowDated(s.typ, t.Dates)), append(item.Values, v)
 		if v.Kind() == value.Choice {
 			if o, ok := s.typ.Option(v.Options()[0]); ok && o.Colour != "" {
 				for len(item.Marks) < n {

@@ -96,7 +96,9 @@ type Round struct {
 	// Opening and Closing are templates, as Subject is, of what a mail says before
 	// and after its rows.
 	Opening string `json:"opening,omitempty"`
-	Closing string `json:"closing,omitempty"`
+	// Attach names rules whose newest file goes with each mail.
+	Attach  []sheet.PartID `json:"attach,omitempty"`
+	Closing string         `json:"closing,omitempty"`
 }
 
 // Closed says what becomes of an occurrence on a day that is no working day.

@@ -1,6 +1,7 @@
 package digest_test
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -126,6 +127,16 @@ func TestRowsAreRepeatedPutOffAndDone(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, ", done", cells[k.Column("Stage").ID].String())
 	assert.True(t, r.Holds(k.Tracker(), k.Row("Bell"), testkit.Now))
+}
+
+func TestDatesAreWrittenAsTheTrackerHasIt(t *testing.T) {
+	for style, want := range map[string]string{"": "2026-03-24", "2026-03-31": "2026-03-24", "31.03.2026": "24.03.2026", "31/03/2026": "24/03/2026", "03/31/2026": "03/24/2026", "31 March 2026": "24 March 2026", "31 Mar 2026": "24 Mar 2026"} {
+		k := testkit.New(t, strings.Replace(raised, "zone: UTC", "zone: UTC\ndates: \""+style+"\"", 1))
+		k.Add("Crating", "Object=Bell", "Registrar=marta@example.org", "Due=2026-03-24")
+		h := compiled(t, k, func(*digest.Reminder) {}).Collect(k.Tracker(), nil, testkit.Now)
+		require.Len(t, h.Items, 1)
+		assert.Equal(t, want, h.Items[0].Shown[1], style)
+	}
 }
 
 func TestWhatWillBeDue(t *testing.T) {

@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -31,6 +32,9 @@ type Write struct {
 	Key     sheet.ColumnID   `json:"key,omitempty"`     // rows of the table there are brought into step by it
 	Append  bool             `json:"append,omitempty"`  // rows are added to the table there, every time
 	Chart   *Chart           `json:"chart,omitempty"`   // beside the table of a new workbook
+	// Reminder takes the place of a tab: the rows that it holds, with what it shows.
+	Reminder sheet.PartID `json:"reminder,omitempty"`
+	Keep     int          `json:"keep,omitempty"` // days for which the file is kept; 0: for good
 }
 
 // Chart draws one column of numbers against one of names.
@@ -46,9 +50,14 @@ type WriteAsk struct {
 	*Write
 	Tracker sheet.TrackerID
 	Path    string
+	Wrote   string // the path that was written in the end, or ""
+	Rows    int
 	report  int
 	step    int
 }
+
+// Report gives the place, among an outcome's reports, of the rule that asked.
+func (a *WriteAsk) Report() int { return a.report }
 
 // Tell puts into the report of the step what became of it.
 func (a *WriteAsk) Tell(o *Outcome, says string) { o.Reports[a.report].Steps[a.step].Says = says }
@@ -57,6 +66,16 @@ func (a *WriteAsk) Tell(o *Outcome, says string) { o.Reports[a.report].Steps[a.s
 const outbound = "outbound/"
 
 func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc, error) {
+	if w.Reminder != 0 {
+		if !slices.ContainsFunc(c.bound.Shape.Parts, func(p sheet.Part) bool { return p.ID == w.Reminder }) {
+			return nil, errors.New("the reminder whose rows it writes is not there any more")
+		}
+		file, err := clause.CheckTemplate(w.File, scope)
+		if err != nil {
+			return nil, fmt.Errorf("file: %w", err)
+		}
+		return file.Value(), nil
+	}
 	tab := c.bound.Shape.TabByID(w.Tab)
 	if tab == nil {
 		return nil, &sheet.NotFound{What: "tab", Name: w.Tab.String(), In: c.bound.Shape.Name}

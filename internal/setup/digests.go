@@ -111,6 +111,17 @@ func (d *decoder) readRound(m *mapping) (any, error) {
 		}
 		r.Reminders = append(r.Reminders, p.ID)
 	}
+	files, err := m.get("attach").texts()
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range files {
+		p, err := d.shape.Part(sheet.PartRule, n)
+		if err != nil {
+			return nil, m.get("attach").wrap(err)
+		}
+		r.Attach = append(r.Attach, p.ID)
+	}
 	missed, err := m.get("missed").text()
 	switch digest.Missed(missed) {
 	case "", digest.RunOnce, digest.Skip:
@@ -130,6 +141,22 @@ func (d *decoder) readRound(m *mapping) (any, error) {
 	return r, err
 }
 
+// partList gives the names of parts as a list, or nil for none.
+func (e *encoder) partList(ids []sheet.PartID) *yaml.Node {
+	var names []string
+	for _, id := range ids {
+		for i := range e.shape.Parts {
+			if e.shape.Parts[i].ID == id {
+				names = append(names, e.shape.Parts[i].Name)
+			}
+		}
+	}
+	if names == nil {
+		return nil
+	}
+	return scalars(names)
+}
+
 func (e *encoder) round(p *sheet.Part) (*yaml.Node, error) {
 	r, err := digest.DecodeRound(p)
 	if err != nil {
@@ -142,17 +169,9 @@ func (e *encoder) round(p *sheet.Part) (*yaml.Node, error) {
 	case r.All:
 		b.put("reminders", word("all"))
 	default:
-		var names []string
-		for _, id := range r.Reminders {
-			for i := range e.shape.Parts {
-				if e.shape.Parts[i].ID == id {
-					names = append(names, e.shape.Parts[i].Name)
-				}
-			}
-		}
-		b.put("reminders", scalars(names))
+		b.put("reminders", e.partList(r.Reminders))
 	}
-	return b.text("subject", r.Subject).text("missed", string(r.Missed)).text("closed days", string(r.Closed)).text("opening", r.Opening).text("closing", r.Closing).n, nil
+	return b.text("subject", r.Subject).text("missed", string(r.Missed)).text("closed days", string(r.Closed)).text("opening", r.Opening).text("closing", r.Closing).put("attach", e.partList(r.Attach)).n, nil
 }
 
 // checkPart compiles a part against the shape.

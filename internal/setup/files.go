@@ -1,6 +1,8 @@
 package setup
 
 import (
+	"fmt"
+
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -51,6 +53,12 @@ func (d *decoder) readWrite(a at) (*rule.Write, error) {
 		return nil, err
 	}
 	w := &rule.Write{}
+	if err := d.readKeep(m.get("keep"), w); err != nil {
+		return nil, err
+	}
+	if name := m.get("reminder"); name.present() {
+		return d.readWriteReminder(m, w)
+	}
 	if w.Tab, err = d.oneTab(m); err != nil {
 		return nil, err
 	}
@@ -143,6 +151,13 @@ func (d *decoder) readChart(a at, tab sheet.TabID) (*rule.Chart, error) {
 }
 
 func (e *encoder) write(w *rule.Write) builder {
+	keep := ""
+	if w.Keep > 0 {
+		keep = fmt.Sprintf("%d days", w.Keep)
+	}
+	if w.Reminder != 0 {
+		return build().text("reminder", e.partNames([]sheet.PartID{w.Reminder})).text("file", e.template(nil, w.File)).yes("replace", w.Replace).text("keep", keep)
+	}
 	m := build().put("tab", e.tabNames([]sheet.TabID{w.Tab})).text("where", e.whereOf(w))
 	var columns []string
 	for _, id := range w.Columns {
@@ -151,7 +166,7 @@ func (e *encoder) write(w *rule.Write) builder {
 	if len(columns) > 0 {
 		m.put("columns", scalars(columns))
 	}
-	return m.text("file", e.template(nil, w.File)).text("sheet", w.Sheet).text("table", w.Table).text("at", w.At).text("key", e.keyName(w.Key)).yes("append", w.Append).put("chart", e.chart(w.Chart)).yes("totals", w.Totals).yes("replace", w.Replace).yes("bare", w.Bare)
+	return m.text("file", e.template(nil, w.File)).text("sheet", w.Sheet).text("table", w.Table).text("at", w.At).text("key", e.keyName(w.Key)).yes("append", w.Append).put("chart", e.chart(w.Chart)).yes("totals", w.Totals).yes("replace", w.Replace).yes("bare", w.Bare).text("keep", keep)
 }
 
 // whereOf gives a write's clause, which is about its tab's rows whatever wakes
@@ -174,4 +189,39 @@ func (e *encoder) chart(c *rule.Chart) *yaml.Node {
 		return nil
 	}
 	return flow(build().text("title", c.Title).text("names", e.columnName(c.Names)).text("values", e.columnName(c.Values)).n)
+}
+
+// readKeep reads for how many days a file is kept.
+func (d *decoder) readKeep(a at, w *rule.Write) error {
+	text, err := a.text()
+	if err != nil || text == "" {
+		return err
+	}
+	if _, err := fmt.Sscanf(text, "%d days", &w.Keep); err != nil || w.Keep < 1 || text != fmt.Sprintf("%d days", w.Keep) {
+		return a.fail("%q does not say how long: write 30 days", text)
+	}
+	return nil
+}
+
+// readWriteReminder reads a step that writes what a reminder holds.
+func (d *decoder) readWriteReminder(m *mapping, w *rule.Write) (*rule.Write, error) {
+	name, err := m.get("reminder").text()
+	if err != nil {
+		return nil, err
+	}
+	p, err := d.shape.Part(sheet.PartReminder, name)
+	if err != nil {
+		return nil, m.get("reminder").wrap(err)
+	}
+	w.Reminder = p.ID
+	if w.File, err = d.storeTemplate(m.get("file"), nil, false); err != nil {
+		return nil, err
+	}
+	if w.File == "" {
+		return nil, m.fail("say to which file: file: \"outbound/late {today}.xlsx\"")
+	}
+	if w.Replace, err = m.get("replace").yes(); err != nil {
+		return nil, err
+	}
+	return w, m.done()
 }

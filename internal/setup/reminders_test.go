@@ -30,6 +30,16 @@ func TestRemindersAreReadAndWritten(t *testing.T) {
 	assert.Equal(t, shape, again)
 }
 
+func TestWaysToWriteDates(t *testing.T) {
+	shape, err := setup.Parse([]byte("tracker: T\nzone: UTC\ndates: 31.03.2026\n"), nil, ids())
+	require.NoError(t, err)
+	saved, err := setup.Encode(shape)
+	require.NoError(t, err)
+	assert.Contains(t, string(saved), "dates: 31.03.2026")
+	_, err = setup.Parse([]byte("tracker: T\nzone: UTC\ndates: sometime\n"), nil, ids())
+	require.ErrorContains(t, err, "write the last of March 2026 as one of")
+}
+
 func TestMistakesInReminders(t *testing.T) {
 	for more, says := range map[string]string{
 		"due: Object": "due is a date, and this is text",

@@ -73,9 +73,9 @@ func Schema() ([]byte, error) {
 		"take": closed(object{"tab": text("into which tab"), "key": text("column by which a row is found"), "sheet": text("of the workbook; unless set, the table that fits the tab best")}, "tab", "key"),
 		"tally": closed(object{"of": text("the tab whose rows are counted"), "list": text("or the list whose records are"), "fields": object{"type": "object", "description": "of a list: names for clauses, with JSON Pointers"}, "where": text("a clause"), "by": text("a clause of the group"),
 			"into": text("a tab"), "key": text("its column of groups"), "figures": mapOf(text("count, or count distinct, sum, average, smallest or largest of a clause"))}, "by", "into", "key", "figures"),
-		"write": closed(object{"tab": text("whose rows"), "where": text("a clause"), "columns": oneOrMore("columns; none: all"), "file": plainValue, "totals": truth("a row of sums below"),
+		"write": closed(object{"tab": text("whose rows"), "reminder": text("or the reminder whose rows"), "keep": text("for how long the file stays, such as 30 days"), "where": text("a clause"), "columns": oneOrMore("columns; none: all"), "file": plainValue, "totals": truth("a row of sums below"),
 			"replace": truth("a file of that name"), "sheet": text("of a workbook that is there"), "at": text("the cell at which the rows begin"), "bare": truth("without the header"), "table": text("a defined table of the sheet; unless set, the longest there"), "key": text("column by which rows of the table there are brought into step"),
-			"append": truth("rows are added to the table there"), "chart": closed(object{"title": text("title"), "names": text("a column"), "values": text("a column of numbers")}, "names", "values")}, "tab", "file"),
+			"append": truth("rows are added to the table there"), "chart": closed(object{"title": text("title"), "names": text("a column"), "values": text("a column of numbers")}, "names", "values")}, "file"),
 	})
 	step["minProperties"] = 1
 	rule := closed(object{
@@ -87,7 +87,7 @@ func Schema() ([]byte, error) {
 	}, "name", "steps")
 	remindersShow := object{"type": "array", "items": object{"anyOf": []any{object{"type": "string"}, mapOf(object{"type": "string"})}}}
 	schema := closed(object{
-		"tracker": text("the tracker's name"), "zone": text("IANA time zone"),
+		"tracker": text("the tracker's name"), "zone": text("IANA time zone"), "dates": text("how mails write the last of March 2026, such as 31.03.2026"),
 		"working days": closed(object{"week": text("such as mon-fri"), "closed": listOf(plainValue)}),
 		"tabs":         mapOf(closed(object{"label": text("column that names a row"), "columns": mapOf(column)})),
 		"rules":        listOf(rule),
@@ -97,7 +97,7 @@ func Schema() ([]byte, error) {
 			"due": text("a clause: the day by which a row should have been dealt with"), "group": text("a clause: rows of one value stand together"), "copy": text("who is told for information"), "otherwise": text("who is told of rows that are nobody's"),
 			"raise": closed(object{"after": text("such as 7 days or 5 workdays overdue"), "to": text("who is told then")}, "after", "to"), "repeat": text("every round, once, or every 3 days"),
 			"act": object{"anyOf": []any{object{"enum": []any{false, "no"}}, closed(object{"done": mapOf(plainValue), "date": text("a date column that can be set from the mail")})}}}, "name", "in", "where", "to")),
-		"rounds": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all, or all trackers"), "subject": text("the mail's subject"), "opening": text("what a mail says before its rows, with {count}, {new}, {name} and {round}"), "closing": text("and after them"), "missed": object{"enum": []any{"run once", "skip"}}, "closed days": object{"enum": []any{"skip", "next working day"}}}, "name", "clock", "reminders", "subject")),
+		"rounds": listOf(closed(object{"name": text("name"), "remark": text("a remark"), "clock": text("a clock phrase"), "reminders": oneOrMore("reminders, or all, or all trackers"), "subject": text("the mail's subject"), "opening": text("what a mail says before its rows, with {count}, {new}, {name} and {round}"), "closing": text("and after them"), "attach": oneOrMore("rules whose newest file goes with each mail"), "missed": object{"enum": []any{"run once", "skip"}}, "closed days": object{"enum": []any{"skip", "next working day"}}}, "name", "clock", "reminders", "subject")),
 	}, "tracker")
 	schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
 	schema["title"] = "Kavlo setup file"

@@ -179,6 +179,9 @@ func (e *encoder) stepWords(r *rule.Rule, s rule.Step) string {
 		return e.tallyWords(s.Tally)
 	case s.Write != nil:
 		says := "write " + e.tabWords([]sheet.TabID{s.Write.Tab})
+		if s.Write.Reminder != 0 {
+			says = "write what " + e.partNames([]sheet.PartID{s.Write.Reminder}) + " holds"
+		}
 		if s.Write.Where != "" {
 			says += " where " + e.whereOf(s.Write)
 		}

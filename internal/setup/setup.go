@@ -54,6 +54,12 @@ func Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, error) {
 		return nil, err
 	}
 	d.shape.Name = strings.TrimSpace(d.shape.Name)
+	if d.shape.Dates, err = m.get("dates").text(); err != nil {
+		return nil, err
+	}
+	if d.shape.Dates != "" && !slices.Contains(value.DateStyles, d.shape.Dates) {
+		return nil, m.get("dates").fail("%q is not a way to write dates: write the last of March 2026 as one of %s", d.shape.Dates, strings.Join(value.DateStyles, ", "))
+	}
 	if d.shape.Zone, err = m.get("zone").text(); err != nil {
 		return nil, err
 	}
@@ -136,9 +142,9 @@ var sections []section
 func init() {
 	sections = []section{ // each may name what stands above it
 		{"lists", sheet.PartList, false, (*decoder).readList, (*encoder).list},
+		{"reminders", sheet.PartReminder, false, (*decoder).readReminder, (*encoder).reminder},
 		{"rules", sheet.PartRule, false, (*decoder).readRule, (*encoder).rule},
 		{"syncs", sheet.PartSync, false, (*decoder).readSync, (*encoder).sync},
-		{"reminders", sheet.PartReminder, false, (*decoder).readReminder, (*encoder).reminder},
 		{"rounds", sheet.PartRound, false, (*decoder).readRound, (*encoder).round},
 	}
 }
@@ -233,7 +239,7 @@ func Encode(shape *sheet.Shape) ([]byte, error) {
 		return nil, err
 	}
 	e := &encoder{shape: shape, bound: bound}
-	b := build().text("tracker", shape.Name).text("zone", shape.Zone)
+	b := build().text("tracker", shape.Name).text("zone", shape.Zone).text("dates", shape.Dates)
 	if w := e.working(); len(w.Content) > 0 {
 		b.put("working days", w)
 	}

@@ -15,7 +15,8 @@ import (
 // altered: a change of shape replaces it whole.
 type Shape struct {
 	Name    string            `json:"name"`
-	Zone    string            `json:"zone"` // IANA name, such as Europe/Lisbon
+	Zone    string            `json:"zone"`            // IANA name, such as Europe/Lisbon
+	Dates   string            `json:"dates,omitempty"` // how mails write 31 March 2026: one of value.DateStyles; "": ISO
 	Working recur.WorkingDays `json:"working"`
 	Tabs    []TabShape        `json:"tabs"`
 	Parts   []Part            `json:"parts,omitempty"`

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"example.org/kavlo/internal/sheet"
@@ -19,6 +20,7 @@ type Outgoing struct {
 	Recipient  string
 	Subject    string
 	Text, HTML string
+	Attach     []string // paths of files below the outbound folder that go with it
 	Run        string
 	State      string // waiting, sent, given up
 	Tries      int
@@ -40,15 +42,18 @@ func (b *Batch) Enqueue(ctx context.Context, m *Outgoing) (bool, error) {
 	if err != nil || n == 0 {
 		return false, err
 	}
-	return true, b.exec(ctx, "letter", m.ID, m.Text, m.HTML)
+	return true, b.exec(ctx, "letter", m.ID, m.Text, m.HTML, strings.Join(m.Attach, "\n"))
 }
 
-const outgoingColumns = "o.id, tracker, round, occurrence, recipient, subject, text, html, run, state, tries, made, next_try, sent, problem"
+const outgoingColumns = "o.id, tracker, round, occurrence, recipient, subject, text, html, attach, run, state, tries, made, next_try, sent, problem"
 
 func scanOutgoing(scan func(...any) error) (*Outgoing, error) {
 	m := &Outgoing{}
-	var made, next, sent string
-	err := scan(&m.ID, &m.Tracker, &m.Round, &m.Occurrence, &m.Recipient, &m.Subject, &m.Text, &m.HTML, &m.Run, &m.State, &m.Tries, &made, &next, &sent, &m.Problem)
+	var made, next, sent, attach string
+	err := scan(&m.ID, &m.Tracker, &m.Round, &m.Occurrence, &m.Recipient, &m.Subject, &m.Text, &m.HTML, &attach, &m.Run, &m.State, &m.Tries, &made, &next, &sent, &m.Problem)
+	if attach != "" {
+		m.Attach = strings.Split(attach, "\n")
+	}
 	m.Made, m.NextTry, m.Sent = unstamp(made), unstamp(next), unstamp(sent)
 	return m, err
 }

@@ -186,8 +186,10 @@ var statements = map[string]string{
 	 ON CONFLICT(tracker, sync, key) DO UPDATE SET name=excluded.name, row=excluded.row, id=excluded.id, gone=excluded.gone, cells=excluded.cells`,
 	"agreed drop": `DELETE FROM agreed WHERE tracker=? AND sync=? AND key=?`,
 	"held put":    `INSERT INTO held(tracker, sync, key, since, body) VALUES (?,?,?,?,?) ON CONFLICT(tracker, sync, key) DO UPDATE SET body=excluded.body`,
-	"letter":      `INSERT INTO letter(id, text, html) VALUES (?,?,?)`,
-	"tried":       `UPDATE outbox SET state=?, tries=?, next_try=?, sent=?, problem=? WHERE id=?`,
+	"letter":      `INSERT INTO letter(id, text, html, attach) VALUES (?,?,?,?)`,
+	"written put": `INSERT INTO written(path, tracker, rule, name, at, rows, keep) VALUES (?,?,?,?,?,?,?)
+	 ON CONFLICT(path) DO UPDATE SET tracker=excluded.tracker, rule=excluded.rule, name=excluded.name, at=excluded.at, rows=excluded.rows, keep=excluded.keep`,
+	"tried": `UPDATE outbox SET state=?, tries=?, next_try=?, sent=?, problem=? WHERE id=?`,
 	"reminded put": `INSERT INTO reminded(tracker, reminder, row, since, told, until, done) VALUES (?,?,?,?,?,?,?)
 	 ON CONFLICT(tracker, reminder, row) DO UPDATE SET since=excluded.since, told=excluded.told, until=excluded.until, done=excluded.done`,
 	"reminded drop": `DELETE FROM reminded WHERE tracker=? AND reminder=? AND row=?`,

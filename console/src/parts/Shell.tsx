@@ -64,6 +64,7 @@ function TrackerLinks({ tracker }: { tracker: Tracker }) {
       <div className="side-more">
         <SideLink to={`/t/${tracker.id}/rules`}>Rules</SideLink>
         <SideLink to={`/t/${tracker.id}/lists`}>Lists</SideLink>
+        <SideLink to={`/t/${tracker.id}/outbound`}>Files written</SideLink>
         <SideLink to={`/t/${tracker.id}/runs`}>Runs</SideLink>
       </div>
     </section>

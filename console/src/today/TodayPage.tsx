@@ -91,7 +91,11 @@ function Clock({ next }: { next: Today["next"] }) {
           <li key={c.tracker_id + c.kind + c.name} className="clocked">
             <span className="clocked-at">{when(c.next)}</span>
             <span>
-              {c.name} <span className="quiet">({c.kind})</span>
+              {c.name}{" "}
+              <span className="quiet">
+                ({c.kind}
+                {c.last && `, last ${when(c.last)}`})
+              </span>
             </span>
           </li>
         ))}

@@ -3,6 +3,7 @@
 package mail
 
 import (
+	"bytes"
 	"context"
 	"crypto/tls"
 	"crypto/x509"
@@ -28,7 +29,7 @@ type Server struct {
 	Password string
 	From     string         // sender, such as "Kavlo <kavlo@example.org>"
 	Roots    *x509.CertPool // whom to trust under TLS; nil: as the system does
-	ListID   string         // what List-Id says (RFC 2919), such as "rounds.kavlo.example.org"
+	ListID   string         // what List-Id says (RFC 2919), such as "rounds.kavlo.example.org"; "": rounds at the sender's domain
 }
 
 // Sender hands mail to a server. It implements desk.Mailer.
@@ -109,15 +110,22 @@ func (s *Sender) Message(m *desk.Mail) (*gomail.Msg, error) {
 	msg.SetDateWithValue(m.Date)
 	msg.Subject(m.Subject)
 	msg.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834
-	if s.server.ListID != "" {
-		msg.SetGenHeaderPreformatted("List-Id", "<"+s.server.ListID+">")
+	listID := s.server.ListID
+	if listID == "" {
+		listID = "rounds." + domain
 	}
+	msg.SetGenHeaderPreformatted("List-Id", "<"+listID+">")
 	if m.Pause != "" {
 		msg.SetGenHeaderPreformatted("List-Unsubscribe", "<"+m.Pause+">")       // RFC 2369
 		msg.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click") // RFC 8058
 	}
 	msg.SetBodyString(gomail.TypeTextPlain, m.Text)
 	msg.AddAlternativeString(gomail.TypeTextHTML, m.HTML)
+	for _, a := range m.Attach {
+		if err := msg.AttachReader(a.Name, bytes.NewReader(a.Data)); err != nil {
+			return nil, fmt.Errorf("attaching %s: %w", a.Name, err)
+		}
+	}
 	return msg, nil
 }
 

@@ -1,0 +1,126 @@
+// The files that rules wrote: opened by day, and one day compared with another.
+import { useQuery } from "@tanstack/react-query";
+import { Button, Checkbox, Table } from "antd";
+import { useState } from "react";
+import { useParams } from "react-router";
+import { api, ask } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+import { orBlank, plural } from "../parts/text";
+import { when } from "../parts/time";
+
+export default function OutboundPage() {
+  const { tracker = "" } = useParams();
+  const [marked, setMarked] = useState<string[]>([]);
+  const files = useQuery({
+    queryKey: ["outbound", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/outbound", { params: { path: { tracker } } })),
+  });
+  const mark = (path: string, is: boolean) =>
+    setMarked((before) => (is ? [...before.slice(-1), path] : before.filter((p) => p !== path)));
+  return (
+    <div className="page">
+      <header>
+        <h1>Files written</h1>
+        <span className="quiet">what rules wrote, by day; mark two to see what is different</span>
+      </header>
+      {files.isError && <ProblemNote error={files.error} />}
+      {files.data?.length === 0 && <p className="quiet">No rule has written a file yet: the step write does.</p>}
+      {(files.data?.length ?? 0) > 0 && (
+        <Table
+          size="small"
+          rowKey="path"
+          pagination={false}
+          dataSource={files.data}
+          columns={[
+            {
+              title: "Mark",
+              render: (_, f) => (
+                <Checkbox
+                  checked={marked.includes(f.path)}
+                  disabled={f.gone}
+                  onChange={(e) => mark(f.path, e.target.checked)}
+                  aria-label={`Mark ${f.path}`}
+                />
+              ),
+            },
+            {
+              title: "File",
+              render: (_, f) =>
+                f.gone ? (
+                  <span className="quiet">{f.path}, taken away</span>
+                ) : (
+                  <a href={`/api/v1/trackers/${tracker}/outbound/file?path=${encodeURIComponent(f.path)}`}>{f.path}</a>
+                ),
+            },
+            { title: "Written", render: (_, f) => when(f.at) },
+            { title: "By", dataIndex: "rule" },
+            { title: "Rows", dataIndex: "rows", align: "right" },
+            { title: "Kept", render: (_, f) => (f.keep ? plural(f.keep, "day") : "for good") },
+          ]}
+        />
+      )}
+      {marked.length === 2 && (
+        <Compared
+          tracker={tracker}
+          files={[...marked].sort((a, b) => age(files.data, b) - age(files.data, a)) as [string, string]}
+          onClose={() => setMarked([])}
+        />
+      )}
+    </div>
+  );
+}
+
+// age gives the place of a file in the list, whose first is the newest.
+function age(files: { path: string }[] | undefined, path: string): number {
+  return files?.findIndex((f) => f.path === path) ?? 0;
+}
+
+function Compared(props: { tracker: string; files: [string, string]; onClose: () => void }) {
+  const { tracker, onClose } = props;
+  const [before, after] = props.files;
+  const found = useQuery({
+    queryKey: ["compared", tracker, before, after],
+    queryFn: () =>
+      ask(
+        api.GET("/api/v1/trackers/{tracker}/outbound/compare", {
+          params: { path: { tracker }, query: { before, after } },
+        }),
+      ),
+  });
+  const d = found.data;
+  return (
+    <section className="section">
+      <h2>
+        From {before} to {after}{" "}
+        <Button size="small" onClick={onClose}>
+          Close
+        </Button>
+      </h2>
+      {found.isError && <ProblemNote error={found.error} />}
+      {d && (
+        <>
+          <p>
+            {plural(d.added.length, "row")} added, {d.removed.length} removed, {plural(d.changed.length, "cell")}{" "}
+            changed, {d.same} the same; found again by {d.key}.
+          </p>
+          {d.added.length > 0 && <p>Added: {d.added.join(", ")}</p>}
+          {d.removed.length > 0 && <p>Removed: {d.removed.join(", ")}</p>}
+          {d.changed.length > 0 && (
+            <Table
+              size="small"
+              pagination={false}
+              rowKey={(c) => c.row + c.column}
+              dataSource={d.changed}
+              columns={[
+                { title: "Row", dataIndex: "row" },
+                { title: "Column", dataIndex: "column" },
+                { title: "Before", render: (_, c) => <span className="quiet">{orBlank(c.before)}</span> },
+                { title: "After", render: (_, c) => orBlank(c.after) },
+              ]}
+            />
+          )}
+        </>
+      )}
+    </section>
+  );
+}

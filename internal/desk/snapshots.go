@@ -1,0 +1,262 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
+)
+
+// ofReminder gives the rows that a reminder holds at a moment as a table, with
+// the columns that it shows.
+func (d *Desk) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.PartID, at time.Time) (outbound.Table, error) {
+	p := partByID(t, id)
+	if p == nil {
+		return outbound.Table{}, errors.New("the reminder is not there any more")
+	}
+	rules, err := d.Book(t.Shape)
+	if err != nil {
+		return outbound.Table{}, err
+	}
+	r, err := digest.DecodeReminder(p)
+	if err != nil {
+		return outbound.Table{}, err
+	}
+	c, err := digest.Compile(r, rules.Bound)
+	if err != nil {
+		return outbound.Table{}, err
+	}
+	people, _, err := d.Directory(ctx)
+	if err != nil {
+		return outbound.Table{}, err
+	}
+	h := c.Collect(t, people, at)
+	items := append(h.Items, h.Nobody...)
+	out := outbound.Table{Name: p.Name, Count: len(items)}
+	for i, typ := range c.ShownTypes() {
+		out.Columns = append(out.Columns, outbound.Column{Name: r.Show[i].Title, Type: typ})
+	}
+	out.Rows = func(yield func(outbound.Row) bool) {
+		for i := range items {
+			if !yield(outbound.Row{Cells: items[i].Values}) {
+				return
+			}
+		}
+	}
+	return out, nil
+}
+
+// keepWritten keeps, with the change that a rule wrote files from, what it wrote.
+func keepWritten(ctx context.Context, b *store.Batch, r *Result) error {
+	if r.Outcome == nil {
+		return nil
+	}
+	for i := range r.Outcome.Writes {
+		w := &r.Outcome.Writes[i]
+		if w.Wrote == "" {
+			continue
+		}
+		rep := &r.Outcome.Reports[w.Report()]
+		err := b.PutWritten(ctx, &store.Written{Path: w.Wrote, Tracker: w.Tracker, Rule: rep.Part, Name: rep.Rule, At: r.Set.At, Rows: w.Rows, Keep: w.Keep})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// sweepWritten removes the files whose time is up. What somebody has put in the
+// place of one since is not looked at: it was told how long to keep the name.
+func (d *Desk) sweepWritten(ctx context.Context) error {
+	past, err := d.store.WrittenPast(ctx, d.Now())
+	if err != nil {
+		return err
+	}
+	for _, w := range past {
+		if err := os.Remove(d.outboundPath(w.Path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("removing %s, whose time is up: %w", w.Path, err)
+		}
+		if err := d.store.DropWritten(ctx, w.Path); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (d *Desk) outboundPath(name string) string {
+	return filepath.Join(d.Dir, OutboundFolder, filepath.FromSlash(name))
+}
+
+// Snapshot is a file that a rule wrote, as it is now.
+type Snapshot struct {
+	store.Written
+	Size int64
+	Gone bool // somebody has taken it away
+}
+
+// Snapshots gives the files that rules of a tracker wrote, the newest first.
+func (d *Desk) Snapshots(ctx context.Context, t *sheet.Tracker) ([]Snapshot, error) {
+	all, err := d.store.WrittenBy(ctx, t.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Snapshot, len(all))
+	for i, w := range all {
+		out[i].Written = w
+		info, err := os.Stat(d.outboundPath(w.Path))
+		if out[i].Gone = err != nil; err == nil {
+			out[i].Size = info.Size()
+		}
+	}
+	return out, nil
+}
+
+// Snapshot opens one of them by its path.
+func (d *Desk) Snapshot(ctx context.Context, t *sheet.Tracker, path string) (*os.File, error) {
+	all, err := d.store.WrittenBy(ctx, t.ID)
+	if err != nil {
+		return nil, err
+	}
+	names := make([]string, len(all))
+	for i, w := range all {
+		if names[i] = w.Path; w.Path == path {
+			f, err := os.Open(d.outboundPath(path))
+			if errors.Is(err, fs.ErrNotExist) {
+				return nil, fmt.Errorf("%s has been taken away from the %s folder", path, OutboundFolder)
+			}
+			return f, err
+		}
+	}
+	return nil, &sheet.NotFound{What: "file written", Name: path, In: t.Name, Nearest: value.Nearest(path, names)}
+}
+
+// Comparison tells what is different between two files that rules wrote.
+type Comparison struct {
+	Key     string // the column by which rows were found again
+	Added   []string
+	Removed []string
+	Changed []CellChange
+	Same    int
+}
+
+// CellChange is one cell that differs.
+type CellChange struct {
+	Row, Column, Before, After string
+}
+
+// Compare reads two files and tells what is different in the later one, row by
+// row, found again by a column; unless named, by the first.
+func (d *Desk) Compare(ctx context.Context, t *sheet.Tracker, before, after, key string) (*Comparison, error) {
+	a, err := d.snapshotTable(ctx, t, before)
+	if err != nil {
+		return nil, err
+	}
+	b, err := d.snapshotTable(ctx, t, after)
+	if err != nil {
+		return nil, err
+	}
+	if key == "" && len(b.heads) > 0 {
+		key = b.heads[0]
+	}
+	ka, kb := a.column(key), b.column(key)
+	if ka < 0 || kb < 0 {
+		return nil, &sheet.NotFound{What: "column", Name: key, In: after, Nearest: value.Nearest(key, b.heads)}
+	}
+	return compareTables(a, b, ka, kb), nil
+}
+
+type snapshotTable struct {
+	heads []string
+	rows  [][]string
+}
+
+func (s *snapshotTable) column(name string) int {
+	for i, h := range s.heads {
+		if value.EqualText(h, name) {
+			return i
+		}
+	}
+	return -1
+}
+
+func (d *Desk) snapshotTable(ctx context.Context, t *sheet.Tracker, path string) (*snapshotTable, error) {
+	f, err := d.Snapshot(ctx, t, path)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = f.Close() }()
+	info, err := f.Stat()
+	if err != nil {
+		return nil, err
+	}
+	r, err := formats.Read(path, f, info.Size())
+	if err != nil {
+		return nil, err
+	}
+	out := &snapshotTable{}
+	for i := range r.Sheets {
+		s := &r.Sheets[i]
+		if len(s.Tables) > 0 {
+			out.read(s, &s.Tables[0])
+			break
+		}
+	}
+	return out, nil
+}
+
+func (s *snapshotTable) read(from *reading.Sheet, table *reading.Table) {
+	for _, c := range table.Columns {
+		s.heads = append(s.heads, c.Name)
+	}
+	for _, r := range from.Records(table) {
+		row := make([]string, len(r.Cells))
+		for i, v := range r.Cells {
+			row[i] = v.String()
+		}
+		s.rows = append(s.rows, row)
+	}
+}
+
+func compareTables(a, b *snapshotTable, ka, kb int) *Comparison {
+	out := &Comparison{Key: b.heads[kb]}
+	was := map[string][]string{}
+	for _, row := range a.rows {
+		was[value.Fold(row[ka])] = row
+	}
+	for _, row := range b.rows {
+		key := value.Fold(row[kb])
+		old, known := was[key]
+		if !known {
+			out.Added = append(out.Added, row[kb])
+			continue
+		}
+		delete(was, key)
+		before := len(out.Changed)
+		for i, h := range b.heads {
+			if j := a.column(h); j >= 0 && strings.TrimSpace(old[j]) != strings.TrimSpace(row[i]) {
+				out.Changed = append(out.Changed, CellChange{Row: row[kb], Column: h, Before: old[j], After: row[i]})
+			}
+		}
+		if len(out.Changed) == before {
+			out.Same++
+		}
+	}
+	for _, row := range a.rows {
+		if _, gone := was[value.Fold(row[ka])]; gone {
+			out.Removed = append(out.Removed, row[ka])
+		}
+	}
+	return out
+}

@@ -1,0 +1,93 @@
+package desk_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/sheet"
+)
+
+const dated = `
+tracker: Loans
+zone: Europe/Lisbon
+tabs:
+  Requested: { columns: { Object: { type: text }, Registrar: { type: person }, Due: { type: date }, Value: { type: number } } }
+reminders:
+  - { name: Due, in: Requested, where: Due before today, show: [Object, Due, { Worth: Value }], to: "{Registrar}" }
+rules:
+  - name: Planner
+    wake: { clock: daily at 07:00 }
+    steps:
+      - write: { tab: Requested, file: "all {today}.csv", keep: 3 days }
+      - write: { reminder: Due, file: "late {today}.xlsx" }
+rounds:
+  - { name: Morning, clock: daily at 08:30, reminders: all, subject: "{count} wait", attach: [Planner] }
+`
+
+// Rows are written by day, go with the round, are compared, and are gone when
+// their time is up.
+func TestDatedFilesAreComparedAttachedAndSwept(t *testing.T) {
+	b := newBench(t)
+	b.must(b.DropTracker("Ines", b.tracker().ID))
+	b.must(b.LoadSetup("Ines", []byte(dated)))
+	b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Value": "10", "Registrar": "marta@example.org"})
+	lamp := b.add(map[string]any{"Object": "Lamp", "Due": "2026-04-01", "Value": "20"})
+	write := func(at string) {
+		b.clock.set(at)
+		r, err := b.FindRule(b.tracker(), "Planner")
+		require.NoError(t, err)
+		b.must(b.RunRule("Ines", b.tracker(), r))
+	}
+	write("2026-03-25 07:00")
+	b.must(b.SetRows("Ines", b.tracker().ID, []desk.RowEdit{{Row: lamp, Cells: map[string]any{"Value": "25"}}}))
+	b.add(map[string]any{"Object": "Horn", "Due": "2026-04-01"})
+	write("2026-03-26 07:00")
+	all, err := b.Snapshots(t.Context(), b.tracker())
+	require.NoError(t, err)
+	require.Len(t, all, 4)
+	c, err := b.Compare(t.Context(), b.tracker(), "all 2026-03-25.csv", "all 2026-03-26.csv", "")
+	require.NoError(t, err)
+	assert.Equal(t, &desk.Comparison{Key: "Object", Added: []string{"Horn"}, Changed: []desk.CellChange{{Row: "Lamp", Column: "Value", Before: "20", After: "25"}}, Same: 1}, c)
+	c, err = b.Compare(t.Context(), b.tracker(), "all 2026-03-26.csv", "all 2026-03-25.csv", "object")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Horn"}, c.Removed)
+	c, err = b.Compare(t.Context(), b.tracker(), "late 2026-03-25.xlsx", "late 2026-03-26.xlsx", "")
+	require.NoError(t, err)
+	assert.Equal(t, 1, c.Same, "what a reminder holds, with what it shows")
+	for says, paths := range map[string][2]string{"did you mean all 2026-03": {"all 2026-03-24.csv", "all 2026-03-25.csv"}, "there is no column": {"all 2026-03-25.csv", "all 2026-03-26.csv"}, "there is no file written": {"../kavlo.db", "all 2026-03-26.csv"}} {
+		_, err := b.Compare(t.Context(), b.tracker(), paths[0], paths[1], "Nothing")
+		require.ErrorContains(t, err, says)
+	}
+
+	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
+	require.NoError(t, err)
+	_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
+	require.NoError(t, err)
+	require.NoError(t, os.Remove(filepath.Join(b.dir, "outbound", "late 2026-03-26.xlsx"))) // between the round and its mails
+	_, err = b.SendDue(t.Context())
+	require.NoError(t, err)
+	sent := b.mail.sent[len(b.mail.sent)-1]
+	require.Len(t, sent.Attach, 1, "what is gone is left out")
+	assert.Equal(t, "all 2026-03-26.csv", sent.Attach[0].Name)
+	assert.Contains(t, string(sent.Attach[0].Data), "Horn")
+
+	b.clock.set("2026-03-28 08:00")
+	_, err = b.Tick(t.Context())
+	require.NoError(t, err)
+	all, err = b.Snapshots(t.Context(), b.tracker())
+	require.NoError(t, err)
+	gone := map[string]bool{}
+	for _, s := range all {
+		gone[s.Path] = s.Gone
+	}
+	assert.NotContains(t, gone, "all 2026-03-25.csv", "kept for three days")
+	assert.NoFileExists(t, filepath.Join(b.dir, "outbound", "all 2026-03-25.csv"))
+	assert.Contains(t, gone, "all 2026-03-26.csv")
+	assert.False(t, gone["late 2026-03-25.xlsx"], "kept for good")
+	assert.True(t, gone["late 2026-03-26.xlsx"])
+}
