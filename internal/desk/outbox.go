@@ -39,8 +39,8 @@ func (d *Desk) sendLoop(ctx context.Context) {
 // Outcomes that come within so long of each other are written down together.
 // Where the service is killed before, these mails go once more, as the same mails.
 const (
-	together     = 20 * time.Millisecond
-	mostTogether = 200
+	together     = 50 * time.Millisecond
+	mostTogether = 250
 )
 
 // senders is how many mails are handed over at once.

@@ -97,7 +97,9 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 	for _, tr := range c.tabs {
 		tab := t.TabByID(tr.tab)
 		env := c.bound.Env(t, tab, now)
-		for row, ask := range c.candidates(tr, env, t) {
+		candidates, most := c.candidates(tr, env, t)
+		h.Items = slices.Grow(h.Items, most)
+		for row, ask := range candidates {
 			derive.Look(env, row)
 			outcome := clause.Yes
 			if ask {
@@ -142,10 +144,11 @@ func (c *Compiled) ShownTypes() []value.Type {
 }
 
 // candidates gives the rows for which the condition holds or, where it says so,
-// must be asked.
-func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker) iter.Seq2[*sheet.Row, bool] {
+// must be asked, and how many there are if that is known.
+func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker) (iter.Seq2[*sheet.Row, bool], int) {
 	if tr.screen != nil {
-		return derive.Mark(tr.screen, env, t, tr.tab).All()
+		marks := derive.Mark(tr.screen, env, t, tr.tab)
+		return marks.All(), marks.Most
 	}
 	return func(yield func(*sheet.Row, bool) bool) {
 		for row := range t.Rows(tr.tab) {
@@ -153,7 +156,7 @@ func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker)
 				return
 			}
 		}
-	}
+	}, 0
 }
 
 func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *sheet.TabShape, row *sheet.Row, people Directory) Item {

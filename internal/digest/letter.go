@@ -171,7 +171,28 @@ var (
 
 // frames are what stands around the body of every letter of a round, laid out
 // once, with marks where letters differ.
-type frames struct{ html, text string }
+type frames struct{ html, text []piece }
+
+// piece is some of a frame, and the mark that follows it, or "".
+type piece struct{ text, mark string }
+
+// cut takes a frame apart at its marks.
+func cut(frame string) []piece {
+	var out []piece
+	for {
+		at, mark := len(frame), ""
+		for _, m := range []string{marks.Subject, marks.Opening, marks.Body, marks.Closing, marks.Pause} {
+			if i := strings.Index(frame, m); i >= 0 && i < at {
+				at, mark = i, m
+			}
+		}
+		out = append(out, piece{frame[:at], mark})
+		if mark == "" {
+			return out
+		}
+		frame = frame[at+len(mark):]
+	}
+}
 
 // marks stand in frames for what each letter has of its own.
 var marks = struct{ Subject, Opening, Body, Closing, Pause string }{"kavlo-mark-subject", "kavlo-mark-opening", "kavlo-mark-body", "kavlo-mark-closing", "kavlo-mark-pause"}
@@ -192,7 +213,7 @@ func layOutFrames(ctx Context) (*frames, error) {
 	if err := textLetter.Execute(&text, data); err != nil {
 		return nil, fmt.Errorf("laying out mails: %w", err)
 	}
-	return &frames{rich.String(), text.String()}, nil
+	return &frames{cut(rich.String()), cut(text.String())}, nil
 }
 
 func (l *Letter) layOut(ctx Context, f *frames, env *clause.Env) {
@@ -208,8 +229,25 @@ func (l *Letter) layOut(ctx Context, f *frames, env *clause.Env) {
 	l.Text = filled(f.text, func(s string) string { return s }, l, opening, closing, l.bodyText(repeats))
 }
 
-func filled(frame string, escaped func(string) string, l *Letter, opening, closing, body string) string {
-	return strings.NewReplacer(marks.Subject, escaped(l.Subject), marks.Opening, escaped(opening), marks.Closing, escaped(closing), marks.Pause, escaped(l.Pause), marks.Body, body).Replace(frame)
+func filled(frame []piece, escaped func(string) string, l *Letter, opening, closing, body string) string {
+	var b strings.Builder
+	b.Grow(len(body) + 3000)
+	for _, p := range frame {
+		b.WriteString(p.text)
+		switch p.mark {
+		case marks.Subject:
+			b.WriteString(escaped(l.Subject))
+		case marks.Opening:
+			b.WriteString(escaped(opening))
+		case marks.Closing:
+			b.WriteString(escaped(closing))
+		case marks.Pause:
+			b.WriteString(escaped(l.Pause))
+		case marks.Body:
+			b.WriteString(body)
+		}
+	}
+	return b.String()
 }
 
 // opening is how a letter begins unless the round says otherwise.
