@@ -69,7 +69,7 @@ func clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
 		if err != nil {
 			return nil, err
 		}
-		c.Phrase, c.paused = r.Wake.Clock, r.Paused
+		c.Phrase, c.skip, c.paused = r.Wake.Clock, r.Wake.Skip, r.Paused
 	case sheet.PartRound:
 		r, err := digest.DecodeRound(p)
 		if err != nil {
@@ -81,7 +81,7 @@ func clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
 		if err != nil {
 			return nil, err
 		}
-		c.Phrase = s.Clock
+		c.Phrase, c.skip = s.Clock, s.Skip
 	}
 	if c.Phrase == "" {
 		return nil, nil

@@ -4,9 +4,11 @@
 // newest state, written in one transaction and only then published.
 //
 // desk.go opens and closes it, commit.go is the door, edit.go, rules.go,
-// undo.go, setup.go, imports.go and syncs.go make requests, rounds.go and
-// outbox.go see to mail, clock.go runs what the clock wakes, why.go tells where
-// things came from, access.go who may come in, events.go tells who listens.
+// undo.go, setup.go, imports.go and syncs.go (with sync_*.go) make requests,
+// rounds.go and outbox.go see to mail, acting.go to what people do from it, feed.go
+// to calendars, clock.go runs what the clock wakes, intake.go, outfiles.go and
+// snapshots.go see to files, why.go tells where things came from, access.go who may
+// come in, events.go tells who listens.
 package desk
 
 import (

@@ -164,6 +164,31 @@ func TestMailIsSentAgainByHandAndAtItsPace(t *testing.T) {
 	require.ErrorContains(t, err, "is not a mail address")
 }
 
+// A rule and a sync let missed occurrences go where they say so.
+func TestMissedOccurrencesAreLetGo(t *testing.T) {
+	b := newBench(t)
+	text := strings.Replace(loans, "wake: { clock: weekdays at 08:00 }", "wake: { clock: weekdays at 08:00, missed: skip }", 1)
+	text = strings.Replace(text, "clock: daily at 6:00 }", "clock: daily at 6:00, missed: skip }", 1)
+	b.must(b.LoadSetup("Ines", []byte(text)))
+	b.lists.records = []any{map[string]any{"id": "001", "name": "Quillmoor"}}
+	row := b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Stage": "Requested"})
+	tick := func(at string) {
+		b.clock.set(at)
+		_, err := b.Tick(t.Context())
+		require.NoError(t, err)
+	}
+	tick("2026-03-25 09:00")
+	tick("2026-03-26 12:00") // both were missed
+	_, lenders, err := b.FindTab("Loans", "Lenders")
+	require.NoError(t, err)
+	assert.Zero(t, b.tracker().Count(lenders.ID))
+	assert.Equal(t, "Requested", b.tabOf(row))
+	tick("2026-03-27 06:00")
+	tick("2026-03-27 08:00")
+	assert.Equal(t, 1, b.tracker().Count(lenders.ID))
+	assert.Equal(t, "Agreed", b.tabOf(row))
+}
+
 const elsewhere = `
 tracker: Crates
 zone: UTC

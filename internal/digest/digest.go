@@ -3,8 +3,9 @@
 // person everything.
 //
 // digest.go holds what reminders and rounds are and compiles them, collect.go
-// finds the rows, letter.go and the templates lay out the mail. The package is
-// part of the core: no I/O and no clock.
+// finds the rows, repeat.go decides who is told of what, with what is known from
+// earlier rounds, letter.go, layout.go and the templates lay out the mail. The
+// package is part of the core: no I/O and no clock.
 package digest
 
 import (

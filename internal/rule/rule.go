@@ -41,6 +41,7 @@ type Wake struct {
 	Any   bool             `json:"any,omitempty"`   // an edit of any column
 	Added bool             `json:"added,omitempty"` // a new row
 	Clock string           `json:"clock,omitempty"` // a clock phrase
+	Skip  bool             `json:"skip,omitempty"`  // let occurrences go that passed while the service was down
 	Call  bool             `json:"call,omitempty"`  // a signed request from outside
 	File  string           `json:"file,omitempty"`  // a pattern of files of the intake
 }

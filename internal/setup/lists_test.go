@@ -30,14 +30,14 @@ lists:
 
 func TestListsAndSyncsAreReadAndWritten(t *testing.T) {
 	text := withLists + `syncs:
-  - { name: A, list: Register, tab: Lenders, key: { No: id }, fields: { Name: name }, direction: both, conflict: newest, gone: { mark: { Flag: gone } }, guard: 10%, clock: daily at 6:00 }
+  - { name: A, list: Register, tab: Lenders, key: { No: id }, fields: { Name: name }, direction: both, conflict: newest, gone: { mark: { Flag: gone } }, guard: 10%, clock: daily at 6:00, missed: skip }
   - { name: B, list: Table, tab: Lenders, key: { No: no }, fields: { Name: name, Ends: policy end }, direction: out, gone: remove }
   - { name: C, list: Query, tab: Lenders, key: { No: no }, fields: { Name: name }, gone: { move: Former } }
   - { name: D, list: Tasks, tab: Lenders, key: { No: uid }, fields: { Name: title, Ends: due }, direction: both }
   - { name: E, list: Monthly, tab: Lenders, key: { No: No }, gone: mark }
 rules:
   - { name: T, steps: [ { tally: { of: Lenders, where: Name is not blank, by: upper(Name), into: Figures, key: Who, figures: { Many: "count distinct [No]", Last: "largest [Ends]" } } } ] }
-  - { name: U, wake: { clock: daily at 6:00 }, steps: [ { tally: { list: Register, fields: { Name: name, Fee: { from: fee/amount, type: number } }, by: Name, into: Figures, key: Who, figures: { Many: sum Fee } } } ] }
+  - { name: U, wake: { clock: daily at 6:00, missed: skip }, steps: [ { tally: { list: Register, fields: { Name: name, Fee: { from: fee/amount, type: number } }, by: Name, into: Figures, key: Who, figures: { Many: sum Fee } } } ] }
 `
 	shape, err := setup.Parse([]byte(text), nil, ids())
 	require.NoError(t, err)
@@ -78,6 +78,7 @@ func TestMistakesInListsAndSyncs(t *testing.T) {
 		sync("gone: { mark: { Flg: x } }"):                           "did you mean Flag?",
 		sync("gone: { vanish: x }"):                                  "write keep, mark, remove",
 		sync("guard: a lot"):                                         "such as 25%",
+		sync("missed: never"):                                        "write run once or skip",
 		sync("guard: 125%"):                                          "such as 25%",
 		sync("fields: { Nme: name }"):                                "did you mean Name?",
 		other("Pages", "direction: out"):                             "does not say how records are written",

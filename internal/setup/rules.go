@@ -151,6 +151,9 @@ func (d *decoder) readWake(a at, tabs []sheet.TabID) (rule.Wake, error) {
 	if w.Added, err = m.get("new row").yes(); err != nil {
 		return w, err
 	}
+	if w.Skip, err = readMissed(m.get("missed")); err != nil {
+		return w, err
+	}
 	if w.Clock, err = m.get("clock").text(); err != nil {
 		return w, err
 	}
@@ -366,7 +369,7 @@ func (e *encoder) rule(p *sheet.Part) (*yaml.Node, error) {
 	if len(edits) > 0 {
 		wake.put("edit", scalars(edits))
 	}
-	wake.yes("new row", r.Wake.Added).text("clock", r.Wake.Clock).yes("call", r.Wake.Call).text("file", r.Wake.File)
+	wake.yes("new row", r.Wake.Added).text("clock", r.Wake.Clock).text("missed", missedWord(r.Wake.Skip)).yes("call", r.Wake.Call).text("file", r.Wake.File)
 	if len(wake.n.Content) > 0 {
 		b.put("wake", flow(wake.n))
 	} else {
@@ -448,4 +451,24 @@ func (e *encoder) cells(in []sheet.TabID, cells []rule.Cell) *yaml.Node {
 		b.put(e.columnName(c.Column), scalar(e.template(in, c.To)))
 	}
 	return flow(b.n)
+}
+
+// readMissed reads what becomes of occurrences that passed while the service was
+// down: one run makes up for them, or they are let go.
+func readMissed(a at) (skip bool, err error) {
+	text, err := a.text()
+	switch text {
+	case "", "run once":
+		return false, err
+	case "skip":
+		return true, err
+	}
+	return false, a.fail("%q is not a way to treat what was missed: write run once or skip", text)
+}
+
+func missedWord(skip bool) string {
+	if skip {
+		return "skip"
+	}
+	return ""
 }

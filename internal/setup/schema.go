@@ -80,7 +80,7 @@ func Schema() ([]byte, error) {
 	step["minProperties"] = 1
 	rule := closed(object{
 		"name": text("the rule's name"), "remark": text("a remark"),
-		"wake": object{"anyOf": []any{object{"const": "hand"}, closed(object{"edit": oneOrMore("columns, or any"), "new row": truth("a row is added"), "clock": text("a clock phrase"), "call": truth("a signed request from outside"), "file": text("a pattern of files of the intake, such as intake/**")})}},
+		"wake": object{"anyOf": []any{object{"const": "hand"}, closed(object{"edit": oneOrMore("columns, or any"), "new row": truth("a row is added"), "clock": text("a clock phrase"), "missed": object{"enum": []any{"run once", "skip"}}, "call": truth("a signed request from outside"), "file": text("a pattern of files of the intake, such as intake/**")})}},
 		"in":   oneOrMore("tabs; none: every tab that has the columns"), "where": object{"type": []any{"string", "boolean"}, "description": "a clause"},
 		"paused": truth("not woken"), "watching only": truth("records what it would do, and changes nothing"), "limit": object{"type": "integer", "minimum": 0},
 		"steps": listOf(step),
@@ -124,6 +124,6 @@ func syncSchema() object {
 		"name": text("name"), "remark": text("a remark"), "list": text("a list"), "tab": text("a tab"), "key": pairs, "fields": pairs,
 		"direction": object{"enum": []any{"in", "out", "both"}}, "conflict": object{"enum": []any{"list", "tab", "newest", "hold"}},
 		"gone":  object{"anyOf": []any{object{"enum": []any{"keep", "mark", "remove"}}, closed(object{"mark": mapOf(plainValue)}, "mark"), closed(object{"move": text("a tab")}, "move")}},
-		"guard": text("the share of either side that may change or go, such as 25%"), "clock": text("a clock phrase"),
+		"guard": text("the share of either side that may change or go, such as 25%"), "clock": text("a clock phrase"), "missed": object{"enum": []any{"run once", "skip"}},
 	}, "name", "list", "tab", "key")
 }

@@ -31,6 +31,7 @@ type Sync struct {
 	MoveTo    sheet.TabID         `json:"move_to,omitempty"`
 	Guard     string              `json:"guard,omitempty"` // "25%"
 	Clock     string              `json:"clock,omitempty"`
+	Skip      bool                `json:"skip,omitempty"` // let occurrences go that passed while the service was down
 	Remark    string              `json:"remark,omitempty"`
 }
 
@@ -104,6 +105,9 @@ func (d *decoder) readSync(m *mapping) (any, error) {
 		return nil, err
 	}
 	if err := readTexts(m, map[string]*string{"clock": &s.Clock, "remark": &s.Remark, "guard": &s.Guard}); err != nil {
+		return nil, err
+	}
+	if s.Skip, err = readMissed(m.get("missed")); err != nil {
 		return nil, err
 	}
 	if s.Direction, err = oneOfWords(m.get("direction"), reconcile.In, reconcile.Out, reconcile.Both); err != nil {
@@ -281,7 +285,7 @@ func (e *encoder) sync(p *sheet.Part) (*yaml.Node, error) {
 	default:
 		b.text("gone", string(s.Gone))
 	}
-	return b.text("guard", s.Guard).text("clock", s.Clock).n, nil
+	return b.text("guard", s.Guard).text("clock", s.Clock).text("missed", missedWord(s.Skip)).n, nil
 }
 
 // syncSentence says what a sync does, as a sentence.
