@@ -3,6 +3,7 @@ package setup
 import (
 	"bytes"
 	"fmt"
+	"slices"
 
 	"example.org/kavlo/internal/derive"
 	"example.org/kavlo/internal/rule"
@@ -73,13 +74,20 @@ func sameColumn(a, b *sheet.Column) bool {
 // no longer do in another.
 func Needers(before, after *sheet.Shape) []string {
 	var out []string
+	rules := 0
 	if _, err := derive.Bind(after); err != nil {
 		return append(out, err.Error())
 	}
 	for i := range before.Parts {
 		p := &before.Parts[i]
 		if checkAlone(before, p) == nil && (checkAlone(after, p) != nil || worksOn(after, p) < worksOn(before, p)) {
-			out = append(out, string(p.Kind)+" "+p.Name)
+			name := string(p.Kind) + " " + p.Name
+			if p.Kind == sheet.PartRule { // first, since they are what people look for
+				out = slices.Insert(out, rules, name)
+				rules++
+				continue
+			}
+			out = append(out, name)
 		}
 	}
 	return out
