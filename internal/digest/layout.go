@@ -15,7 +15,7 @@ const (
 <table class="rows" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse;font-family:Verdana,Arial,sans-serif;font-size:13px;line-height:1.4;">
 <tr>`
 	htmlHead  = `<th align="left" scope="col" style="padding:6px 10px 6px 0;border-bottom:1px solid #C9C4B4;font-size:12px;color:#5A6472;font-weight:bold;">`
-	htmlQuiet = `<span style="font-weight:normal;color:#5A6472;">`
+	htmlQuiet = `<span class="quiet" style="font-weight:normal;color:#5A6472;">`
 )
 
 // markColours are those of choices' marks, dark enough to be seen on paper and
@@ -39,7 +39,7 @@ func (l *Letter) bodyHTML(acting, repeats bool) string {
 		b.WriteString(html.EscapeString(s.aside()))
 		b.WriteString("</span></h2>")
 		if s.Remark != "" {
-			b.WriteString(`<div style="font-size:13px;color:#5A6472;">` + html.EscapeString(s.Remark) + `</div>`)
+			b.WriteString(`<div class="quiet" style="font-size:13px;color:#5A6472;">` + html.EscapeString(s.Remark) + `</div>`)
 		}
 		b.WriteString("</td></tr>\n" + htmlTable)
 		for _, h := range s.Heads {
