@@ -129,7 +129,7 @@ func (c *Clocked) opened(t time.Time) time.Time {
 // clockLoop runs what comes due.
 func (d *Desk) clockLoop(ctx context.Context) {
 	for {
-		next, err := d.Tick(ctx)
+		next, err := d.tick(ctx, true)
 		if err != nil && ctx.Err() == nil {
 			d.Log.Error("the clock could not be worked through", "err", err)
 		}
@@ -149,7 +149,11 @@ func (d *Desk) clockLoop(ctx context.Context) {
 
 // Tick runs every clocked part that is due now, each once however many of its
 // occurrences were missed, and gives when the next is due.
-func (d *Desk) Tick(ctx context.Context) (time.Time, error) {
+func (d *Desk) Tick(ctx context.Context) (time.Time, error) { return d.tick(ctx, false) }
+
+// tick does what Tick does. With beside, it waits for no sync: a list that is slow
+// to answer holds up nothing else.
+func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 	all, err := d.Clocked(ctx)
 	if err != nil {
 		return time.Time{}, err
@@ -167,6 +171,8 @@ func (d *Desk) Tick(ctx context.Context) (time.Time, error) {
 		switch {
 		case c.Last.IsZero(): // first seen: count from now on
 			err = d.setClocked(ctx, c, now)
+		case !c.Next.After(now) && beside && c.Part.Kind == sheet.PartSync:
+			d.runBeside(ctx, *c, now)
 		case !c.Next.After(now):
 			err = d.runClocked(ctx, c, now)
 		}
@@ -178,6 +184,21 @@ func (d *Desk) Tick(ctx context.Context) (time.Time, error) {
 		}
 	}
 	return next, nil
+}
+
+// runBeside runs a clocked part by itself, unless it is running still.
+func (d *Desk) runBeside(ctx context.Context, c Clocked, now time.Time) {
+	if _, running := d.beside.LoadOrStore(c.Part.ID, true); running {
+		return
+	}
+	d.done.Add(1)
+	go func() {
+		defer d.done.Done()
+		defer d.beside.Delete(c.Part.ID)
+		if err := d.runClocked(ctx, &c, now); err != nil {
+			d.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
+		}
+	}()
 }
 
 func (d *Desk) setClocked(ctx context.Context, c *Clocked, at time.Time) error {

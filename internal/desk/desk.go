@@ -89,6 +89,7 @@ type Desk struct {
 	books   books
 	pace    *rate.Limiter // of mails; nil: none
 	sending sync.Mutex    // one pass over the outbox at a time
+	beside  sync.Map      // ids of clocked parts that run by themselves
 	syncs   syncing
 	events  broadcast
 }

@@ -88,11 +88,15 @@ func (permanent) Temporary() bool { return false }
 
 // lists are lists that a test fills.
 type lists struct {
+	hold    chan struct{} // not nil: an answer waits until it is closed
 	records []any
 	err     error
 }
 
 func (l *lists) Fetch(context.Context, *setup.List) ([]reconcile.Entry, error) {
+	if l.hold != nil {
+		<-l.hold
+	}
 	out := make([]reconcile.Entry, len(l.records))
 	for i, r := range l.records {
 		out[i].Doc = r

@@ -3,14 +3,17 @@ package desk_test
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 )
 
 func TestTheClockRunsWhatIsDueOnce(t *testing.T) {
@@ -187,6 +190,23 @@ func TestMissedOccurrencesAreLetGo(t *testing.T) {
 	tick("2026-03-27 08:00")
 	assert.Equal(t, 1, b.tracker().Count(lenders.ID))
 	assert.Equal(t, "Agreed", b.tabOf(row))
+}
+
+// A list that does not answer holds up no rule.
+func TestASlowListHoldsUpNothing(t *testing.T) {
+	b := newBench(t)
+	b.lists.hold = make(chan struct{})
+	row := b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Stage": "Requested"})
+	_, err := b.Tick(t.Context())
+	require.NoError(t, err)
+	b.clock.set("2026-03-26 08:05")
+	b.Serve(t.Context())
+	require.Eventually(t, func() bool { return b.tabOf(row) == "Agreed" }, 10*time.Second, 5*time.Millisecond, "the rule of 08:00 ran")
+	close(b.lists.hold)
+	require.Eventually(t, func() bool {
+		runs, err := b.Store().Runs(t.Context(), b.tracker().ID, "", 50)
+		return err == nil && slices.ContainsFunc(runs, func(r *store.Run) bool { return r.Kind == "sync" })
+	}, 10*time.Second, 5*time.Millisecond, "and the sync of 06:00 once its list answered")
 }
 
 const elsewhere = `
