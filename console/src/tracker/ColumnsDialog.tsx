@@ -15,6 +15,8 @@ const rest = 350; // milliseconds without a key before it is checked
 export function ColumnsDialog({ tracker, tab, onClose }: Props) {
   const [chosen, setChosen] = useState<string>();
   const column = tab.columns.find((c) => c.id === chosen);
+  // an answer may come late: it closes its own form, not one chosen since
+  const leave = (form?: string) => setChosen((now) => (now === form ? undefined : now));
   return (
     <Modal open width={880} title={`The columns of ${tab.name}`} footer={null} onCancel={onClose}>
       <div className="columns">
@@ -29,7 +31,7 @@ export function ColumnsDialog({ tracker, tab, onClose }: Props) {
           </Button>
         </div>
         {(column ?? chosen === "new") ? (
-          <ColumnForm key={chosen} tracker={tracker} tab={tab} column={column} onDone={() => setChosen(undefined)} />
+          <ColumnForm key={chosen} tracker={tracker} tab={tab} column={column} onDone={() => leave(chosen)} />
         ) : (
           <p className="quiet">Choose a column to see and change what it takes.</p>
         )}
