@@ -57,13 +57,7 @@ func (a *app) conflictsCmd() *cobra.Command {
 		g := &grid{heads: []string{"sync", "key", "column", "before", "list", "tab", "since"}}
 		for _, h := range held {
 			for i, f := range h.Fields {
-				list, tab := cellText(f.List), cellText(f.Tab)
-				switch h.Lost {
-				case "list":
-					list = "(gone)"
-				case "tab":
-					tab = "(gone)"
-				}
+				list, tab := sides(h.Lost, cellText(f.List), cellText(f.Tab), "(gone)")
 				if i > 0 && a.output == "table" {
 					g.add("", "", f.Column, cellText(f.Before), list, tab, "")
 					continue
@@ -180,16 +174,21 @@ func quotedOr(v any) string {
 func (a *app) held(d *wire.SyncDetail) {
 	for _, h := range d.Held {
 		for _, f := range h.Fields {
-			list, tab := quotedOr(f.List), quotedOr(f.Tab)
-			switch h.Lost {
-			case "list":
-				list = "gone"
-			case "tab":
-				tab = "gone"
-			}
+			list, tab := sides(h.Lost, quotedOr(f.List), quotedOr(f.Tab), "gone")
 			lines(a.out, "Conflict: %s, %s was %s; the list has %s, the tab %s. It waits for a person.", h.Key, f.Column, quotedOr(f.Before), list, tab)
 		}
 	}
+}
+
+// sides gives what stands on both, with a word in place of the side that lost the record.
+func sides(lost, list, tab, word string) (string, string) {
+	switch lost {
+	case "list":
+		list = word
+	case "tab":
+		tab = word
+	}
+	return list, tab
 }
 
 // syncSummary says in one line what became of the records.

@@ -103,7 +103,7 @@ func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
 	for i := range file.Sheets {
 		s := &file.Sheets[i]
 		names = append(names, s.Name)
-		if in.Sheet != "" && !value.EqualText(in.Sheet, s.Name) || in.Sheet == "" && s.Hidden {
+		if !s.Meant(in.Sheet) {
 			continue
 		}
 		for j := range s.Tables {

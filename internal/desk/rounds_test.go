@@ -96,9 +96,10 @@ func TestMailWaitsForAServerThatIsAway(t *testing.T) {
 	assert.Len(t, b.mail.sent, 1)
 }
 
-func TestMailThatCanNeverArriveIsGivenUp(t *testing.T) {
-	b := newBench(t)
-	b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
+// refused runs the morning's round at a post office that knows no mailbox, and
+// gives the outbox.
+func (b *bench) refused(t *testing.T) []*store.Outgoing {
+	t.Helper()
 	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
 	require.NoError(t, err)
 	_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
@@ -108,6 +109,13 @@ func TestMailThatCanNeverArriveIsGivenUp(t *testing.T) {
 	require.NoError(t, err)
 	box, err := b.Outbox(t.Context(), 10)
 	require.NoError(t, err)
+	return box
+}
+
+func TestMailThatCanNeverArriveIsGivenUp(t *testing.T) {
+	b := newBench(t)
+	b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
+	box := b.refused(t)
 	assert.Equal(t, "given up", box[0].State)
 }
 
@@ -136,15 +144,7 @@ func TestMailIsSentAgainByHandAndAtItsPace(t *testing.T) {
 	for i := range 6 {
 		b.add(map[string]any{"Object": fmt.Sprint("Bell ", i), "Due": "2026-03-01", "Registrar": fmt.Sprintf("p%d@example.org", i)})
 	}
-	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
-	require.NoError(t, err)
-	_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
-	require.NoError(t, err)
-	b.mail.err = permanent{errors.New("no such mailbox")}
-	_, err = b.SendDue(t.Context())
-	require.NoError(t, err)
-	box, err := b.Outbox(t.Context(), 10)
-	require.NoError(t, err)
+	box := b.refused(t)
 	require.Len(t, box, 6)
 	b.mail.err = nil
 	m, err := b.Resend(t.Context(), box[0].ID)

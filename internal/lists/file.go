@@ -105,7 +105,7 @@ func pickTable(r *reading.Reading, l *setup.List) (*reading.Sheet, *reading.Tabl
 	for i := range r.Sheets {
 		s := &r.Sheets[i]
 		names = append(names, s.Name)
-		if l.Sheet != "" && !value.EqualText(l.Sheet, s.Name) || l.Sheet == "" && s.Hidden {
+		if !s.Meant(l.Sheet) {
 			continue
 		}
 		for j := range s.Tables {

@@ -68,6 +68,15 @@ type Sheet struct {
 	grid    *Grid
 }
 
+// Meant reports whether a table may be looked for on the sheet: it has the name
+// asked for, without letter case, or none was asked for and it is in sight.
+func (s *Sheet) Meant(name string) bool {
+	if name == "" {
+		return !s.Hidden
+	}
+	return value.EqualText(name, s.Name)
+}
+
 // Reading is what was found in a file.
 type Reading struct {
 	File   string  `json:"file"`
