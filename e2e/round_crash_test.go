@@ -36,7 +36,7 @@ var messageID = regexp.MustCompile(`(?m)^Message-I[dD]: (\S+)`)
 // answer was lost may come twice, and is then the same mail by its Message-ID.
 func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 	const people = 12
-	rounds := kills(100)
+	rounds := kills(300)
 	program := filepath.Join(t.TempDir(), "kavlo")
 	out, err := exec.Command("go", "build", "-tags", "nomsgpack", "-o", program, "../cmd/kavlo").CombinedOutput()
 	require.NoError(t, err, string(out))
