@@ -12,7 +12,6 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"example.org/kavlo/internal/desk"
-	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/value"
@@ -105,15 +104,8 @@ var exportFile = Case{
 var importFile = Case{
 	Name: "a workbook of 100,000 rows of 10 typed cells taken in: read, types found, stored", Floor: "the same file read raw by the workbook library's stream, and nothing else", Limit: 1, Turns: 3,
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
-		if err := os.MkdirAll(dir, 0o700); err != nil {
-			return nil, nil, nil, err
-		}
-		var whole bytes.Buffer
-		if err := bareStream(&whole); err != nil {
-			return nil, nil, nil, err
-		}
-		path := filepath.Join(dir, "loans.xlsx")
-		if err := os.WriteFile(path, whole.Bytes(), 0o600); err != nil {
+		path, err := tenByManyFile(dir)
+		if err != nil {
 			return nil, nil, nil, err
 		}
 		turn := 0
@@ -123,19 +115,30 @@ var importFile = Case{
 			if err != nil {
 				return err
 			}
-			r, err := formats.ReadFile(path)
-			if err != nil {
-				return errors.Join(err, d.Close())
-			}
-			res, err := d.Commit(context.Background(), d.Take("bench", r, desk.Import{New: "Loans", Zone: "UTC"}))
+			res, err := takeFile(d, path)
 			if err == nil && len(res.Set.Changes) < fileRows {
 				err = fmt.Errorf("%d changes", len(res.Set.Changes))
 			}
-			return errors.Join(err, d.Close())
+			return closed(d, err)
 		}
 		floor = func() error { return bareRead(path) }
 		return kavlo, floor, func() error { return nil }, nil
 	},
+}
+
+func closed(d *desk.Desk, err error) error { return errors.Join(err, d.Close()) }
+
+// tenByManyFile writes the rows as a workbook and gives its path.
+func tenByManyFile(dir string) (string, error) {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return "", err
+	}
+	var whole bytes.Buffer
+	if err := bareStream(&whole); err != nil {
+		return "", err
+	}
+	path := filepath.Join(dir, "loans.xlsx")
+	return path, os.WriteFile(path, whole.Bytes(), 0o600)
 }
 
 func bareRead(path string) error {

@@ -113,14 +113,16 @@ func lateLoans() (*sheet.Tracker, *derive.Bound, error) {
 		c := shape.Tabs[i].Columns
 		for j := range rowsInTab {
 			n++
-			img := &sheet.Image{Pos: int64(j+1) << 16, Cells: map[sheet.ColumnID]value.Value{c[0].ID: value.OfText("Signal lamp"), c[1].ID: value.OfPerson(fmt.Sprintf("p%d@example.org", n%roundPeople)), c[2].ID: value.OfDays(20_536 + 1 + int64(n%60))}}
+			cells := make([]value.Value, len(c))
+			cells[0], cells[1], cells[2] = value.OfText("Signal lamp"), value.OfPerson(fmt.Sprintf("p%d@example.org", n%roundPeople)), value.OfDays(20_536+1+int64(n%60))
 			if n%100 < 1 { // one in a hundred is late
-				img.Cells[c[2].ID] = value.OfDays(20_536 - int64(n/100%50))
-				img.Cells[c[1].ID] = value.OfPerson(fmt.Sprintf("p%d@example.org", n/100%roundPeople))
+				cells[2] = value.OfDays(20_536 - int64(n/100%50))
+				cells[1] = value.OfPerson(fmt.Sprintf("p%d@example.org", n/100%roundPeople))
 			}
 			if n%3 == 1 {
-				img.Cells[c[3].ID] = value.OfText("yes")
+				cells[3] = value.OfText("yes")
 			}
+			img := sheet.LaidOut(&shape.Tabs[i], cells, nil, "").At(int64(j+1) << 16)
 			if err := l.Row(1, shape.Tabs[i].ID, sheet.RowID(n), 1, img); err != nil {
 				return nil, nil, err
 			}

@@ -92,11 +92,12 @@ func loansOnDisplay(rows int) (*sheet.Tracker, *rule.Compiled, error) {
 	l.Tracker(1, 1, shape)
 	columns := shape.Tabs[0].Columns
 	for i := range rows {
-		img := &sheet.Image{Pos: int64(i+1) << 16, Cells: map[sheet.ColumnID]value.Value{
-			columns[0].ID: value.OfText("Signal lamp"), columns[4].ID: value.OfDays(20_500 + int64(i%60)), columns[6].ID: value.OfInt(int64(i)), columns[9].ID: value.OfText("none")}}
+		cells := make([]value.Value, len(columns))
+		cells[0], cells[4], cells[6], cells[9] = value.OfText("Signal lamp"), value.OfDays(20_500+int64(i%60)), value.OfInt(int64(i)), value.OfText("none")
 		if i%3 > 0 {
-			img.Cells[columns[5].ID] = value.OfFile("report.pdf", "")
+			cells[5] = value.OfFile("report.pdf", "")
 		}
+		img := sheet.LaidOut(&shape.Tabs[0], cells, nil, "").At(int64(i+1) << 16)
 		if err := l.Row(1, shape.Tabs[0].ID, sheet.RowID(i+1), 1, img); err != nil {
 			return nil, nil, err
 		}

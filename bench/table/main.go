@@ -10,7 +10,6 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"time"
 
 	"example.org/kavlo/bench"
 )
@@ -51,7 +50,7 @@ func run(readme, only string) error {
 			return err
 		}
 		fmt.Println(f)
-		fmt.Fprintf(&table, "| %s | %s | %s | %s | %.2fx | %gx |\n", f.Name, round(f.Kavlo), f.Floor, round(f.Bare), f.Ratio, f.Limit)
+		fmt.Fprintf(&table, "| %s | %s | %s | %s | %.2fx | %gx |\n", f.Name, f.Kavlo, f.Floor, f.Bare, f.Ratio, f.Limit)
 	}
 	if readme == "" {
 		return nil
@@ -67,11 +66,4 @@ func run(readme, only string) error {
 	}
 	out := fmt.Sprintf("%s%s%s%s%s", before, from, table.Bytes(), until, after)
 	return os.WriteFile(readme, []byte(out), 0o644)
-}
-
-func round(d time.Duration) time.Duration {
-	if d < 10*time.Millisecond {
-		return d.Round(10 * time.Microsecond)
-	}
-	return d.Round(time.Millisecond)
 }

@@ -62,15 +62,15 @@ func readingView(r *reading.Reading) wire.Reading {
 	for i := range r.Sheets {
 		s := &r.Sheets[i]
 		g := s.Grid()
-		w := wire.ReadSheet{Name: s.Name, Hidden: s.Hidden, Rows: len(g.Rows), Cells: [][]string{}, Tables: []wire.ReadTable{}, LeftOut: leftOut(s.LeftOut)}
-		for n, row := range g.Rows {
-			w.Columns = max(w.Columns, len(row))
-			if n >= picturedRows {
+		w := wire.ReadSheet{Name: s.Name, Hidden: s.Hidden, Rows: g.Height(), Cells: [][]string{}, Tables: []wire.ReadTable{}, LeftOut: leftOut(s.LeftOut)}
+		for row := range g.Height() {
+			w.Columns = max(w.Columns, g.Width(row))
+			if row >= picturedRows {
 				continue
 			}
-			cells := make([]string, min(len(row), picturedColumns))
+			cells := make([]string, min(g.Width(row), picturedColumns))
 			for c := range cells {
-				if cells[c] = row[c].Value.String(); len(cells[c]) > picturedText {
+				if cells[c] = g.At(row, c).Value.String(); len(cells[c]) > picturedText {
 					cells[c] = string([]rune(cells[c])[:min(picturedText, len([]rune(cells[c])))])
 				}
 			}

@@ -161,7 +161,7 @@ func (v *view) cells(t *sheet.Tracker, tab *sheet.TabShape, img *sheet.Image) ma
 	if img == nil {
 		return out
 	}
-	for id, cell := range img.Cells {
+	for id, cell := range img.Cells() {
 		out[columnName(t, tab, id)] = cell.JSON(columnType(t, id))
 	}
 	return out

@@ -131,7 +131,7 @@ func (d *Desk) AddRows(who string, tracker sheet.TrackerID, tab sheet.TabID, row
 }
 
 func readRow(t *sheet.Tracker, tab *sheet.TabShape, cells map[string]any) (*sheet.Image, error) {
-	img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{}}
+	laid := make([]value.Value, len(tab.Columns))
 	given := map[sheet.ColumnID]bool{}
 	for _, name := range sortedKeys(cells) {
 		c, err := tab.Column(name)
@@ -144,7 +144,7 @@ func readRow(t *sheet.Tracker, tab *sheet.TabShape, cells map[string]any) (*shee
 		}
 		given[c.ID] = true
 		if !v.IsBlank() {
-			img.Cells[c.ID] = v
+			laid[tab.Slot(c.ID)] = v
 		}
 	}
 	for i := range tab.Columns {
@@ -152,14 +152,14 @@ func readRow(t *sheet.Tracker, tab *sheet.TabShape, cells map[string]any) (*shee
 		switch {
 		case given[c.ID]:
 		case c.AutoNo:
-			img.Cells[c.ID] = value.OfInt(nextNumber(t, tab, i))
+			laid[i] = value.OfInt(nextNumber(t, tab, i))
 		case c.Default != "":
 			if v, err := value.Parse(c.Default, c.Type); err == nil {
-				img.Cells[c.ID] = v
+				laid[i] = v
 			}
 		}
 	}
-	return img, nil
+	return sheet.LaidOut(tab, laid, nil, ""), nil
 }
 
 func nextNumber(t *sheet.Tracker, tab *sheet.TabShape, slot int) int64 {

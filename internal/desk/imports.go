@@ -2,8 +2,8 @@ package desk
 
 import (
 	"crypto/sha256"
-	"encoding/hex"
 	"fmt"
+	"iter"
 	"path/filepath"
 	"strconv"
 	"strings"
@@ -168,7 +168,7 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, beca
 	if err != nil {
 		return nil, nil, err
 	}
-	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import", Because: because}
+	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import", Because: because, Where: s.where}
 	if key != "" {
 		c, err := tab.Column(key)
 		if err != nil {
@@ -190,37 +190,57 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, beca
 			s.sheet.Retype(s.table, i, col.Type, "the column of "+tab.Name)
 		}
 	}
-	records := make([]reconcile.Record, 0, s.table.Rows)
-	var said []byte // what a row says, by which it is known again
-	for _, r := range s.sheet.Records(s.table) {
-		rec := reconcile.Record{Where: fmt.Sprintf("row %d", r.Row+1), Cells: make(map[sheet.ColumnID]value.Value, len(columns))}
-		if s.sheet.Name != "" {
-			rec.Where = s.sheet.Name + ", " + rec.Where
+	into.Spoken = make([]bool, len(tab.Columns))
+	for _, c := range columns {
+		if c != nil && !c.Computed() {
+			into.Spoken[tab.Slot(c.ID)] = true
 		}
-		said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
-		for i, c := range columns {
-			said = append(append(said, 0), s.sheet.Raw(s.table, &r, i)...)
-			if c == nil || c.Computed() {
-				continue
-			}
-			v, err := fitCell(c, r.Cells[i])
-			if err != nil {
-				return nil, nil, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err)
-			}
-			rec.Cells[c.ID] = v
-			if note := r.Notes[i]; note != "" {
-				if rec.Notes == nil {
-					rec.Notes = map[sheet.ColumnID]string{}
-				}
-				rec.Notes[c.ID] = note
-			}
-		}
-		hash := sha256.Sum256(said)
-		rec.Origin = "import " + hex.EncodeToString(hash[:12])
-		records = append(records, rec)
 	}
-	report, err = reconcile.Take(draft, into, records)
+	report, err = reconcile.Take(draft, into, s.records(tab, columns))
 	return report, lacking, err
+}
+
+// where names a row of the file in messages.
+func (s *source) where(line int) string {
+	if s.sheet.Name == "" {
+		return fmt.Sprintf("row %d", line+1)
+	}
+	return fmt.Sprintf("%s, row %d", s.sheet.Name, line+1)
+}
+
+// records gives the table's rows as a tab's rows are laid out; columns are the
+// tab's for each of the table's, nil for those that are left out.
+func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2[reconcile.Record, error] {
+	return func(yield func(reconcile.Record, error) bool) {
+		var said []byte // what a row says, by which it is known again
+		for r := range s.sheet.Records(s.table) {
+			rec := reconcile.Record{Line: r.Row, Cells: make([]value.Value, len(tab.Columns))}
+			said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
+			for i, c := range columns {
+				said = append(append(said, 0), s.sheet.Raw(s.table, r, i)...)
+				if c == nil || c.Computed() {
+					continue
+				}
+				v, err := fitCell(c, r.Cells[i])
+				if err != nil {
+					yield(rec, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err))
+					return
+				}
+				rec.Cells[tab.Slot(c.ID)] = v
+				if note := r.Notes[i]; note != "" {
+					if rec.Notes == nil {
+						rec.Notes = map[sheet.ColumnID]string{}
+					}
+					rec.Notes[c.ID] = note
+				}
+			}
+			hash := sha256.Sum256(said)
+			rec.Print = reconcile.Fingerprint(hash[:])
+			if !yield(rec, nil) {
+				return
+			}
+		}
+	}
 }
 
 // fitCell gives a file's value as the column takes it. What does not fit is

@@ -12,6 +12,7 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
 )
 
@@ -44,7 +45,7 @@ func TestRichCellsSurviveTheWayThroughTabs(t *testing.T) {
 	back, err := formats.Read("back.xlsx", bytes.NewReader(out.Bytes()), int64(out.Len()))
 	require.NoError(t, err)
 	was, now := &file.Sheets[0].Tables[0], &back.Sheets[0].Tables[0]
-	before, after := file.Sheets[0].Records(was), back.Sheets[0].Records(now)
+	before, after := testkit.Records(&file.Sheets[0], was), testkit.Records(&back.Sheets[0], now)
 	require.Len(t, after, len(before))
 	for i := range before {
 		assert.Equal(t, before[i].Cells, after[i].Cells, "row %d", i)

@@ -220,7 +220,7 @@ func (s *snapshotTable) read(from *reading.Sheet, table *reading.Table) {
 	for _, c := range table.Columns {
 		s.heads = append(s.heads, c.Name)
 	}
-	for _, r := range from.Records(table) {
+	for r := range from.Records(table) {
 		row := make([]string, len(r.Cells))
 		for i, v := range r.Cells {
 			row[i] = v.String()

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
 )
 
 // Link is one link of the chain that leads from what is to who or what set it off.
@@ -39,8 +40,7 @@ func (d *Desk) Why(ctx context.Context, row sheet.RowID, column sheet.ColumnID) 
 }
 
 func hasCell(c sheet.Change, column sheet.ColumnID) bool {
-	_, ok := c.Image.Cells[column]
-	return ok
+	return c.Image.Get(column).Kind() != value.Blank
 }
 
 func (d *Desk) chain(set *sheet.ChangeSet, i int) []Link {

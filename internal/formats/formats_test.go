@@ -12,6 +12,7 @@ import (
 
 	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/testkit"
 )
 
 // expected is the reading that a person gives of a sample file.
@@ -63,7 +64,7 @@ func checkReading(t *testing.T, path string, want *expected) {
 			assert.Equal(t, table.HeaderRows, found.HeaderRows, sheet.Name)
 			assert.Equal(t, table.Headers, found.Headers, sheet.Name)
 			assert.Equal(t, table.Rows, found.Rows, sheet.Name)
-			records := got.Sheets[i].Records(found)
+			records := testkit.Records(&got.Sheets[i], found)
 			assert.Len(t, records, table.Rows)
 			for n, c := range found.Columns {
 				assert.Contains(t, anyOf(table.Types[c.Name]), c.Type, "type of %s", c.Name)
@@ -99,7 +100,7 @@ func anyOf(v any) []string {
 }
 
 func noteAt(s *reading.Sheet, t *reading.Table, cell string) string {
-	for _, rec := range s.Records(t) {
+	for rec := range s.Records(t) {
 		for i, note := range rec.Notes {
 			if reading.CellName(rec.Row, t.Range.Left+i) == cell {
 				return note

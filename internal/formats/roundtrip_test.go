@@ -16,6 +16,7 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
 )
 
@@ -161,7 +162,7 @@ func TestRandomCSVComesBackAsItWas(t *testing.T) {
 }
 
 func compare(t *rapid.T, s *reading.Sheet, got *reading.Table, cells [][]value.Value, notes [][]string) {
-	records := s.Records(got)
+	records := testkit.Records(s, got)
 	require.Len(t, records, len(cells))
 	for i, rec := range records {
 		for j, want := range cells[i] {

@@ -38,7 +38,7 @@ func (c *Connectors) fetchFile(ctx context.Context, l *setup.List) ([]reconcile.
 		return nil, err
 	}
 	var out []reconcile.Entry
-	for _, rec := range s.Records(t) {
+	for rec := range s.Records(t) {
 		doc := make(map[string]any, len(t.Columns))
 		for i, col := range t.Columns {
 			doc[col.Name] = plainJSON(rec.Cells[i], col.Kind)

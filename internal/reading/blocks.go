@@ -9,7 +9,7 @@ import (
 
 // solid reports whether somebody put the cell there: not a default, not what a
 // formula gave, not white space.
-func solid(c *Cell) bool {
+func solid(c Cell) bool {
 	if c.Formula {
 		return false
 	}
@@ -29,7 +29,7 @@ var zero = value.OfInt(0)
 // empty reports whether there is nothing at all in a row of a range.
 func (g *Grid) empty(r Range, row int) bool {
 	for col := r.Left; col <= r.Right; col++ {
-		if c := g.at(row, col); c.Formula || c.Value.Kind() != value.Blank {
+		if c := g.At(row, col); c.Formula || c.Value.Kind() != value.Blank {
 			return false
 		}
 	}
@@ -38,7 +38,7 @@ func (g *Grid) empty(r Range, row int) bool {
 
 func (g *Grid) hollow(r Range, row int) bool {
 	for col := r.Left; col <= r.Right; col++ {
-		if solid(g.at(row, col)) {
+		if solid(g.At(row, col)) {
 			return false
 		}
 	}
@@ -49,7 +49,7 @@ func (g *Grid) hollow(r Range, row int) bool {
 func (g *Grid) filled(r Range, row int) []int {
 	var out []int
 	for col := r.Left; col <= r.Right; col++ {
-		if !g.at(row, col).Value.IsBlank() {
+		if !g.At(row, col).Value.IsBlank() {
 			out = append(out, col)
 		}
 	}
@@ -60,7 +60,7 @@ func (g *Grid) filled(r Range, row int) []int {
 func (g *Grid) solidIn(r Range, row int) []int {
 	var out []int
 	for col := r.Left; col <= r.Right; col++ {
-		if solid(g.at(row, col)) {
+		if solid(g.At(row, col)) {
 			out = append(out, col)
 		}
 	}
@@ -74,19 +74,14 @@ func (g *Grid) fillMerged() {
 		if m.width() > 1 || m.height() < 2 {
 			continue
 		}
-		from := *g.at(m.Top, m.Left)
+		from := g.At(m.Top, m.Left)
 		if from.Value.IsBlank() {
 			continue
 		}
-		for row := m.Top + 1; row <= m.Bottom && row < len(g.Rows); row++ {
-			cells := g.Rows[row]
-			if !slices.ContainsFunc(cells, func(c Cell) bool { return solid(&c) }) {
-				continue
+		for row := m.Top + 1; row <= m.Bottom && row < g.Height(); row++ {
+			if !g.hollow(Range{row, 0, row, g.Width(row) - 1}, row) {
+				g.Put(row, m.Left, from)
 			}
-			if len(cells) <= m.Left {
-				g.Rows[row] = append(cells, make([]Cell, m.Left+1-len(cells))...)
-			}
-			g.Rows[row][m.Left] = from
 		}
 	}
 }
@@ -96,10 +91,11 @@ func (g *Grid) fillMerged() {
 // that the file declares a table is one block, whatever is in it.
 func findBlocks(g *Grid) []Range {
 	var open, done []Range
-	for row := range g.Rows {
-		var runs []Range
-		for col := range g.Rows[row] {
-			if !solid(&g.Rows[row][col]) {
+	var runs []Range
+	for row := range g.Height() {
+		runs = runs[:0]
+		for col := range g.Width(row) {
+			if !solid(g.At(row, col)) {
 				continue
 			}
 			if n := len(runs); n > 0 && runs[n-1].Right == col-1 {
@@ -163,14 +159,14 @@ func joinOverlaps(blocks []Range) []Range {
 // sheet can hold.
 func (g *Grid) clampDeclared() {
 	width := 0
-	for _, row := range g.Rows {
-		width = max(width, len(row))
+	for row := range g.Height() {
+		width = max(width, g.Width(row))
 	}
-	g.Declared = slices.DeleteFunc(g.Declared, func(d Declared) bool { return d.Range.Top >= len(g.Rows) || d.Range.Left >= width })
+	g.Declared = slices.DeleteFunc(g.Declared, func(d Declared) bool { return d.Range.Top >= g.Height() || d.Range.Left >= width })
 	g.Declared = slices.DeleteFunc(g.Declared, func(d Declared) bool { return !d.NoHeader && g.hollow(d.Range, d.Range.Top) })
 	for i := range g.Declared {
 		r := &g.Declared[i].Range
-		r.Bottom, r.Right = min(r.Bottom, len(g.Rows)-1), min(r.Right, width-1)
+		r.Bottom, r.Right = min(r.Bottom, g.Height()-1), min(r.Right, width-1)
 	}
 }
 

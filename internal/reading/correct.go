@@ -109,7 +109,7 @@ func (s *Sheet) reread(t *Table, c *Correction) error {
 			return err
 		}
 	}
-	if r.Bottom >= len(s.grid.Rows)+1000 || r.width() > 2000 {
+	if r.Bottom >= s.grid.Height()+1000 || r.width() > 2000 {
 		return fmt.Errorf("the range %s goes beyond the sheet", r)
 	}
 	if len(t.Columns) == 0 && c.HeaderRows == nil {
@@ -140,7 +140,7 @@ func (s *Sheet) retypeAs(t *Table, i int, kind string) error {
 	if k == value.Choice {
 		seen := map[string]bool{}
 		for _, line := range t.lines {
-			name := strings.TrimSpace(s.grid.at(line, t.Range.Left+i).Value.String())
+			name := strings.TrimSpace(s.grid.At(line, t.Range.Left+i).Value.String())
 			if name == "" || seen[value.Fold(name)] {
 				continue
 			}

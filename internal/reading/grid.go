@@ -2,6 +2,7 @@ package reading
 
 import (
 	"fmt"
+	"hash/maphash"
 	"strings"
 
 	"example.org/kavlo/internal/value"
@@ -23,14 +24,14 @@ type More struct {
 	Display string   // how a number is shown: percent or a currency code
 }
 
-func (c *Cell) note() string {
+func (c Cell) note() string {
 	if c.More == nil {
 		return ""
 	}
 	return c.More.Note
 }
 
-func (c *Cell) link() string {
+func (c Cell) link() string {
 	if c.More == nil {
 		return ""
 	}
@@ -47,29 +48,87 @@ type Declared struct {
 	Exact    bool // every row of it that is not empty is a row: Kavlo wrote it
 }
 
-// Grid is a sheet: rows of cells from A1 on; rows may differ in length.
+// Grid is a sheet: rows of cells from A1 on; rows may differ in length. It is
+// filled by one goroutine and may then be read by many.
 type Grid struct {
 	Name     string
 	Hidden   bool
-	Rows     [][]Cell
 	Texts    bool // every value came as text, as in CSV
 	Merged   []Range
 	Declared []Declared
 	HiddenAt []int // rows that are not shown
+
+	rows   [][]packed
+	slab   []packed // room for cells to come
+	texts  []string
+	recent []int32 // texts met lately, by hash; see text
+	seed   maphash.Seed
+	mores  []*More
+	moreAt map[*More]int // from 1
+	wholes []Cell
 }
 
-var none Cell
-
-// at gives a cell; outside the grid it is empty. The cell must not be changed.
-func (g *Grid) at(row, col int) *Cell {
-	if row >= 0 && row < len(g.Rows) && col >= 0 && col < len(g.Rows[row]) {
-		return &g.Rows[row][col]
+// GridOf makes a grid of cells.
+func GridOf(name string, rows ...[]Cell) *Grid {
+	g := &Grid{Name: name}
+	for i, cells := range rows {
+		g.Grow(i + 1)
+		for j, c := range cells {
+			g.Put(i, j, c)
+		}
 	}
-	return &none
+	return g
+}
+
+// Height gives how many rows the grid has.
+func (g *Grid) Height() int { return len(g.rows) }
+
+// Width gives how many cells a row has; 0 beyond the grid.
+func (g *Grid) Width(row int) int {
+	if row >= 0 && row < len(g.rows) {
+		return len(g.rows[row])
+	}
+	return 0
 }
 
 // At gives a cell; outside the grid it is empty.
-func (g *Grid) At(row, col int) Cell { return *g.at(row, col) }
+func (g *Grid) At(row, col int) Cell {
+	if row >= 0 && row < len(g.rows) && col >= 0 && col < len(g.rows[row]) {
+		if p := g.rows[row][col]; p != 0 {
+			return g.unpack(p)
+		}
+	}
+	return Cell{}
+}
+
+// Grow gives the grid at least so many rows.
+func (g *Grid) Grow(height int) {
+	for len(g.rows) < height {
+		g.rows = append(g.rows, nil)
+	}
+}
+
+const slabCells = 8192
+
+// Put puts a cell in its place; the grid grows as it must.
+func (g *Grid) Put(row, col int, c Cell) {
+	g.Grow(row + 1)
+	cells := g.rows[row]
+	if n := len(cells); n <= col {
+		if cap(cells) <= col {
+			wide := max(col+1, g.Width(row-1)) // most rows are as wide as the one above
+			if len(g.slab) < wide {
+				g.slab = make([]packed, max(slabCells, wide))
+			}
+			room := g.slab[:n:wide]
+			g.slab = g.slab[wide:]
+			copy(room, cells)
+			cells = room
+		}
+		g.rows[row] = cells[:col+1]
+	}
+	g.rows[row][col] = g.pack(c)
+}
 
 // Range is a block of cells, zero-based and inclusive.
 type Range struct{ Top, Left, Bottom, Right int }

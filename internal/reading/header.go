@@ -75,7 +75,7 @@ func frameOf(g *Grid, b Range) *frame {
 func (g *Grid) names(b Range, row int, filled []int) bool {
 	texts, again, over := 0, 0, false
 	for _, col := range filled {
-		c := g.at(row, col)
+		c := g.At(row, col)
 		switch looksLike(c, true) {
 		case isText:
 			if len(c.Value.String()) > 200 {
@@ -102,9 +102,9 @@ func (g *Grid) names(b Range, row int, filled []int) bool {
 // recurs counts how often the value of a cell comes again below it, unless the
 // whole row comes again there, as headers do on paper.
 func (g *Grid) recurs(b Range, row, col int) int {
-	n, text := 0, value.Fold(g.at(row, col).Value.String())
+	n, text := 0, value.Fold(g.At(row, col).Value.String())
 	for below := row + 1; below <= min(b.Bottom, row+sampleRows); below++ {
-		if value.Fold(g.at(below, col).Value.String()) == text && !g.repeats(b, row, below) {
+		if value.Fold(g.At(below, col).Value.String()) == text && !g.repeats(b, row, below) {
 			n++
 		}
 	}
@@ -114,7 +114,7 @@ func (g *Grid) recurs(b Range, row, col int) int {
 // repeats reports whether two rows say the same.
 func (g *Grid) repeats(b Range, row, other int) bool {
 	for col := b.Left; col <= b.Right; col++ {
-		if value.Fold(g.at(row, col).Value.String()) != value.Fold(g.at(other, col).Value.String()) {
+		if value.Fold(g.At(row, col).Value.String()) != value.Fold(g.At(other, col).Value.String()) {
 			return false
 		}
 	}
@@ -123,7 +123,7 @@ func (g *Grid) repeats(b Range, row, other int) bool {
 
 // namesPeriod reports whether a year or date heads a column of other things.
 func (g *Grid) namesPeriod(b Range, row, col int) bool {
-	isPeriod := func(c *Cell) bool {
+	isPeriod := func(c Cell) bool {
 		switch looksLike(c, true) {
 		case isDate:
 			return true
@@ -133,12 +133,12 @@ func (g *Grid) namesPeriod(b Range, row, col int) bool {
 		}
 		return false
 	}
-	if !isPeriod(g.at(row, col)) {
+	if !isPeriod(g.At(row, col)) {
 		return false
 	}
 	seen, periods := 0, 0
 	for below := row + 1; below <= min(b.Bottom, row+sampleRows); below++ {
-		if c := g.at(below, col); !c.Value.IsBlank() {
+		if c := g.At(below, col); !c.Value.IsBlank() {
 			seen++
 			if isPeriod(c) {
 				periods++
@@ -154,7 +154,7 @@ func (g *Grid) counts(b Range, row int, filled []int) bool {
 	inOrder := func(row int) bool {
 		n, last := 0, value.Value{}
 		for _, col := range filled {
-			c := g.at(row, col)
+			c := g.At(row, col)
 			if looksLike(c, g.Texts) != isNumber {
 				continue
 			}
@@ -176,7 +176,7 @@ func (g *Grid) counts(b Range, row int, filled []int) bool {
 
 func (g *Grid) bold(b Range, row int) bool {
 	filled := g.filled(b, row)
-	return len(filled) > 0 && !slices.ContainsFunc(filled, func(col int) bool { return !g.at(row, col).Bold })
+	return len(filled) > 0 && !slices.ContainsFunc(filled, func(col int) bool { return !g.At(row, col).Bold })
 }
 
 // widenHeader takes in a second row of the header: groups above the names, or
@@ -199,7 +199,7 @@ func (g *Grid) groups(b Range, row int) bool {
 		return false
 	}
 	for i, col := range filled {
-		if looksLike(g.at(row, col), true) != isText {
+		if looksLike(g.At(row, col), true) != isText {
 			return false
 		}
 		next := i+1 < len(filled) && filled[i+1] == col+1
@@ -227,7 +227,7 @@ func (f *frame) goesOn(g *Grid, row int) bool {
 		return false
 	}
 	for _, col := range filled {
-		if looksLike(g.at(row, col), true) != isText {
+		if looksLike(g.At(row, col), true) != isText {
 			return false
 		}
 	}
@@ -243,7 +243,7 @@ func (f *frame) goesOn(g *Grid, row int) bool {
 	for col := f.block.Left; col <= f.block.Right; col++ {
 		if k := g.sample(row+1, f.block.Bottom, col); k != isNothing && k != isText {
 			typed++
-			if c := g.at(row, col); !c.Value.IsBlank() {
+			if c := g.At(row, col); !c.Value.IsBlank() {
 				words[value.Fold(c.Value.String())] = true
 			} else {
 				typed = -1 << 20
@@ -260,7 +260,7 @@ var unit = regexp.MustCompile(`^(\(.{1,14}\)|\[.{1,14}\]|%|€|£|\$)$`)
 func (f *frame) units(g *Grid, row int, filled []int) bool {
 	for _, col := range filled {
 		k := g.sample(row+1, f.block.Bottom, col)
-		if !unit.MatchString(strings.TrimSpace(g.at(row, col).Value.String())) || k != isNumber && k != isDate && k != isNothing {
+		if !unit.MatchString(strings.TrimSpace(g.At(row, col).Value.String())) || k != isNumber && k != isDate && k != isNothing {
 			return false
 		}
 	}
@@ -299,14 +299,14 @@ var plainName = strings.NewReplacer("[", "(", "]", ")")
 func (f *frame) headerAt(g *Grid, col int) string {
 	var parts []string
 	for row := f.header; row < f.body(); row++ {
-		c := g.at(row, col)
+		c := g.At(row, col)
 		switch {
 		case !c.Value.IsBlank():
 		case row < f.body()-1:
-			c = g.at(row, f.groupOver(g, row, col))
+			c = g.At(row, f.groupOver(g, row, col))
 		default: // a name over several columns is each one's
 			if at := slices.IndexFunc(g.Merged, func(m Range) bool { return m.Top == row && m.Left < col && col <= m.Right && m.Left >= f.block.Left }); at >= 0 {
-				c = g.at(row, g.Merged[at].Left)
+				c = g.At(row, g.Merged[at].Left)
 			}
 		}
 		part := strings.Join(strings.Fields(plainName.Replace(c.Value.String())), " ")
@@ -333,7 +333,7 @@ func (f *frame) groupOver(g *Grid, row, col int) int {
 		return col
 	}
 	for left := col - 1; left >= f.block.Left; left-- {
-		if !g.at(row, left).Value.IsBlank() {
+		if !g.At(row, left).Value.IsBlank() {
 			return left
 		}
 	}

@@ -27,7 +27,7 @@ type evidence struct {
 func (t *Table) gather(g *Grid, i int) *evidence {
 	e := &evidence{kinds: map[value.Kind]int{}, displays: map[string]int{}}
 	for _, row := range t.lines {
-		c := g.at(row, t.Range.Left+i)
+		c := g.At(row, t.Range.Left+i)
 		if c.More != nil && e.options == nil {
 			e.options = c.More.Choices
 		}
@@ -114,7 +114,7 @@ func (t *Table) settle(g *Grid, i int) {
 		c.Choices = append(c.Choices, o.Name)
 	}
 	for _, row := range t.lines {
-		cell := g.at(row, t.Range.Left+i)
+		cell := g.At(row, t.Range.Left+i)
 		if v := c.read(cell); v.IsOdd() {
 			c.Odd = append(c.Odd, OddCell{CellName(row, t.Range.Left+i), v.Raw()})
 		}
@@ -157,7 +157,7 @@ func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string
 }
 
 // read reads a cell into the column's type; what does not fit is odd.
-func (c *Column) read(cell *Cell) value.Value {
+func (c *Column) read(cell Cell) value.Value {
 	v := cell.Value
 	if v.IsBlank() {
 		return value.Value{}

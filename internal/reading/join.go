@@ -85,7 +85,7 @@ func (f *frame) goesOnWith(g *Grid, b Range) bool {
 	}
 	same, other := 0, 0
 	for col := b.Left; col <= b.Right; col++ {
-		c := g.at(b.Top, col)
+		c := g.At(b.Top, col)
 		k := f.kind(g, col)
 		switch {
 		case c.Value.IsBlank() || k == isNothing:
@@ -122,12 +122,12 @@ func (f *frame) goesOnWith(g *Grid, b Range) bool {
 func (g *Grid) plainer(b Range, filled []int) bool {
 	coded := 0
 	for _, col := range filled {
-		if hasDigit(g.at(b.Top, col)) {
+		if hasDigit(g.At(b.Top, col)) {
 			return false
 		}
 		all := b.Bottom > b.Top
 		for row := b.Top + 1; row <= min(b.Bottom, b.Top+sampleRows); row++ {
-			all = all && hasDigit(g.at(row, col))
+			all = all && hasDigit(g.At(row, col))
 		}
 		if all {
 			coded++
@@ -136,7 +136,7 @@ func (g *Grid) plainer(b Range, filled []int) bool {
 	return coded > 0
 }
 
-func hasDigit(c *Cell) bool { return strings.ContainsAny(c.Value.String(), "0123456789") }
+func hasDigit(c Cell) bool { return strings.ContainsAny(c.Value.String(), "0123456789") }
 
 // kind gives what the cells of a column look like.
 func (f *frame) kind(g *Grid, col int) look {
@@ -152,11 +152,11 @@ func (f *frame) kind(g *Grid, col int) look {
 // then makes it a table.
 func (f *frame) listAlone(g *Grid) bool {
 	b := f.block
-	if b.width() != 1 || b.height() < 4 || looksLike(g.at(b.Top, b.Left), true) != isText {
+	if b.width() != 1 || b.height() < 4 || looksLike(g.At(b.Top, b.Left), true) != isText {
 		return false
 	}
 	for row := b.Top; row <= b.Bottom; row++ {
-		if s := g.at(row, b.Left).Value.String(); len([]rune(s)) > 60 || strings.HasSuffix(s, ".") {
+		if s := g.At(row, b.Left).Value.String(); len([]rune(s)) > 60 || strings.HasSuffix(s, ".") {
 			return false
 		}
 	}
@@ -204,7 +204,7 @@ func isLegend(g *Grid, t *Table) bool {
 		}
 	}
 	caption := t.Range.Top - 1
-	return solid(g.at(caption, t.Range.Left)) && !solid(g.at(caption, t.Range.Right))
+	return solid(g.At(caption, t.Range.Left)) && !solid(g.At(caption, t.Range.Right))
 }
 
 // isLabels reports whether a table is really a few labels, each with its value
@@ -218,12 +218,12 @@ func isLabels(g *Grid, t *Table, narrow bool) bool {
 	kinds := map[look]bool{}
 	for row := t.Range.Top; row <= t.Range.Bottom; row++ {
 		rows++
-		if strings.HasSuffix(strings.TrimSpace(g.at(row, t.Range.Left).Value.String()), ":") {
+		if strings.HasSuffix(strings.TrimSpace(g.At(row, t.Range.Left).Value.String()), ":") {
 			colons++
 		}
-		kinds[looksLike(g.at(row, t.Range.Right), g.Texts)] = true
+		kinds[looksLike(g.At(row, t.Range.Right), g.Texts)] = true
 	}
-	return colons*2 > rows || narrow && (rows <= 4 && len(kinds) > 2 || rows <= 2 && len(kinds) > 1 && !g.at(t.Range.Top, t.Range.Left).Bold)
+	return colons*2 > rows || narrow && (rows <= 4 && len(kinds) > 2 || rows <= 2 && len(kinds) > 1 && !g.At(t.Range.Top, t.Range.Left).Bold)
 }
 
 // besides reports whether t stands beside a table that is wider and longer.

@@ -4,16 +4,18 @@
 //
 // A row that holds only unticked boxes, zeros or formula results is hollow: it
 // is not a row, however far down such rows go. Titles above, legends beside and
-// totals below a table are left out and said to be. grid.go says what comes in
-// and reading.go what goes out; blocks.go parts a sheet into blocks, header.go
-// finds their headers, join.go what belongs together and what stands aside,
-// rows.go the real rows, correct.go what a person says of it, infer.go and texts.go the types of the columns, and
+// totals below a table are left out and said to be. grid.go says what comes in,
+// packed.go how little room it takes there, and reading.go what goes out;
+// blocks.go parts a sheet into blocks, header.go finds their headers, join.go
+// what belongs together and what stands aside, rows.go the real rows, correct.go
+// what a person says of it, infer.go and texts.go the types of the columns, and
 // local.go reads dates and numbers as people write them. Part of the core: no
 // I/O and no clock.
 package reading
 
 import (
 	"encoding/json"
+	"iter"
 
 	"example.org/kavlo/internal/value"
 )
@@ -102,21 +104,22 @@ type Record struct {
 	Notes []string
 }
 
-// Records gives a table's rows. What does not fit a column is odd.
-func (s *Sheet) Records(t *Table) []Record {
-	out := make([]Record, 0, len(t.lines))
-	width := len(t.Columns)
-	cells, notes := make([]value.Value, width*len(t.lines)), make([]string, width*len(t.lines))
-	for n, line := range t.lines {
-		rec := Record{Row: line, Cells: cells[n*width : (n+1)*width], Notes: notes[n*width : (n+1)*width]}
-		for i := range t.Columns {
-			c := s.grid.at(line, t.Range.Left+i)
-			rec.Cells[i] = t.Columns[i].read(c)
-			rec.Notes[i] = c.note()
+// Records gives a table's rows, each lent until the next. What does not fit a
+// column is odd.
+func (s *Sheet) Records(t *Table) iter.Seq[*Record] {
+	return func(yield func(*Record) bool) {
+		rec := &Record{Cells: make([]value.Value, len(t.Columns)), Notes: make([]string, len(t.Columns))}
+		for _, line := range t.lines {
+			rec.Row = line
+			for i := range t.Columns {
+				c := s.grid.At(line, t.Range.Left+i)
+				rec.Cells[i], rec.Notes[i] = t.Columns[i].read(c), c.note()
+			}
+			if !yield(rec) {
+				return
+			}
 		}
-		out = append(out, rec)
 	}
-	return out
 }
 
 // MarshalJSON writes a table with lists that are empty rather than absent.

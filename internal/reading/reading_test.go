@@ -16,12 +16,12 @@ import (
 // are numbers, ☐ and ☑ ticks, =x what a formula gave, ISO dates dates.
 func grid(picture string) *reading.Grid {
 	g := &reading.Grid{Name: "S"}
+	row := 0
 	for line := range strings.Lines(strings.Trim(picture, "\n")) {
-		var row []reading.Cell
-		for _, c := range strings.Split(strings.TrimRight(line, "\n"), "|") {
-			row = append(row, cell(strings.TrimSpace(c)))
+		for col, c := range strings.Split(strings.TrimRight(line, "\n"), "|") {
+			g.Put(row, col, cell(strings.TrimSpace(c)))
 		}
-		g.Rows = append(g.Rows, row)
+		row++
 	}
 	return g
 }
@@ -76,15 +76,17 @@ func TestTablesAreFound(t *testing.T) {
 // column reads one column of texts, as a CSV file gives them.
 func column(t *testing.T, cells ...string) (reading.Column, []string, []string) {
 	t.Helper()
-	g := &reading.Grid{Texts: true, Rows: [][]reading.Cell{{{Value: value.OfText("Key")}, {Value: value.OfText("X")}}}}
+	g := reading.GridOf("", []reading.Cell{{Value: value.OfText("Key")}, {Value: value.OfText("X")}})
+	g.Texts = true
 	for i, c := range cells {
-		g.Rows = append(g.Rows, []reading.Cell{{Value: value.OfText(fmt.Sprintf("k%d", i))}, {Value: value.OfText(c)}})
+		g.Put(i+1, 0, reading.Cell{Value: value.OfText(fmt.Sprintf("k%d", i))})
+		g.Put(i+1, 1, reading.Cell{Value: value.OfText(c)})
 	}
 	r := reading.Read("f", []*reading.Grid{g})
 	require.Len(t, r.Sheets[0].Tables, 1)
 	table := &r.Sheets[0].Tables[0]
 	var values []string
-	for _, rec := range r.Sheets[0].Records(table) {
+	for rec := range r.Sheets[0].Records(table) {
 		text := rec.Cells[1].String()
 		if rec.Cells[1].IsOdd() {
 			text = "?" + text

@@ -47,5 +47,5 @@ func (t *Table) Rename(i int, name string) {
 
 // Raw gives what stands in the file for a record's column.
 func (s *Sheet) Raw(t *Table, rec *Record, i int) string {
-	return strings.TrimSpace(s.grid.at(rec.Row, t.Range.Left+i).Value.String())
+	return strings.TrimSpace(s.grid.At(rec.Row, t.Range.Left+i).Value.String())
 }

@@ -80,7 +80,7 @@ func (f *frame) findRows(g *Grid, t *Table) {
 			t.lines = append(t.lines, row)
 		}
 	}
-	for row := bottom + 1; len(t.lines) == 0 && row < len(g.Rows) && f.computed(g, row) && g.hollow(f.block, row); row++ {
+	for row := bottom + 1; len(t.lines) == 0 && row < g.Height() && f.computed(g, row) && g.hollow(f.block, row); row++ {
 		made = append(made, row)
 	}
 	if len(t.lines) == 0 && len(made) > 0 {
@@ -125,12 +125,12 @@ func (f *frame) aside(g *Grid, row int) string {
 // filled, as programs write that know no formulas: its first cell says so, and
 // nothing but numbers follows.
 func (f *frame) endsInTotal(g *Grid, row int) bool {
-	first := g.at(row, f.block.Left)
+	first := g.At(row, f.block.Left)
 	if row == f.body() || !slices.Contains(totalWords, strings.TrimRight(value.Fold(first.Value.String()), ": ")) {
 		return false
 	}
 	for col := f.block.Left + 1; col <= f.block.Right; col++ {
-		if k := looksLike(g.at(row, col), g.Texts); k != isNumber && k != isNothing {
+		if k := looksLike(g.At(row, col), g.Texts); k != isNumber && k != isNothing {
 			return false
 		}
 	}
@@ -140,7 +140,7 @@ func (f *frame) endsInTotal(g *Grid, row int) bool {
 // computed reports whether formulas gave words or dates in a row.
 func (f *frame) computed(g *Grid, row int) bool {
 	for col := f.block.Left; col <= f.block.Right; col++ {
-		if c := g.at(row, col); c.Formula && !c.Value.IsBlank() && (c.Value.Kind() == value.Text || c.Value.Kind() == value.Date) {
+		if c := g.At(row, col); c.Formula && !c.Value.IsBlank() && (c.Value.Kind() == value.Text || c.Value.Kind() == value.Date) {
 			return true
 		}
 	}
@@ -159,7 +159,7 @@ func (f *frame) defaultsFrom(g *Grid, bottom int) int {
 		if !slices.Equal(g.solidIn(b, row), set) {
 			return false
 		}
-		return !slices.ContainsFunc(set, func(col int) bool { return !value.Equal(g.at(row, col).Value, g.at(bottom, col).Value) })
+		return !slices.ContainsFunc(set, func(col int) bool { return !value.Equal(g.At(row, col).Value, g.At(bottom, col).Value) })
 	}
 	from := bottom
 	for from > f.body() && same(from-1) {
@@ -180,8 +180,8 @@ func (f *frame) footnote(g *Grid, t *Table) bool {
 	if len(filled) != 1 || b.width() < 3 || len(t.lines) < 3 || g.exactly(f.name, row) {
 		return false
 	}
-	s := strings.TrimSpace(g.at(row, filled[0]).Value.String())
-	if looksLike(g.at(row, filled[0]), true) != isText {
+	s := strings.TrimSpace(g.At(row, filled[0]).Value.String())
+	if looksLike(g.At(row, filled[0]), true) != isText {
 		return false
 	}
 	full := 0
@@ -195,7 +195,7 @@ func (f *frame) footnote(g *Grid, t *Table) bool {
 	}
 	longest := 0
 	for _, line := range t.lines[:len(t.lines)-1] {
-		longest = max(longest, len([]rune(g.at(line, filled[0]).Value.String())))
+		longest = max(longest, len([]rune(g.At(line, filled[0]).Value.String())))
 	}
 	return len([]rune(s)) > max(longest*3/2, 24) || strings.HasPrefix(s, "*") || strings.HasPrefix(s, "(") ||
 		slices.ContainsFunc([]string{"note", "source", "remark", "signed", "end of", "n.b."}, func(w string) bool { return strings.HasPrefix(value.Fold(s), w) })
@@ -209,7 +209,7 @@ var totalWords = []string{"total", "totals", "sum", "grand total", "subtotal", "
 func isTotal(g *Grid, r Range, row int) bool {
 	said, computed, filled := false, false, 0
 	for col := r.Left; col <= r.Right; col++ {
-		c := g.at(row, col)
+		c := g.At(row, col)
 		if c.Value.IsBlank() {
 			continue
 		}
@@ -239,7 +239,7 @@ func saysTotal(s string) bool {
 // hollowBelow counts the hollow rows that hang below a table.
 func hollowBelow(g *Grid, r Range) int {
 	n := 0
-	for row := r.Bottom + 1; row < len(g.Rows) && g.hollow(r, row) && !g.empty(r, row); row++ {
+	for row := r.Bottom + 1; row < g.Height() && g.hollow(r, row) && !g.empty(r, row); row++ {
 		n++
 	}
 	return n

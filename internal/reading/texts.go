@@ -22,7 +22,7 @@ const (
 
 // looksLike tells what a cell looks like. Digits alone in a text are a number
 // only where everything came as text.
-func looksLike(c *Cell, texts bool) look {
+func looksLike(c Cell, texts bool) look {
 	switch c.Value.Kind() {
 	case value.Blank:
 		return isNothing
@@ -57,7 +57,7 @@ func (g *Grid) sample(from, to, col int) look {
 	var n [isAddress + 1]int
 	filled := 0
 	for row := from; row <= to && filled < sampleRows; row++ {
-		if k := looksLike(g.at(row, col), g.Texts); k != isNothing {
+		if k := looksLike(g.At(row, col), g.Texts); k != isNothing {
 			n[k]++
 			filled++
 		}

@@ -86,14 +86,14 @@ func (p *Plan) Apply(d *sheet.Draft, into *Target) error {
 func (p *Plan) apply(d *sheet.Draft, into *Target, o *Outcome) error {
 	switch o.Kind {
 	case AddToTab:
-		img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{into.Key: o.Key}, Origin: into.Origin}
+		cells := map[sheet.ColumnID]value.Value{into.Key: o.Key}
 		for f, c := range into.Columns {
 			if v := o.List.Fields[f]; v.Kind() != value.Blank {
-				img.Cells[c] = v
+				cells[c] = v
 			}
 		}
 		o.Row = d.NewRow()
-		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: o.Row, Image: img, Because: into.Because})
+		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: o.Row, Image: sheet.NewImage(cells, nil, into.Origin), Because: into.Because})
 	case Update, Conflict, Settled:
 		if o.Tab == nil || o.List == nil {
 			return nil

@@ -6,6 +6,7 @@ package reconcile
 
 import (
 	"fmt"
+	"iter"
 	"strings"
 
 	"example.org/kavlo/internal/sheet"
@@ -13,21 +14,26 @@ import (
 )
 
 // Record is one record from elsewhere, already read into the types of the
-// tab's columns. Columns that the record does not speak of are absent.
+// tab's columns. Its cells and notes are given, not lent.
 type Record struct {
-	Where  string // for messages: "record 12", "Requested!A14"
-	Cells  map[sheet.ColumnID]value.Value
-	Notes  map[sheet.ColumnID]string
-	Origin string // what makes the record recognisable without a key
+	Line  int           // which one it is; see Into.Where
+	Cells []value.Value // in the order of the tab's columns; see Into.Spoken
+	Notes map[sheet.ColumnID]string
+	Print Fingerprint
 }
+
+// Fingerprint makes a record recognisable without a key: a hash of all that it says.
+type Fingerprint [12]byte
 
 // Into says where the records go.
 type Into struct {
 	Tracker sheet.TrackerID
 	Tab     sheet.TabID
-	Key     sheet.ColumnID // 0: records are recognised by their origin
-	Origin  string         // of rows that are added by key
+	Key     sheet.ColumnID // 0: records are recognised by their fingerprints
+	Origin  string         // of rows that are added
 	Because int            // index of the cause
+	Spoken  []bool         // which of the tab's columns the records speak of
+	Where   func(line int) string
 }
 
 // Report tells what became of the records.
@@ -46,8 +52,9 @@ type Trouble struct {
 	Why   string `json:"why"`
 }
 
-// Take applies to the draft what brings the tab into step with the records.
-func Take(d *sheet.Draft, into Into, records []Record) (*Report, error) {
+// Take applies to the draft what brings the tab into step with the records, of
+// which it never holds more than one. An error among them ends it.
+func Take(d *sheet.Draft, into Into, records iter.Seq2[Record, error]) (*Report, error) {
 	t := d.Own(into.Tracker)
 	if t == nil || t.TabByID(into.Tab) == nil {
 		return nil, fmt.Errorf("taking records in: the tab is not there")
@@ -59,9 +66,9 @@ func Take(d *sheet.Draft, into Into, records []Record) (*Report, error) {
 	return rep, byKey(d, t, into, records, rep)
 }
 
-// byOrigin adds the records whose origin no row of the tracker has, wherever
-// that row has gone since.
-func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records []Record, rep *Report) error {
+// byOrigin adds the records whose fingerprint the origin of no row of the tracker has,
+// wherever that row has gone since.
+func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record, error], rep *Report) error {
 	known := map[string]bool{}
 	for i := range t.Tabs {
 		for r := range t.Rows(t.Tabs[i].ID) {
@@ -70,10 +77,13 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records []Record, rep
 			}
 		}
 	}
-	seen := map[string]int{}
-	for _, rec := range records {
-		seen[rec.Origin]++
-		origin := fmt.Sprintf("%s #%d", rec.Origin, seen[rec.Origin]) // the same row twice in a file is two rows
+	seen := map[Fingerprint]int32{}
+	for rec, err := range records {
+		if err != nil {
+			return err
+		}
+		seen[rec.Print]++
+		origin := fmt.Sprintf("%s %x #%d", into.Origin, rec.Print, seen[rec.Print]) // the same row twice in a file is two rows
 		if known[origin] {
 			rep.Unchanged++
 			continue
@@ -85,15 +95,20 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records []Record, rep
 	return nil
 }
 
-func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records []Record, rep *Report) error {
+func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record, error], rep *Report) error {
 	rows, doubled := index(t, into)
-	taken := map[string]string{}
-	for _, rec := range records {
-		key := rec.Cells[into.Key]
+	taken := map[string]int{}
+	slot := t.TabByID(into.Tab).Slot(into.Key)
+	for rec, err := range records {
+		if err != nil {
+			return err
+		}
+		key := rec.Cells[slot]
 		trouble := func(format string, args ...any) {
-			rep.Troubles = append(rep.Troubles, Trouble{Where: rec.Where, Key: key.String(), Why: fmt.Sprintf(format, args...)})
+			rep.Troubles = append(rep.Troubles, Trouble{Where: into.Where(rec.Line), Key: key.String(), Why: fmt.Sprintf(format, args...)})
 		}
 		folded := value.Fold(key.String())
+		first, twice := taken[folded]
 		switch {
 		case key.IsBlank():
 			trouble("its key is blank")
@@ -101,11 +116,11 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records []Record, rep *R
 		case key.IsOdd():
 			trouble("its key %q does not fit the key column", key.String())
 			continue
-		case taken[folded] != "":
-			trouble("%s has the same key", taken[folded])
+		case twice:
+			trouble("%s has the same key", into.Where(first))
 			continue
 		}
-		taken[folded] = rec.Where
+		taken[folded] = rec.Line
 		id, found := rows[folded]
 		if !found {
 			if err := add(d, into, rec, into.Origin, rep); err != nil {
@@ -149,15 +164,15 @@ func index(t *sheet.Tracker, into Into) (map[string]sheet.RowID, map[string]int)
 
 func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) error {
 	rep.Added++
-	img := &sheet.Image{Cells: rec.Cells, Notes: rec.Notes, Origin: origin}
-	for id, v := range rec.Cells {
-		if v.IsBlank() {
-			delete(rec.Cells, id)
+	for i, v := range rec.Cells {
+		if v.IsBlank() { // white space too
+			rec.Cells[i] = value.Value{}
 		}
 		if v.IsOdd() {
 			rep.Odd++
 		}
 	}
+	img := sheet.LaidOut(d.Tracker(into.Tracker).TabByID(into.Tab), rec.Cells, rec.Notes, origin)
 	return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: d.NewRow(), Image: img, Because: into.Because})
 }
 
@@ -166,9 +181,8 @@ func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.Ro
 	tab := t.TabOf(t.Row(id))
 	for i := range t.TabByID(into.Tab).Columns {
 		column := t.TabByID(into.Tab).Columns[i].ID
-		v, spoken := rec.Cells[column]
-		before := t.Row(id).Get(tab, column)
-		if !spoken || column == into.Key || before == v {
+		v, before := rec.Cells[i], t.Row(id).Get(tab, column)
+		if !into.Spoken[i] || column == into.Key || before == v {
 			continue
 		}
 		if v.IsOdd() {

@@ -1,8 +1,10 @@
 package reconcile_test
 
 import (
+	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -12,6 +14,7 @@ import (
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
+	"example.org/kavlo/internal/value"
 )
 
 const lenders = `
@@ -24,18 +27,32 @@ tabs:
 
 // record reads "No=1, Name=x" into a record.
 func record(k *testkit.Kit, n int, cells ...string) reconcile.Record {
-	return reconcile.Record{Where: fmt.Sprintf("record %d", n), Cells: k.Cells(k.Tab("Lenders"), cells...), Origin: fmt.Sprint(cells)}
+	tab := k.Tab("Lenders")
+	laid := make([]value.Value, len(tab.Columns))
+	for id, v := range k.Cells(tab, cells...) {
+		laid[tab.Slot(id)] = v
+	}
+	hash := sha256.Sum256([]byte(fmt.Sprint(cells)))
+	return reconcile.Record{Line: n, Cells: laid, Print: reconcile.Fingerprint(hash[:])}
 }
 
 func take(k *testkit.Kit, key string, records ...reconcile.Record) *reconcile.Report {
-	into := reconcile.Into{Tracker: k.ID, Tab: k.Tab("Lenders").ID, Origin: "list"}
+	into := reconcile.Into{Tracker: k.ID, Tab: k.Tab("Lenders").ID, Origin: "list", Spoken: []bool{true, true, true},
+		Where: func(line int) string { return fmt.Sprintf("record %d", line) }}
 	if key != "" {
 		into.Key = k.Column(key).ID
 	}
 	var rep *reconcile.Report
 	k.Must(func(d *sheet.Draft) error {
 		var err error
-		rep, err = reconcile.Take(d, into, records)
+		rep, err = reconcile.Take(d, into, func(yield func(reconcile.Record, error) bool) {
+			for _, r := range records {
+				r.Cells = slices.Clone(r.Cells) // they are given, and these are taken twice
+				if !yield(r, nil) {
+					return
+				}
+			}
+		})
 		return err
 	})
 	return rep

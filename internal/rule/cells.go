@@ -136,12 +136,13 @@ func (c *cascade) put(u *run, tab *sheet.TabShape, cells []cellSetter, values []
 		}
 		return nil
 	}
-	img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{}, Origin: "put by " + u.rule.ID.String()}
+	laid := make([]value.Value, len(tab.Columns))
 	for i, cell := range cells {
 		if !values[i].IsBlank() {
-			img.Cells[cell.column.ID] = values[i]
+			laid[tab.Slot(cell.column.ID)] = values[i]
 		}
 	}
+	img := sheet.LaidOut(tab, laid, nil, "put by "+u.rule.ID.String())
 	id := c.draft.NewRow()
 	index[key] = id
 	return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: u.tracker, Tab: tab.ID, Row: id, Image: img, Because: u.because})

@@ -250,7 +250,7 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 		if err != nil {
 			return err
 		}
-		img, err := place.image(u, row, tab, to)
+		laid, notes, err := place.image(u, row, tab, to)
 		if err != nil {
 			return err
 		}
@@ -263,27 +263,27 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 			if misfit != nil && col.BadInput == sheet.Refuse {
 				return &sheet.Refusal{Column: col.Name, Reason: misfit.Error()}
 			}
-			img.Cells[col.ID] = fitted
+			laid[to.Slot(col.ID)] = fitted
 		}
-		img.Origin = origin
 		c.origins(t)[origin] = true
-		return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: t.ID, Tab: to.ID, Row: c.draft.NewRow(), Image: img, Because: u.because})
+		return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: t.ID, Tab: to.ID, Row: c.draft.NewRow(), Image: sheet.LaidOut(to, laid, notes, origin), Because: u.because})
 	}, nil
 }
 
-// image gives what a copy of a row holds in the tab it goes to.
-func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (*sheet.Image, error) {
+// image gives what a copy of a row holds in the tab it goes to: its cells in the
+// order of that tab's columns, and its notes.
+func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) ([]value.Value, map[sheet.ColumnID]string, error) {
 	pairs, err := d.pairings(u, from, to)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{}, Notes: map[sheet.ColumnID]string{}}
+	laid, notes := make([]value.Value, len(to.Columns)), map[sheet.ColumnID]string{}
 	take := func(slot int, source sheet.ColumnID, c *sheet.Column) {
 		if v, _ := value.Fit(row.At(slot), c.Type); v.Kind() != value.Blank { // a misfit is kept, as an odd value
-			img.Cells[c.ID] = v
+			laid[to.Slot(c.ID)] = v
 		}
 		if note := row.Notes()[source]; note != "" {
-			img.Notes[c.ID] = note
+			notes[c.ID] = note
 		}
 	}
 	for slot := range from.Columns {
@@ -294,7 +294,7 @@ func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (*
 	for _, p := range pairs {
 		take(p.slot, p.from, p.to)
 	}
-	return img, nil
+	return laid, notes, nil
 }
 
 // origins gives where the rows of a tracker come from, by the draft as it is.

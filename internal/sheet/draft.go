@@ -177,13 +177,12 @@ func (d *Draft) add(c *Change, present *Row) error {
 		return &Conflict{Change: *c, Reason: "its tab is not there any more"}
 	}
 	rows := t.ownTab(c.Tab, d.t)
-	img := *c.Image
-	if img.Pos == 0 || rows.taken(img.Pos) {
-		img.Pos = rows.next
+	r := newRow(c.Row, tab, c.Image, d.seq)
+	if r.Pos == 0 || rows.taken(r.Pos) {
+		r.Pos = rows.next
 	}
-	c.Image = &img
-	rows.next = max(rows.next, img.Pos+posGap)
-	r := newRow(c.Row, tab, &img, d.seq)
+	rows.next = max(rows.next, r.Pos+posGap)
+	c.Image = r.Image(tab)
 	rows.insert(r, d.t)
 	t.index.set(r.ID, r, d.t)
 	d.newRow = max(d.newRow, c.Row+1)

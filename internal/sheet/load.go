@@ -28,12 +28,12 @@ func (l *Loader) Row(tracker TrackerID, tab TabID, id RowID, version int64, img 
 		return fmt.Errorf("its tab %s is not there", tab)
 	}
 	rows := t.ownTab(tab, l.t)
-	if rows.taken(img.Pos) || t.Row(id) != nil {
-		return fmt.Errorf("its place %d in tab %s is taken", img.Pos, shape.Name)
+	if rows.taken(img.Pos()) || t.Row(id) != nil {
+		return fmt.Errorf("its place %d in tab %s is taken", img.Pos(), shape.Name)
 	}
 	r := newRow(id, shape, img, version)
 	rows.insert(r, l.t)
-	rows.next = max(rows.next, img.Pos+posGap)
+	rows.next = max(rows.next, r.Pos+posGap)
 	t.index.set(id, r, l.t)
 	return nil
 }

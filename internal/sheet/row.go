@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"iter"
 	"maps"
 
 	"example.org/kavlo/internal/value"
@@ -63,73 +64,104 @@ func (r *Row) Notes() map[ColumnID]string { return r.more().notes }
 func (r *Row) Origin() string { return r.more().origin }
 
 // Image is a row in full, apart from any tab's order of columns: what an add
-// or a remove carries, and what the store keeps.
+// or a remove carries, and what the store keeps. It is never altered, so a row
+// and the change that added it share their cells.
 type Image struct {
-	Pos    int64
-	Cells  map[ColumnID]value.Value // blank ones left out; carried ones in
-	Notes  map[ColumnID]string
-	Origin string
+	row *Row
+	tab *TabShape // in whose order the cells stand; nil: all of them are carried
+}
+
+// NewImage gives the image of a row that is to be: its cells by column, blank
+// ones left out, the notes on them, and which copy, put, import or sync made it.
+// It takes over the maps.
+func NewImage(cells map[ColumnID]value.Value, notes map[ColumnID]string, origin string) *Image {
+	return &Image{row: &Row{extra: &extra{carried: cells, notes: notes, origin: origin}}}
+}
+
+// LaidOut is NewImage with the cells in the order of a tab's columns. It takes
+// over the slice, which rows of that tab then share.
+func LaidOut(tab *TabShape, cells []value.Value, notes map[ColumnID]string, origin string) *Image {
+	img := &Image{row: &Row{cells: cells}, tab: tab}
+	if len(notes) > 0 || origin != "" {
+		img.row.extra = &extra{notes: notes, origin: origin}
+	}
+	return img
+}
+
+// At gives the same image at a position in its tab.
+func (i *Image) At(pos int64) *Image {
+	row := *i.row
+	row.Pos = pos
+	return &Image{row: &row, tab: i.tab}
+}
+
+// Pos gives the row's position in its tab, or 0 while it has none.
+func (i *Image) Pos() int64 { return i.row.Pos }
+
+// Notes gives the notes on the row's cells by column; not to be altered.
+func (i *Image) Notes() map[ColumnID]string { return i.row.Notes() }
+
+// Origin tells which copy, put, import or sync made the row, or "".
+func (i *Image) Origin() string { return i.row.Origin() }
+
+// Get gives the value for a column; blank where the row holds none.
+func (i *Image) Get(column ColumnID) value.Value {
+	if i.tab == nil {
+		return i.row.Carried()[column]
+	}
+	return i.row.Get(i.tab, column)
+}
+
+// Cells gives the cells that are not blank, carried ones too.
+func (i *Image) Cells() iter.Seq2[ColumnID, value.Value] {
+	return func(yield func(ColumnID, value.Value) bool) {
+		for slot, v := range i.row.cells {
+			if v.Kind() != value.Blank && !yield(i.tab.Columns[slot].ID, v) {
+				return
+			}
+		}
+		for id, v := range i.row.Carried() {
+			if v.Kind() != value.Blank && !yield(id, v) {
+				return
+			}
+		}
+	}
 }
 
 // Image gives the row in full.
-func (r *Row) Image(tab *TabShape) *Image {
-	img := &Image{Pos: r.Pos, Cells: make(map[ColumnID]value.Value, len(tab.Columns)), Notes: maps.Clone(r.Notes()), Origin: r.Origin()}
-	for i := range tab.Columns {
-		if v := r.At(i); v.Kind() != value.Blank {
-			img.Cells[tab.Columns[i].ID] = v
-		}
-	}
-	maps.Copy(img.Cells, r.Carried())
-	return img
-}
+func (r *Row) Image(tab *TabShape) *Image { return &Image{row: r, tab: tab} }
 
 // sameContent reports whether two images hold the same cells and notes, wherever
 // their rows stand.
 func (i *Image) sameContent(other *Image) bool {
-	return sameEntries(i.Cells, other.Cells) && sameEntries(i.Notes, other.Notes)
+	return i.within(other) && other.within(i) && maps.Equal(i.Notes(), other.Notes())
 }
 
-// sameEntries compares maps in which a blank entry is as good as none.
-func sameEntries[V comparable](a, b map[ColumnID]V) bool {
-	var blank V
-	for id, v := range a {
-		if b[id] != v {
-			return false
-		}
-	}
-	for id, v := range b {
-		if _, both := a[id]; !both && v != blank {
+// within reports whether the other image holds all that this one's cells do.
+func (i *Image) within(other *Image) bool {
+	for id, v := range i.Cells() {
+		if other.Get(id) != v {
 			return false
 		}
 	}
 	return true
 }
 
-// newRow lays an image out for a tab. The row takes over the image's maps.
+// noTab has no columns: what comes from it is carried.
+var noTab = &TabShape{}
+
+// newRow lays an image out for a tab.
 func newRow(id RowID, tab *TabShape, img *Image, version int64) *Row {
-	r := &Row{ID: id, Tab: tab.ID, Pos: img.Pos, Version: version, cells: make([]value.Value, len(tab.Columns))}
-	placed := 0
-	for i := range tab.Columns {
-		if v, ok := img.Cells[tab.Columns[i].ID]; ok {
-			r.cells[i] = v
-			placed++
-		}
+	r := img.row
+	switch {
+	case img.tab == nil:
+		r = r.relaid(noTab, tab, r.Pos, version)
+	case img.tab == tab || sameColumns(img.tab.Columns, tab.Columns):
+		r = &Row{Tab: tab.ID, Pos: r.Pos, Version: version, cells: r.cells, extra: r.extra}
+	default:
+		r = r.relaid(img.tab, tab, r.Pos, version)
 	}
-	if placed < len(img.Cells) || len(img.Notes) > 0 || img.Origin != "" {
-		x := &extra{origin: img.Origin}
-		if len(img.Notes) > 0 {
-			x.notes = maps.Clone(img.Notes)
-		}
-		if placed < len(img.Cells) {
-			x.carried = map[ColumnID]value.Value{}
-			for id, v := range img.Cells {
-				if tab.Slot(id) < 0 {
-					x.carried[id] = v
-				}
-			}
-		}
-		r.extra = x
-	}
+	r.ID = id
 	return r
 }
 

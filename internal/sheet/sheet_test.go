@@ -51,7 +51,7 @@ func TestAChangeWhoseBeforeDoesNotHoldIsAConflict(t *testing.T) {
 		"another note":   {Kind: sheet.Note, Tracker: k.ID, Tab: tab, Row: id, Column: object, Before: value.OfText("x"), After: value.OfText("y")},
 		"another tab":    {Kind: sheet.Set, Tracker: k.ID, Tab: k.Tab("Crating").ID, Row: id, Column: object, Before: value.OfText("Bell"), After: value.OfText("Horn")},
 		"no such row":    {Kind: sheet.Remove, Tracker: k.ID, Tab: tab, Row: 99},
-		"the same id":    {Kind: sheet.Add, Tracker: k.ID, Tab: tab, Row: id, Image: &sheet.Image{}},
+		"the same id":    {Kind: sheet.Add, Tracker: k.ID, Tab: tab, Row: id, Image: sheet.NewImage(nil, nil, "")},
 		"a tab gone":     {Kind: sheet.Move, Tracker: k.ID, Tab: tab, Row: id, ToTab: 999},
 		"a tracker gone": {Kind: sheet.Move, Tracker: k.ID, Tab: tab, Row: id, ToTracker: 999, ToTab: 1},
 	} {
@@ -137,7 +137,7 @@ func anyChange(t *rapid.T, k *testkit.Kit, d *sheet.Draft) (sheet.Change, bool) 
 	}
 	tab := &tr.Tabs[rapid.IntRange(0, len(tr.Tabs)-1).Draw(t, "tab")]
 	if len(rows) == 0 || rapid.IntRange(0, 5).Draw(t, "kind") == 0 {
-		img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{tab.Columns[0].ID: value.OfText(rapid.StringN(1, 3, -1).Draw(t, "label"))}}
+		img := sheet.NewImage(map[sheet.ColumnID]value.Value{tab.Columns[0].ID: value.OfText(rapid.StringN(1, 3, -1).Draw(t, "label"))}, nil, "")
 		return sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: tab.ID, Row: d.NewRow(), Image: img}, true
 	}
 	r := rows[rapid.IntRange(0, len(rows)-1).Draw(t, "row")]
@@ -250,7 +250,7 @@ func TestManyRowsKeepTheirOrder(t *testing.T) {
 	const n = 5000
 	k.Must(func(d *sheet.Draft) error {
 		for i := range n {
-			img := &sheet.Image{Cells: map[sheet.ColumnID]value.Value{k.Column("No").ID: value.OfInt(int64(i))}}
+			img := sheet.NewImage(map[sheet.ColumnID]value.Value{k.Column("No").ID: value.OfInt(int64(i))}, nil, "")
 			if err := d.Apply(sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: tab.ID, Row: d.NewRow(), Image: img}); err != nil {
 				return err
 			}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -91,22 +92,28 @@ func readString(raw []byte) (string, error) {
 	return s, err
 }
 
-// appendCells writes cells keyed by column id, in order of id.
-func appendCells(b []byte, cells map[sheet.ColumnID]value.Value) []byte {
-	ids := make([]sheet.ColumnID, 0, len(cells))
-	for id := range cells {
-		ids = append(ids, id)
+type keyedCell struct {
+	column sheet.ColumnID
+	value.Value
+}
+
+// appendCells writes a row's cells keyed by column id, in order of id.
+func appendCells(b []byte, img *sheet.Image) []byte {
+	var room [24]keyedCell // enough for most rows
+	cells := room[:0]
+	for id, v := range img.Cells() {
+		cells = append(cells, keyedCell{id, v})
 	}
-	slices.Sort(ids)
+	slices.SortFunc(cells, func(x, y keyedCell) int { return cmp.Compare(x.column, y.column) })
 	b = append(b, '{')
-	for i, id := range ids {
+	for i := range cells {
 		if i > 0 {
 			b = append(b, ',')
 		}
 		b = append(b, `"c`...)
-		b = strconv.AppendInt(b, int64(id), 10)
+		b = strconv.AppendInt(b, int64(cells[i].column), 10)
 		b = append(b, `":`...)
-		b = appendValue(b, cells[id])
+		b = appendValue(b, cells[i].Value)
 	}
 	return append(b, '}')
 }
@@ -143,7 +150,7 @@ func ofImage(i *sheet.Image) *image {
 	if i == nil {
 		return nil
 	}
-	return &image{Pos: i.Pos, Cells: appendCells(nil, i.Cells), Notes: i.Notes, Origin: i.Origin}
+	return &image{Pos: i.Pos(), Cells: appendCells(nil, i), Notes: i.Notes(), Origin: i.Origin()}
 }
 
 func (i *image) image() (*sheet.Image, error) {
@@ -151,7 +158,7 @@ func (i *image) image() (*sheet.Image, error) {
 		return nil, nil
 	}
 	cells, err := readCells(i.Cells)
-	return &sheet.Image{Pos: i.Pos, Cells: cells, Notes: i.Notes, Origin: i.Origin}, err
+	return sheet.NewImage(cells, i.Notes, i.Origin).At(i.Pos), err
 }
 
 // change is how a change stands in the journal.
@@ -182,7 +189,7 @@ func appendInt(b []byte, key string, n int64) []byte {
 
 // appendChange writes a change; the frequent kinds without reflection.
 func appendChange(b []byte, c *sheet.Change) ([]byte, error) {
-	plainAdd := c.Kind == sheet.Add && c.Image != nil && len(c.Image.Notes) == 0
+	plainAdd := c.Kind == sheet.Add && c.Image != nil && len(c.Image.Notes()) == 0
 	if c.Kind != sheet.Set && c.Kind != sheet.Move && c.Kind != sheet.Note && !plainAdd {
 		text, err := json.Marshal(change{Kind: c.Kind, Tracker: c.Tracker, Tab: c.Tab, Row: c.Row, Image: ofImage(c.Image),
 			ShapeBefore: c.ShapeBefore, ShapeAfter: c.ShapeAfter, Because: c.Because})
@@ -197,12 +204,12 @@ func appendChange(b []byte, c *sheet.Change) ([]byte, error) {
 	switch {
 	case plainAdd:
 		b = append(b, `,"image":{"pos":`...)
-		b = strconv.AppendInt(b, c.Image.Pos, 10)
+		b = strconv.AppendInt(b, c.Image.Pos(), 10)
 		b = append(b, `,"cells":`...)
-		b = appendCells(b, c.Image.Cells)
-		if c.Image.Origin != "" {
+		b = appendCells(b, c.Image)
+		if origin := c.Image.Origin(); origin != "" {
 			b = append(b, `,"origin":`...)
-			b = appendString(b, c.Image.Origin)
+			b = appendString(b, origin)
 		}
 		b = append(b, '}')
 	case c.Kind == sheet.Move:

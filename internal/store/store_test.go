@@ -66,7 +66,7 @@ func TestEveryValueComesBackFromTheStore(t *testing.T) {
 			t.Fatalf("%s came back as %q %s (%v)", text, got, got.Kind(), err)
 		}
 		cells := map[sheet.ColumnID]value.Value{1: v, 22: v}
-		back, err := readCells(appendCells(nil, cells))
+		back, err := readCells(appendCells(nil, sheet.NewImage(cells, nil, "")))
 		if err != nil || back[1] != cells[1] || back[22] != cells[22] {
 			t.Fatalf("%v came back as %v (%v)", cells, back, err)
 		}
@@ -75,7 +75,7 @@ func TestEveryValueComesBackFromTheStore(t *testing.T) {
 
 func TestEveryKindOfChangeComesBackFromTheJournal(t *testing.T) {
 	shape := &sheet.Shape{Name: "T", Zone: "UTC"}
-	img := &sheet.Image{Pos: 5, Cells: map[sheet.ColumnID]value.Value{2: value.OfText("x")}, Notes: map[sheet.ColumnID]string{2: "n"}, Origin: "o"}
+	img := sheet.NewImage(map[sheet.ColumnID]value.Value{2: value.OfText("x")}, map[sheet.ColumnID]string{2: "n"}, "o").At(5)
 	changes := []sheet.Change{
 		{Kind: sheet.Add, Tracker: 1, Tab: 2, Row: 3, Image: img},
 		{Kind: sheet.Remove, Tracker: 1, Tab: 2, Row: 3, Image: img, Because: 1},

@@ -49,20 +49,23 @@ func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
 		var tracker sheet.TrackerID
 		var tab sheet.TabID
 		var version int64
+		var pos int64
 		var cells, notes []byte
-		img := &sheet.Image{}
-		if err := rows.Scan(&id, &tracker, &tab, &img.Pos, &version, &cells, &notes, &img.Origin); err != nil {
+		var origin string
+		if err := rows.Scan(&id, &tracker, &tab, &pos, &version, &cells, &notes, &origin); err != nil {
 			return fmt.Errorf("loading rows: %w", err)
 		}
-		if img.Cells, err = readCells(cells); err != nil {
+		held, err := readCells(cells)
+		if err != nil {
 			return fmt.Errorf("loading row %s: %w", id, err)
 		}
+		var noted map[sheet.ColumnID]string
 		if len(notes) > 0 {
-			if err := json.Unmarshal(notes, &img.Notes); err != nil {
+			if err := json.Unmarshal(notes, &noted); err != nil {
 				return fmt.Errorf("loading row %s: notes: %w", id, err)
 			}
 		}
-		if err := l.Row(tracker, tab, id, version, img); err != nil {
+		if err := l.Row(tracker, tab, id, version, sheet.NewImage(held, noted, origin).At(pos)); err != nil {
 			return fmt.Errorf("loading row %s: %w", id, err)
 		}
 	}
@@ -167,17 +170,17 @@ const (
 func appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, error) {
 	img := row.Image(t.TabOf(row))
 	var notes, origin any
-	if len(img.Notes) > 0 {
-		text, err := json.Marshal(img.Notes)
+	if held := img.Notes(); len(held) > 0 {
+		text, err := json.Marshal(held)
 		if err != nil {
 			return nil, fmt.Errorf("writing the notes of row %s: %w", row.ID, err)
 		}
 		notes = string(text)
 	}
-	if img.Origin != "" {
-		origin = img.Origin
+	if o := img.Origin(); o != "" {
+		origin = o
 	}
-	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(appendCells(nil, img.Cells)), notes, origin), nil
+	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(appendCells(nil, img)), notes, origin), nil
 }
 
 func (b *Batch) saveShape(ctx context.Context, w *sheet.Workspace, c *sheet.Change) error {

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
@@ -139,7 +140,7 @@ func (k *Kit) Add(tab string, given ...string) sheet.RowID {
 	k.T.Helper()
 	s := k.Tab(tab)
 	changes := k.Must(func(d *sheet.Draft) error {
-		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: s.ID, Row: d.NewRow(), Image: &sheet.Image{Cells: k.Cells(s, given...)}})
+		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: s.ID, Row: d.NewRow(), Image: sheet.NewImage(k.Cells(s, given...), nil, "")})
 	})
 	return changes[0].Row
 }
@@ -236,4 +237,13 @@ func (k *Kit) line(tab *sheet.TabShape, r *sheet.Row) string {
 		line += " | " + strings.Join(carried, ", ")
 	}
 	return line
+}
+
+// Records gives all rows of a table that was read.
+func Records(s *reading.Sheet, t *reading.Table) []reading.Record {
+	var out []reading.Record
+	for r := range s.Records(t) {
+		out = append(out, reading.Record{Row: r.Row, Cells: slices.Clone(r.Cells), Notes: slices.Clone(r.Notes)})
+	}
+	return out
 }

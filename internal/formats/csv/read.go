@@ -50,14 +50,11 @@ func Read(r io.Reader) (*reading.Grid, error) {
 			return nil, fmt.Errorf("reading the file: %w", err)
 		}
 		line, _ := c.FieldPos(0)
-		for blank := lastLine + 1; blank < line; blank++ { // the reader passes over empty lines
-			g.Rows = append(g.Rows, nil)
-		}
-		row := make([]reading.Cell, len(rec))
+		row := g.Height() + max(0, line-lastLine-1) // the reader passes over empty lines
+		g.Grow(row + 1)
 		for i, s := range rec {
-			row[i].Value = value.OfText(unguard(s))
+			g.Put(row, i, reading.Cell{Value: value.OfText(unguard(s))})
 		}
-		g.Rows = append(g.Rows, row)
 		lastLine = line + breaks(rec)
 	}
 }

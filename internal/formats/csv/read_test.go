@@ -23,11 +23,11 @@ func TestSeparatorQuotingAndEncodingAreFoundByLooking(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			g, err := csv.Read(strings.NewReader(raw))
 			require.NoError(t, err)
-			require.Len(t, g.Rows, 3)
-			assert.Equal(t, "Société d’Île", g.Rows[1][0].Value.String())
-			assert.Equal(t, "Großhafen", g.Rows[1][1].Value.String())
-			assert.Equal(t, "two\nlines", g.Rows[2][1].Value.String())
-			assert.Len(t, g.Rows[2], 2)
+			require.Equal(t, 3, g.Height())
+			assert.Equal(t, "Société d’Île", g.At(1, 0).Value.String())
+			assert.Equal(t, "Großhafen", g.At(1, 1).Value.String())
+			assert.Equal(t, "two\nlines", g.At(2, 1).Value.String())
+			assert.Equal(t, 2, g.Width(2))
 		})
 	}
 }
@@ -35,8 +35,8 @@ func TestSeparatorQuotingAndEncodingAreFoundByLooking(t *testing.T) {
 func TestEmptyLinesKeepTheirPlace(t *testing.T) {
 	g, err := csv.Read(strings.NewReader("Title\n\nA,B\n1,2\n"))
 	require.NoError(t, err)
-	require.Len(t, g.Rows, 4)
-	assert.Empty(t, g.Rows[1])
+	require.Equal(t, 4, g.Height())
+	assert.Zero(t, g.Width(1))
 }
 
 func FuzzRead(f *testing.F) {

@@ -99,18 +99,14 @@ func (s *sheetReader) cellContent(kind string) error {
 	if !formula && (!seen || v.Kind() == value.Blank) {
 		return nil
 	}
-	c, err := s.grow(s.row, s.col)
-	if err != nil {
-		return err
-	}
-	c.Value, c.Formula = v, formula && link == ""
+	c := reading.Cell{Value: v, Formula: formula && link == ""}
 	if s.styled != nil {
 		c.Bold, c.More = s.styled.bold, s.styled.more
 	}
 	if link != "" {
-		own(c).Link = link
+		own(&c).Link = link
 	}
-	return nil
+	return s.put(s.row, s.col, c)
 }
 
 var hyperlinkFormula = regexp.MustCompile(`^HYPERLINK\("([^"]+)"[,;)]`)
@@ -204,32 +200,15 @@ func parseRef(ref []byte) (row, col int, bad bool) {
 	return row - 1, col - 1, i < len(ref) || i == digits || row < 1 || row > reading.MaxRows || col < 1 || col > reading.MaxColumns
 }
 
-const slabCells = 8192
-
-// grow makes room for a cell and gives it.
-func (s *sheetReader) grow(row, col int) (*reading.Cell, error) {
-	for len(s.grid.Rows) <= row {
-		s.grid.Rows = append(s.grid.Rows, nil)
-	}
-	cells := s.grid.Rows[row]
-	if n := len(cells); n <= col {
-		if s.cells += col + 1 - n; s.cells > MaxCells {
-			return nil, ErrTooLarge
+// put puts a cell into the grid, within what a file may hold.
+func (s *sheetReader) put(row, col int, c reading.Cell) error {
+	if more := col + 1 - s.grid.Width(row); more > 0 {
+		if s.cells += more; s.cells > MaxCells {
+			return ErrTooLarge
 		}
-		if cap(cells) <= col {
-			wide := max(col+1, s.width)
-			if len(s.slab) < wide {
-				s.slab = make([]reading.Cell, max(slabCells, wide))
-			}
-			room := s.slab[:n:wide]
-			s.slab = s.slab[wide:]
-			copy(room, cells)
-			cells = room
-		}
-		s.grid.Rows[row] = cells[:col+1]
-		s.width = col + 1
 	}
-	return &s.grid.Rows[row][col], nil
+	s.grid.Put(row, col, c)
+	return nil
 }
 
 // own gives what a cell holds besides its value, as its own to be changed.

@@ -21,10 +21,10 @@ func Definitions(grids []*reading.Grid) ([]*reading.Grid, map[TableAt][]outbound
 		return grids, nil
 	}
 	found := map[TableAt][]outbound.Column{}
-	for _, row := range grids[at].Rows {
-		texts := make([]string, 0, len(row))
-		for i := range row {
-			texts = append(texts, row[i].Value.Raw())
+	for row := range grids[at].Height() {
+		texts := make([]string, grids[at].Width(row))
+		for i := range texts {
+			texts[i] = grids[at].At(row, i).Value.Raw()
 		}
 		if len(texts) < 4 || texts[0] == "" {
 			continue // a list of choices

@@ -18,8 +18,6 @@ type sheetReader struct {
 	rels   map[string]relation
 	row    int
 	col    int
-	slab   []reading.Cell // room for cells to come
-	width  int            // of the last row
 	styled *style
 }
 
@@ -129,16 +127,18 @@ func (s *sheetReader) beginRow() error {
 	return err
 }
 
-// eachCell calls f for the cells of a list of ranges that lie within a grid.
+// eachCell has f change the cells of a list of ranges that lie within a grid.
 func eachCell(g *reading.Grid, ranges string, f func(*reading.Cell)) {
 	for _, text := range strings.Fields(ranges) {
 		r, err := reading.ParseRange(text)
 		if err != nil {
 			continue
 		}
-		for row := r.Top; row <= r.Bottom && row < len(g.Rows); row++ {
-			for col := r.Left; col <= r.Right && col < len(g.Rows[row]); col++ {
-				f(&g.Rows[row][col])
+		for row := r.Top; row <= r.Bottom && row < g.Height(); row++ {
+			for col := r.Left; col <= r.Right && col < g.Width(row); col++ {
+				c := g.At(row, col)
+				f(&c)
+				g.Put(row, col, c)
 			}
 		}
 	}
@@ -230,14 +230,14 @@ func (s *sheetReader) notes() error {
 		}
 		for _, n := range doc.List {
 			row, col, err := reading.ParseCell(n.Ref)
-			if err != nil || row >= len(s.grid.Rows)+1000 {
+			if err != nil || row >= s.grid.Height()+1000 {
 				continue
 			}
-			c, err := s.grow(row, col)
-			if err != nil {
+			c := s.grid.At(row, col)
+			own(&c).Note = strings.TrimSpace(n.Text.text())
+			if err := s.put(row, col, c); err != nil {
 				return err
 			}
-			own(c).Note = strings.TrimSpace(n.Text.text())
 		}
 	}
 	return nil

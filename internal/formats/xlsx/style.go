@@ -263,9 +263,9 @@ func (b *book) choicesOf(d dropdown, grids []*reading.Grid) []string {
 		return nil
 	}
 	var names []string
-	for row := r.Top; row <= r.Bottom && row < len(from.Rows) && len(names) < mostChoices; row++ {
-		for col := r.Left; col <= r.Right && col < len(from.Rows[row]); col++ {
-			if v := from.Rows[row][col].Value; !v.IsBlank() {
+	for row := r.Top; row <= r.Bottom && row < from.Height() && len(names) < mostChoices; row++ {
+		for col := r.Left; col <= r.Right && col < from.Width(row); col++ {
+			if v := from.At(row, col).Value; !v.IsBlank() {
 				names = append(names, strings.TrimSpace(v.String()))
 			}
 		}

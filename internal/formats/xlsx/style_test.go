@@ -58,8 +58,8 @@ func TestChoicesAreFoundWhereverTheyStand(t *testing.T) {
 		}
 		return cells
 	}
-	here := &reading.Grid{Name: "Loans", Rows: [][]reading.Cell{words("Stage", "Open"), words("", "Held")}}
-	lists := &reading.Grid{Name: "My lists", Rows: [][]reading.Cell{words("One"), words(" Two "), words("")}}
+	here := reading.GridOf("Loans", words("Stage", "Open"), words("", "Held"))
+	lists := reading.GridOf("My lists", words("One"), words(" Two "), words(""))
 	b := &book{names: map[string]string{"stages": "'My lists'!$A$1:$A$9"}}
 	for formula, want := range map[string][]string{
 		`"Open, Held,"`: {"Open", "Held"}, "$B$1:$B$2": {"Open", "Held"}, "'My lists'!$A$1:$A$3": {"One", "Two"}, "Stages": {"One", "Two"}, "Gone!$A$1:$A$2": nil, "OFFSET(A1,0,0)": nil, "": nil,

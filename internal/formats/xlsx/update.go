@@ -155,8 +155,8 @@ func (up *updater) rows(u *Updated) error {
 	up.was = map[int][]value.Value{}
 	if up.key >= 0 {
 		n := up.at[up.key] - up.there.Range.Left
-		for _, rec := range up.s.Records(up.there) {
-			up.was[rec.Row] = rec.Cells
+		for rec := range up.s.Records(up.there) {
+			up.was[rec.Row] = slices.Clone(rec.Cells)
 			if k := value.Fold(rec.Cells[n].String()); k != "" {
 				if _, twice := known[k]; !twice {
 					known[k] = rec.Row

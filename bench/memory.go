@@ -1,0 +1,102 @@
+package bench
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"runtime/debug"
+	"strconv"
+	"unsafe"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+var importMemory = Case{
+	Name:  "the same taken in: memory at the peak, above that of the service at rest",
+	Floor: "the cells' own bytes in the tracker: 32 a cell and its text", Limit: 3,
+	Sizes: func(dir string) (int64, int64, error) {
+		path, err := tenByManyFile(dir)
+		if err != nil {
+			return 0, 0, err
+		}
+		var peak, own int64
+		for turn := range 2 { // the first warms up
+			at := filepath.Join(dir, fmt.Sprint("desk", turn))
+			if peak, own, err = importPeak(at, path); err != nil {
+				return 0, 0, err
+			}
+		}
+		return peak, own, nil
+	},
+}
+
+// importPeak takes a file into a fresh workspace and gives by how much the
+// process grew at most, and the bytes of the cells that are there then.
+func importPeak(dir, path string) (peak, own int64, err error) {
+	d, err := desk.Open(context.Background(), desk.Config{Dir: dir})
+	if err != nil {
+		return 0, 0, err
+	}
+	defer func() { err = closed(d, err) }()
+	debug.FreeOSMemory()
+	if err := os.WriteFile("/proc/self/clear_refs", []byte("5"), 0); err != nil { // 5: forget the peak so far, see proc(5)
+		return 0, 0, fmt.Errorf("memory can be measured on Linux alone: %w", err)
+	}
+	before, err := memory("VmRSS")
+	if err != nil {
+		return 0, 0, err
+	}
+	res, err := takeFile(d, path)
+	if err != nil {
+		return 0, 0, err
+	}
+	after, err := memory("VmHWM")
+	if err != nil {
+		return 0, 0, err
+	}
+	for _, t := range res.After.Trackers() {
+		own += cellBytes(t)
+	}
+	return after - before, own, nil
+}
+
+func cellBytes(t *sheet.Tracker) int64 {
+	var n int64
+	for i := range t.Tabs {
+		for r := range t.Rows(t.Tabs[i].ID) {
+			for _, v := range r.Cells() {
+				n += int64(unsafe.Sizeof(value.Value{})) + int64(len(v.Raw()))
+			}
+		}
+	}
+	return n
+}
+
+// memory gives a figure of this process in bytes, by its name in proc(5).
+func memory(name string) (int64, error) {
+	status, err := os.ReadFile("/proc/self/status")
+	if err != nil {
+		return 0, err
+	}
+	for line := range bytes.Lines(status) {
+		if rest, ok := bytes.CutPrefix(line, []byte(name+":")); ok {
+			kb, err := strconv.ParseInt(string(bytes.TrimSpace(bytes.TrimSuffix(bytes.TrimSpace(rest), []byte("kB")))), 10, 64)
+			return kb << 10, err
+		}
+	}
+	return 0, fmt.Errorf("/proc/self/status has no %s", name)
+}
+
+// takeFile reads a file and takes it into a new tracker.
+func takeFile(d *desk.Desk, path string) (*desk.Result, error) {
+	r, err := formats.ReadFile(path)
+	if err != nil {
+		return nil, err
+	}
+	return d.Commit(context.Background(), d.Take("bench", r, desk.Import{New: "Loans", Zone: "UTC"}))
+}
