@@ -124,3 +124,19 @@ func TestTabsGoOutInEveryForm(t *testing.T) {
 		assert.Contains(t, p.Detail+" "+p.Hint, says)
 	}
 }
+
+// A file waits in a folder while it is read, and is gone afterwards.
+func TestAFileTooLargeIsRefusedAndNoneIsLeftBehind(t *testing.T) {
+	room := t.TempDir()
+	t.Setenv("TMPDIR", room)
+	r := newRig(t)
+	for _, path := range []string{"/readings?name=a.csv", "/trackers/Loans/imports?name=a.csv"} {
+		p := r.call("editor", "POST", path, make([]byte, MaxUpload+1)).problem(t)
+		assert.Equal(t, http.StatusRequestEntityTooLarge, p.Status)
+		assert.Contains(t, p.Detail, "at most 64 MB")
+	}
+	r.call("editor", "POST", "/readings?name=a.csv", []byte("Object,Due\nBell,2026-03-01\n")).into(t, &wire.Reading{})
+	left, err := os.ReadDir(room)
+	require.NoError(t, err)
+	assert.Empty(t, left)
+}

@@ -5,11 +5,12 @@ import (
 	"net/http"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/thrift"
 	"example.org/kavlo/internal/wire"
 )
 
 func (s *server) importRoutes() {
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/imports", "import", "Take the tables of a workbook or comma-separated file in", s.take, large(MaxUpload))
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/imports", "import", "Take the tables of a workbook or comma-separated file in", s.take, takesFile)
 }
 
 func (s *server) take(ctx context.Context, in *struct {
@@ -22,6 +23,8 @@ func (s *server) take(ctx context.Context, in *struct {
 	New    string `query:"new" enum:"yes,no" doc:"yes: make the tracker"`
 	Zone   string `query:"zone" doc:"Time zone of a new tracker"`
 }) (*body[wire.ChangeSet], error) {
+	defer thrift.Begin()()
+	defer in.done()
 	file, err := in.read()
 	if err != nil {
 		return nil, err

@@ -1,7 +1,6 @@
 package api
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"net/http"
@@ -24,13 +23,16 @@ const (
 type InFile struct {
 	Name        string `query:"name" required:"true" maxLength:"255" doc:"The file's name"`
 	Corrections string `query:"corrections" maxLength:"200000" doc:"What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out}]}; tables and columns count from 1, and table 0 is one that was not found"`
-	RawBody     []byte `contentType:"application/octet-stream"`
+	upload
 }
 
 // read reads the file and applies the corrections.
 func (in *InFile) read() (*reading.Reading, error) {
 	name := filepath.Base(strings.ReplaceAll(in.Name, `\`, "/"))
-	file, err := formats.Read(name, bytes.NewReader(in.RawBody), int64(len(in.RawBody)))
+	if in.err != nil {
+		return nil, in.err
+	}
+	file, err := formats.Read(name, in.file, in.size)
 	if err != nil {
 		return nil, asked(err)
 	}
@@ -49,12 +51,13 @@ func (in *InFile) read() (*reading.Reading, error) {
 func (s *server) readingRoutes() {
 	route(s, reader, http.MethodPost, "/readings", "read-file", "Tell which tables a file holds, and store nothing",
 		func(_ context.Context, in *InFile) (*body[wire.Reading], error) {
+			defer in.done()
 			r, err := in.read()
 			if err != nil {
 				return nil, err
 			}
 			return ok(readingView(r)), nil
-		}, large(MaxUpload))
+		}, takesFile)
 }
 
 func readingView(r *reading.Reading) wire.Reading {

@@ -252,11 +252,14 @@ const shownRows = 200
 // touched gives the touched rows as they stand.
 func (v *view) touched(set *sheet.ChangeSet) []wire.Row {
 	var out []wire.Row
-	for _, id := range set.Rows() {
-		if len(out) == shownRows {
-			break
+	trackers, seen := v.trackersOf(set), map[sheet.RowID]bool{}
+	for i := 0; i < len(set.Changes) && len(out) < shownRows; i++ {
+		id := set.Changes[i].Row
+		if id == 0 || seen[id] {
+			continue
 		}
-		for _, t := range v.trackersOf(set) {
+		seen[id] = true
+		for _, t := range trackers {
 			if r := t.Row(id); r != nil {
 				out = append(out, v.row(t, r))
 				break

@@ -29,7 +29,7 @@ func bestTable(file *reading.Reading, tab *sheet.TabShape, sheetName string) (so
 				}
 			}
 			if shared > most || shared == most && shared > 0 && t.Rows > best.table.Rows {
-				best, most = source{s, t, tab.Name}, shared
+				best, most = source{sheet: s, table: t, tab: tab.Name}, shared
 			}
 		}
 	}

@@ -12,6 +12,7 @@ import (
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/thrift"
 )
 
 // Request asks for a change. Make works out, on the newest state, what is to
@@ -35,6 +36,10 @@ type Request struct {
 	// records gives the records of lists that the rule counts.
 	records func(sheet.PartID) ([]reconcile.Entry, error)
 	only    map[sheet.RowID]bool // rows that run is held to; nil: all of its tabs
+	large   bool                 // it may make very many rows: memory is minded
+	final   bool                 // it is worked out for the last time, not for a preview
+	// letGo gives up what Make worked on, before what came of it is written.
+	letGo func()
 }
 
 // Turn is a request's turn at the newest state.
@@ -43,6 +48,7 @@ type Turn struct {
 	Now      time.Time
 	Detail   any      // goes into the run's record
 	Warnings []string // go into the result
+	final    bool     // what Make works on is not needed again
 }
 
 // Result is what a request came to.
@@ -91,6 +97,9 @@ func (e *Failure) Unwrap() error { return e.Err }
 // Commit works a request out against the newest state and makes it durable.
 // When it returns without error, the change is kept whatever happens.
 func (d *Desk) Commit(ctx context.Context, req Request) (*Result, error) {
+	if req.large || req.file != nil {
+		defer thrift.Begin()()
+	}
 	p := &pending{req: req, ctx: ctx, done: make(chan struct{})}
 	select {
 	case d.queue <- p:
@@ -183,7 +192,11 @@ func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Wo
 		} else if again {
 			continue
 		}
+		p.req.final = true
 		p.result, p.err = d.compute(state, &p.req, d.seq, d.nextRow.Load())
+		if p.req.letGo != nil {
+			p.req.letGo()
+		}
 		if p.err != nil {
 			if run := d.failedRun(p); run != nil {
 				if err := b.PutRun(ctx, run); err != nil {
@@ -273,7 +286,7 @@ func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
 func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow int64) (*Result, error) {
 	now := d.Now()
 	draft := state.Edit(seq, sheet.RowID(nextRow))
-	turn := &Turn{Draft: draft, Now: now}
+	turn := &Turn{Draft: draft, Now: now, final: req.final}
 	cause := req.Cause
 	cause.Woke = -1
 	r := &Result{Before: state, Set: &sheet.ChangeSet{At: now, Who: req.Who, Undoes: req.Undoes, Causes: []sheet.Cause{cause}}}

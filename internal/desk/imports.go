@@ -44,10 +44,12 @@ type ImportDetail struct {
 
 // Take gives the request that takes a file's tables into tabs: tabs and columns
 // that are not there are made, rows are added or, with a key, updated. Taking
-// in the same file twice changes nothing.
+// in the same file twice changes nothing. Once the request is committed, the
+// reading is used up.
 func (d *Desk) Take(who string, file *reading.Reading, in Import) Request {
-	return Request{Who: who, Tracker: in.Tracker, Kind: "import", Name: file.File,
-		Cause: sheet.Cause{Kind: sheet.ByImport, Name: file.File}, Make: func(t *Turn) error { return d.take(t, file, in) }}
+	name := file.File
+	return Request{Who: who, Tracker: in.Tracker, Kind: "import", Name: name, large: true, letGo: func() { file = nil },
+		Cause: sheet.Cause{Kind: sheet.ByImport, Name: name}, Make: func(t *Turn) error { return d.take(t, file, in) }}
 }
 
 // source is a table with the tab it goes to.
@@ -55,6 +57,7 @@ type source struct {
 	sheet *reading.Sheet
 	table *reading.Table
 	tab   string
+	spend bool // it is not needed again
 }
 
 func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
@@ -84,6 +87,7 @@ func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
 		return err
 	}
 	for i, s := range sources {
+		s.spend = t.final
 		key := in.Key
 		if s.table.Key != "" {
 			key = s.table.Key
@@ -117,7 +121,7 @@ func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
 			if t := &s.Tables[j]; t.Tab != "" {
 				name = t.Tab
 			}
-			out = append(out, source{s, &s.Tables[j], name})
+			out = append(out, source{sheet: s, table: &s.Tables[j], tab: name})
 		}
 	}
 	switch {
@@ -196,6 +200,9 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, beca
 			into.Spoken[tab.Slot(c.ID)] = true
 		}
 	}
+	if tr.Count(tab.ID) == 0 { // most of them will be added
+		draft.Expect(s.table.Rows)
+	}
 	report, err = reconcile.Take(draft, into, s.records(tab, columns))
 	return report, lacking, err
 }
@@ -213,7 +220,11 @@ func (s *source) where(line int) string {
 func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2[reconcile.Record, error] {
 	return func(yield func(reconcile.Record, error) bool) {
 		var said []byte // what a row says, by which it is known again
-		for r := range s.sheet.Records(s.table) {
+		rows := s.sheet.Records
+		if s.spend {
+			rows = s.sheet.Spend
+		}
+		for r := range rows(s.table) {
 			rec := reconcile.Record{Line: r.Row, Cells: make([]value.Value, len(tab.Columns))}
 			said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
 			for i, c := range columns {

@@ -326,6 +326,7 @@ func (a *arrived) take(draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take
 	if err != nil {
 		return "", err
 	}
+	s.spend = true // it is read anew each time
 	rep, lacking, err := takeTable(draft, tr, s, tab.ByID(t.Key).Name, because)
 	if err != nil {
 		return "", fmt.Errorf("taking in %s of %s: %w", s.table.Range, path.Base(a.Path), err)

@@ -106,7 +106,14 @@ type Record struct {
 
 // Records gives a table's rows, each lent until the next. What does not fit a
 // column is odd.
-func (s *Sheet) Records(t *Table) iter.Seq[*Record] {
+func (s *Sheet) Records(t *Table) iter.Seq[*Record] { return s.records(t, false) }
+
+// Spend is Records for the last time: where no other table may need them, a
+// row's cells are given up with the record, so that they need not be held while
+// something else is made of them.
+func (s *Sheet) Spend(t *Table) iter.Seq[*Record] { return s.records(t, len(s.Tables) == 1) }
+
+func (s *Sheet) records(t *Table, spend bool) iter.Seq[*Record] {
 	return func(yield func(*Record) bool) {
 		rec := &Record{Cells: make([]value.Value, len(t.Columns)), Notes: make([]string, len(t.Columns))}
 		for _, line := range t.lines {
@@ -117,6 +124,9 @@ func (s *Sheet) Records(t *Table) iter.Seq[*Record] {
 			}
 			if !yield(rec) {
 				return
+			}
+			if spend {
+				s.grid.rows[line] = nil
 			}
 		}
 	}

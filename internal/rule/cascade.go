@@ -118,6 +118,9 @@ func (c *cascade) events() []event {
 	changes := c.draft.Changes()
 	from := c.watch
 	c.watch = len(changes)
+	if !c.anyWaits(changes[from:]) {
+		return nil
+	}
 	first := make(map[sheet.RowID]int, len(changes)-from)
 	at := make(map[sheet.RowID]int, len(changes)-from)
 	var out []event
@@ -149,6 +152,29 @@ func (c *cascade) events() []event {
 	}
 	return out
 }
+
+// anyWaits reports whether a tracker that the changes touched has a rule that
+// edits may wake; a book that cannot be had is for level to tell of.
+func (c *cascade) anyWaits(changes []sheet.Change) bool {
+	known := map[sheet.TrackerID]bool{}
+	for i := range changes {
+		for _, id := range [...]sheet.TrackerID{changes[i].Tracker, changes[i].ToTracker} {
+			t := c.draft.Tracker(id)
+			if known[id] || t == nil {
+				continue
+			}
+			known[id] = true
+			rules, err := c.Book(t.Shape)
+			if err != nil || slices.ContainsFunc(rules.List, (*Compiled).waits) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// waits reports whether an edit may wake the rule.
+func (r *Compiled) waits() bool { return !r.Paused && r.Wake.ByEdit() && r.Wake.File == "" }
 
 // settle lets rules follow from events, level by level, until nothing follows.
 func (c *cascade) settle(events []event) error {
@@ -208,7 +234,7 @@ func (c *cascade) level(events []event) ([]event, error) {
 		}
 		c.release(rules.List, t, byTracker[id])
 		for _, r := range rules.List {
-			if r.Paused || !r.Wake.ByEdit() || r.Wake.File != "" {
+			if !r.waits() {
 				continue
 			}
 			more, err := c.wake(r, id, byTracker[id])

@@ -3,6 +3,7 @@ package sheet
 import (
 	"fmt"
 	"maps"
+	"slices"
 
 	"example.org/kavlo/internal/value"
 )
@@ -28,6 +29,11 @@ func (w *Workspace) Edit(seq int64, nextRow RowID) *Draft {
 // must not be used until the fork is thrown away.
 func (d *Draft) Fork() *Draft {
 	return &Draft{w: &Workspace{trackers: maps.Clone(d.w.trackers)}, seq: d.seq, t: &token{}, newRow: d.newRow}
+}
+
+// Expect makes room for so many more changes at once.
+func (d *Draft) Expect(changes int) {
+	d.changes, d.was = slices.Grow(d.changes, changes), slices.Grow(d.was, changes)
 }
 
 // Tracker gives a tracker as the draft has it now. It stays valid and unchanged

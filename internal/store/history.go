@@ -35,10 +35,17 @@ const historyRows = 32
 
 var historyInsert = `INSERT OR IGNORE INTO history(row, seq, part) VALUES (?,?,?)` + strings.Repeat(",(?,?,?)", historyRows-1)
 
-// touched notes which rows a part of a change set touched.
-func (b *Batch) touched(seq int64, part int, changes []sheet.Change) {
+// touched notes which rows a part of a change set touched. Many are not kept
+// until the end of the batch.
+func (b *Batch) touched(ctx context.Context, seq int64, part int, changes []sheet.Change) error {
 	b.touches = appendTouches(b.touches, seq, part, changes)
 	b.lastSeq = seq
+	if len(b.touches) < 16*historyLag {
+		return nil
+	}
+	err := b.insertTouches(ctx, b.touches)
+	b.touches, b.flush = b.touches[:0], true
+	return err
 }
 
 func appendTouches(to []touch, seq int64, part int, changes []sheet.Change) []touch {
@@ -56,7 +63,7 @@ func appendTouches(to []touch, seq int64, part int, changes []sheet.Change) []to
 // once the batch is durable.
 func (b *Batch) writeHistory(ctx context.Context) (done func(), err error) {
 	r := &b.s.recent
-	if len(b.touches) == 0 {
+	if len(b.touches) == 0 && !b.flush {
 		return func() {}, nil
 	}
 	all := append(r.touches, b.touches...) // only the one writer changes it
@@ -65,7 +72,7 @@ func (b *Batch) writeHistory(ctx context.Context) (done func(), err error) {
 		defer r.mu.Unlock()
 		r.touches = all
 	}
-	if len(all) < historyLag {
+	if len(all) < historyLag && !b.flush {
 		return done, nil
 	}
 	if err := b.insertTouches(ctx, all); err != nil {

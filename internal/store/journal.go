@@ -38,7 +38,7 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 		}
 		kept = string(text)
 	}
-	first, err := body(set.Changes[:min(changesPerPart, len(set.Changes))])
+	first, err := b.body(set.Changes[:min(changesPerPart, len(set.Changes))])
 	if err != nil {
 		return err
 	}
@@ -48,7 +48,7 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 	for from, part := 0, 0; from < len(set.Changes); from, part = from+changesPerPart, part+1 {
 		changes := set.Changes[from:min(from+changesPerPart, len(set.Changes))]
 		if part > 0 {
-			text, err := body(changes)
+			text, err := b.body(changes)
 			if err != nil {
 				return err
 			}
@@ -56,14 +56,16 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 				return err
 			}
 		}
-		b.touched(set.Seq, part, changes)
+		if err := b.touched(ctx, set.Seq, part, changes); err != nil {
+			return err
+		}
 	}
 	return nil
 }
 
 // body writes changes as JSON.
-func body(changes []sheet.Change) (string, error) {
-	out := []byte{'['}
+func (b *Batch) body(changes []sheet.Change) (string, error) {
+	out := append(b.buf[:0], '[')
 	var err error
 	for i := range changes {
 		if i > 0 {
@@ -73,7 +75,8 @@ func body(changes []sheet.Change) (string, error) {
 			return "", fmt.Errorf("writing a change: %w", err)
 		}
 	}
-	return string(append(out, ']')), nil
+	b.buf = append(out, ']')
+	return string(b.buf), nil
 }
 
 const journalColumns = "seq, at, who, run, undoes, causes"

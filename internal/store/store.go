@@ -94,7 +94,7 @@ func open(ctx context.Context, path, mode string, o Options) (*sql.DB, error) {
 		sync = "OFF"
 	}
 	q := url.Values{"mode": {mode}, "_txlock": {"immediate"}, "_pragma": {
-		"busy_timeout(10000)", "journal_mode(WAL)", "synchronous(" + sync + ")", "foreign_keys(1)", "cache_size(-32768)"}}
+		"busy_timeout(10000)", "journal_mode(WAL)", "synchronous(" + sync + ")", "foreign_keys(1)", "cache_size(-8192)"}}
 	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?"+q.Encode())
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", path, err)
@@ -140,8 +140,11 @@ type Batch struct {
 	tx    *sql.Tx
 	stmts map[string]*sql.Stmt // those of the store that it has used, bound to its transaction
 
-	touches []touch // by the change sets in it
+	buf []byte // room for what is being written
+
+	touches []touch // by the change sets in it, as far as not written
 	lastSeq int64   // the newest of them
+	flush   bool    // some are written, so all must be
 }
 
 // Begin begins a transaction. The caller ends it with Commit or Rollback.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"example.org/kavlo/internal/sheet"
 )
@@ -75,14 +76,87 @@ func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
 // Save writes what changes did: each touched tracker's shape and each touched
 // row as it now stands in the workspace.
 func (b *Batch) Save(ctx context.Context, w *sheet.Workspace, changes []sheet.Change) error {
-	last := make(map[sheet.RowID]rowFate, len(changes))
-	order := make([]sheet.RowID, 0, len(changes))
 	for i := range changes {
-		c := &changes[i]
-		if c.Kind == sheet.Reshape {
+		if c := &changes[i]; c.Kind == sheet.Reshape {
 			if err := b.saveShape(ctx, w, c); err != nil {
 				return err
 			}
+		}
+	}
+	if onlyAdds(changes) {
+		return b.addRows(ctx, w, changes)
+	}
+	if err := b.saveRows(ctx, w, changes); err != nil {
+		return err
+	}
+	return b.dropTrackers(ctx, changes)
+}
+
+// onlyAdds reports whether each change adds a row of its own or alters a shape,
+// as an import's do. They are then written as they come, with no account kept
+// of each row's fate.
+func onlyAdds(changes []sheet.Change) bool {
+	var last sheet.RowID
+	for i := range changes {
+		switch c := &changes[i]; {
+		case c.Kind == sheet.Reshape && c.ShapeAfter != nil:
+		case c.Kind == sheet.Add && c.Row > last:
+			last = c.Row
+		default:
+			return false
+		}
+	}
+	return true
+}
+
+func (b *Batch) addRows(ctx context.Context, w *sheet.Workspace, changes []sheet.Change) error {
+	fresh := newRows{b: b}
+	for i := range changes {
+		if c := &changes[i]; c.Kind == sheet.Add {
+			t := w.Tracker(c.Tracker)
+			if err := fresh.put(ctx, t, t.Row(c.Row)); err != nil {
+				return err
+			}
+		}
+	}
+	return fresh.flush(ctx)
+}
+
+// newRows writes new rows, many by one statement.
+type newRows struct {
+	b      *Batch
+	fields []any
+}
+
+func (n *newRows) put(ctx context.Context, t *sheet.Tracker, row *sheet.Row) (err error) {
+	if n.fields, err = n.b.appendRow(n.fields, t, row); err != nil {
+		return err
+	}
+	if len(n.fields) < rowsAtOnce*rowFields {
+		return nil
+	}
+	err = n.b.exec(ctx, "rows put", n.fields...)
+	n.fields = n.fields[:0]
+	return err
+}
+
+func (n *newRows) flush(ctx context.Context) error {
+	for one := range slices.Chunk(n.fields, rowFields) {
+		if err := n.b.exec(ctx, "row put", one...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// saveRows writes each row that changes touched as it now stands.
+func (b *Batch) saveRows(ctx context.Context, w *sheet.Workspace, changes []sheet.Change) error {
+	last := make(map[sheet.RowID]rowFate, len(changes))
+	order := make([]sheet.RowID, 0, len(changes))
+	fresh := newRows{b: b}
+	for i := range changes {
+		c := &changes[i]
+		if c.Kind == sheet.Reshape {
 			continue
 		}
 		fate, seen := last[c.Row]
@@ -100,33 +174,19 @@ func (b *Batch) Save(ctx context.Context, w *sheet.Workspace, changes []sheet.Ch
 		}
 		last[c.Row] = fate
 	}
-	added := make([]any, 0, rowsAtOnce*rowFields)
 	for _, id := range order {
 		fate := last[id]
+		var err error
 		if t := w.Tracker(fate.tracker); fate.isNew && t != nil && t.Row(id) != nil {
-			row := t.Row(id)
-			var err error
-			if added, err = appendRow(added, t, row); err != nil {
-				return err
-			}
-			if len(added) == cap(added) {
-				if err := b.exec(ctx, "rows put", added...); err != nil {
-					return err
-				}
-				added = added[:0]
-			}
-			continue
+			err = fresh.put(ctx, t, t.Row(id))
+		} else {
+			err = b.saveRow(ctx, w, id, fate)
 		}
-		if err := b.saveRow(ctx, w, id, fate); err != nil {
+		if err != nil {
 			return err
 		}
 	}
-	for i := 0; i < len(added); i += rowFields {
-		if err := b.exec(ctx, "row put", added[i:i+rowFields]...); err != nil {
-			return err
-		}
-	}
-	return b.dropTrackers(ctx, changes)
+	return fresh.flush(ctx)
 }
 
 type rowFate struct {
@@ -151,7 +211,7 @@ func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID,
 	if fate.onlyMoved {
 		return b.exec(ctx, "row place", int64(t.ID), int64(row.Tab), row.Pos, row.Version, int64(id))
 	}
-	args, err := appendRow(nil, t, row)
+	args, err := b.appendRow(nil, t, row)
 	if err != nil {
 		return err
 	}
@@ -167,7 +227,7 @@ const (
 )
 
 // appendRow gives the fields of a row in the order of the table.
-func appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, error) {
+func (b *Batch) appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, error) {
 	img := row.Image(t.TabOf(row))
 	var notes, origin any
 	if held := img.Notes(); len(held) > 0 {
@@ -180,7 +240,8 @@ func appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, error) {
 	if o := img.Origin(); o != "" {
 		origin = o
 	}
-	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(appendCells(nil, img)), notes, origin), nil
+	b.buf = appendCells(b.buf[:0], img)
+	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(b.buf), notes, origin), nil
 }
 
 func (b *Batch) saveShape(ctx context.Context, w *sheet.Workspace, c *sheet.Change) error {
