@@ -122,7 +122,7 @@ func lateLoans() (*sheet.Tracker, *derive.Bound, error) {
 			if n%3 == 1 {
 				cells[3] = value.OfText("yes")
 			}
-			img := sheet.LaidOut(&shape.Tabs[i], cells, nil, "").At(int64(j+1) << 16)
+			img := sheet.LaidOut(&shape.Tabs[i], cells, sheet.Besides{}).At(int64(j+1) << 16)
 			if err := l.Row(1, shape.Tabs[i].ID, sheet.RowID(n), 1, img); err != nil {
 				return nil, nil, err
 			}

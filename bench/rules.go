@@ -97,7 +97,7 @@ func loansOnDisplay(rows int) (*sheet.Tracker, *rule.Compiled, error) {
 		if i%3 > 0 {
 			cells[5] = value.OfFile("report.pdf", "")
 		}
-		img := sheet.LaidOut(&shape.Tabs[0], cells, nil, "").At(int64(i+1) << 16)
+		img := sheet.LaidOut(&shape.Tabs[0], cells, sheet.Besides{}).At(int64(i+1) << 16)
 		if err := l.Row(1, shape.Tabs[0].ID, sheet.RowID(i+1), 1, img); err != nil {
 			return nil, nil, err
 		}

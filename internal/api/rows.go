@@ -99,7 +99,7 @@ func (s *server) rowRoutes() {
 			}
 			return s.change(ctx, in.Write, s.desk.AddRows(word(ctx), t.ID, tab.ID, in.Body.Rows))
 		}, large(16<<20))
-	route(s, editor, http.MethodPatch, row, "set-row", "Edit a row's cells and notes", s.setRow, answers(http.StatusPreconditionFailed), answers(http.StatusConflict))
+	route(s, editor, http.MethodPatch, row, "set-row", "Edit a row's cells, notes and looks", s.setRow, answers(http.StatusPreconditionFailed), answers(http.StatusConflict))
 	route(s, editor, http.MethodPatch, "/trackers/{tracker}/rows", "set-rows", "Edit several rows, all or none", s.setRows,
 		answers(http.StatusPreconditionFailed), answers(http.StatusConflict), large(16<<20))
 	route(s, editor, http.MethodPost, row+"/move", "move-row", "Move a row to another tab",
@@ -150,7 +150,7 @@ func (s *server) setRow(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	edit := desk.RowEdit{Row: r.ID, Version: version, Cells: in.Body.Cells, Notes: in.Body.Notes}
+	edit := desk.RowEdit{Row: r.ID, Version: version, Cells: in.Body.Cells, Notes: in.Body.Notes, Looks: in.Body.Looks}
 	return s.change(ctx, in.Write, s.desk.SetRows(word(ctx), t.ID, []desk.RowEdit{edit}))
 }
 
@@ -169,7 +169,7 @@ func (s *server) setRows(ctx context.Context, in *struct {
 		if !ok {
 			return nil, asked(fmt.Errorf("edit %d: %q is not the id of a row", i+1, e.Row))
 		}
-		edits[i] = desk.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes}
+		edits[i] = desk.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Looks: e.Looks}
 	}
 	return s.change(ctx, in.Write, s.desk.SetRows(word(ctx), t.ID, edits))
 }

@@ -67,17 +67,24 @@ func (v *view) row(t *sheet.Tracker, r *sheet.Row) wire.Row {
 			out.Odd = append(out.Odd, c.Name)
 		}
 	}
-	for id, text := range r.Notes() {
-		if out.Notes == nil {
-			out.Notes = map[string]string{}
-		}
-		out.Notes[columnName(t, tab, id)] = text
-	}
+	out.Notes, out.Looks = byName(t, tab, r.Notes()), byName(t, tab, r.Looks())
 	for id, cell := range r.Carried() {
 		if out.Carried == nil {
 			out.Carried = map[string]any{}
 		}
 		out.Carried[columnName(t, tab, id)] = cell.JSON(columnType(t, id))
+	}
+	return out
+}
+
+// byName gives texts by the names of their columns; nil for none.
+func byName(t *sheet.Tracker, tab *sheet.TabShape, texts map[sheet.ColumnID]string) map[string]string {
+	if len(texts) == 0 {
+		return nil
+	}
+	out := make(map[string]string, len(texts))
+	for id, text := range texts {
+		out[columnName(t, tab, id)] = text
 	}
 	return out
 }
@@ -136,7 +143,7 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		}
 	}
 	switch c.Kind {
-	case sheet.Set, sheet.Note:
+	case sheet.Set, sheet.Note, sheet.Look:
 		out.Column = columnName(t, tab, c.Column)
 		typ := value.Type{}
 		if c.Kind == sheet.Set {

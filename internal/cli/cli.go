@@ -214,7 +214,17 @@ func place(s string) (tracker, tab string, err error) {
 
 // cells reads Column=value arguments; an empty value makes the cell blank.
 func cells(given []string) (map[string]any, error) {
-	out := map[string]any{}
+	texts, err := byColumn(given)
+	out := make(map[string]any, len(texts))
+	for name, text := range texts {
+		out[name] = text
+	}
+	return out, err
+}
+
+// byColumn reads Column=text arguments.
+func byColumn(given []string) (map[string]string, error) {
+	out := map[string]string{}
 	for _, s := range given {
 		name, v, found := strings.Cut(s, "=")
 		if name = strings.TrimSpace(name); !found || name == "" {

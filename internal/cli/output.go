@@ -235,6 +235,13 @@ func rowName(c wire.Change) string {
 	return c.Label + " (" + c.Row + ")"
 }
 
+func plainOr(look string) string {
+	if look == "" {
+		return "plain"
+	}
+	return look
+}
+
 func changeLine(c wire.Change) string {
 	name := rowName(c)
 	switch c.Kind {
@@ -242,6 +249,8 @@ func changeLine(c wire.Change) string {
 		return fmt.Sprintf("%s: %s %s -> %s", name, c.Column, blankOr(cellText(c.Before)), blankOr(cellText(c.After)))
 	case "note":
 		return fmt.Sprintf("%s: note on %s %s -> %s", name, c.Column, blankOr(cellText(c.Before)), blankOr(cellText(c.After)))
+	case "look":
+		return fmt.Sprintf("%s: look of %s %s -> %s", name, c.Column, plainOr(cellText(c.Before)), plainOr(cellText(c.After)))
 	case "move":
 		return fmt.Sprintf("%s: moved from %s to %s", name, cellText(c.Before), cellText(c.After))
 	case "add":

@@ -42,7 +42,7 @@ func describe(b *strings.Builder, c *cobra.Command) {
 		flags(b, c.LocalNonPersistentFlags())
 	}
 	if c.Example != "" {
-		fmt.Fprintf(b, "\n```\n%s\n```\n", strings.TrimSpace(c.Example))
+		fmt.Fprintf(b, "\n```\n%s\n```\n", strings.ReplaceAll(strings.TrimSpace(c.Example), "\n  ", "\n"))
 	}
 }
 

@@ -113,21 +113,34 @@ func (a *app) rowCmd() *cobra.Command {
 			}
 			return c.AddRows(cmd.Context(), how(), tracker, tab, []map[string]any{values})
 		})}
-	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
-	set := &cobra.Command{Use: "set TRACKER/TAB ROW Column=value ...", Short: "Set cells of a row", Args: atLeast("TRACKER/TAB", "ROW", "Column=value"),
-		Example: `  kavlo row set "Touring loans/Requested" "Enamelled sextant" Stage=Agreed`,
+	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes, looks and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
+	var noted, looked []string
+	set := &cobra.Command{Use: "set TRACKER/TAB ROW [Column=value ...]", Short: "Set cells of a row, their notes and looks", Args: atLeast("TRACKER/TAB", "ROW"),
+		Example: `  kavlo row set "Touring loans/Requested" "Enamelled sextant" Stage=Agreed
+  kavlo row set "Touring loans/Requested" "Enamelled sextant" --look "Object=fill amber, bold" --note "Object=Frame is loose"`,
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
 			if err != nil {
 				return nil, err
 			}
-			values, err := cells(given[2:])
-			if err != nil {
+			edit := wire.RowEdit{Version: version}
+			if edit.Cells, err = cells(given[2:]); err != nil {
 				return nil, err
 			}
-			return c.SetRow(cmd.Context(), how(), tracker, tab, given[1], wire.RowEdit{Version: version, Cells: values})
+			if edit.Notes, err = byColumn(noted); err != nil {
+				return nil, err
+			}
+			if edit.Looks, err = byColumn(looked); err != nil {
+				return nil, err
+			}
+			if len(edit.Cells)+len(noted)+len(looked) == 0 {
+				return nil, usage("Column=value, --note or --look is missing: there is nothing to set")
+			}
+			return c.SetRow(cmd.Context(), how(), tracker, tab, given[1], edit)
 		})}
 	set.Flags().Int64Var(&version, "version", 0, "only if the row is still at this version")
+	set.Flags().StringArrayVar(&noted, "note", nil, "Column=text: the note on a cell; may be given again")
+	set.Flags().StringArrayVar(&looked, "look", nil, "Column=look: how a cell is set off, as in \"fill amber, bold\" or plain; may be given again")
 	move := &cobra.Command{Use: "move TRACKER/TAB ROW TAB", Short: "Move a row to another tab", Args: args("TRACKER/TAB", "ROW", "TAB"),
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
@@ -174,12 +187,12 @@ func (a *app) rowShow(cmd *cobra.Command, given []string) error {
 	if err != nil {
 		return err
 	}
-	g := &grid{heads: []string{"column", "value", "note"}}
+	g := &grid{heads: []string{"column", "value", "note", "look"}}
 	for _, name := range sortedKeys(r.Cells) {
-		g.add(name, cellText(r.Cells[name]), r.Notes[name])
+		g.add(name, cellText(r.Cells[name]), r.Notes[name], r.Looks[name])
 	}
 	for _, name := range sortedKeys(r.Carried) {
-		g.add(name+" (carried)", cellText(r.Carried[name]), r.Notes[name])
+		g.add(name+" (carried)", cellText(r.Carried[name]), r.Notes[name], r.Looks[name])
 	}
 	if err := a.show(r, g); err != nil || a.output != "table" {
 		return err

@@ -12,7 +12,7 @@ import (
 
 func countsText(n map[string]int) string {
 	var parts []string
-	for _, k := range []string{"add", "set", "move", "note", "remove", "reshape"} {
+	for _, k := range []string{"add", "set", "move", "note", "look", "remove", "reshape"} {
 		if n[k] > 0 {
 			parts = append(parts, fmt.Sprintf("%d %s", n[k], k))
 		}

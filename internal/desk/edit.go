@@ -28,6 +28,7 @@ type RowEdit struct {
 	Version int64
 	Cells   map[string]any
 	Notes   map[string]string
+	Looks   map[string]string // as value.ParseLook reads them
 }
 
 func editCause() sheet.Cause { return sheet.Cause{Kind: sheet.ByEdit} }
@@ -75,16 +76,36 @@ func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {
 			return err
 		}
 	}
-	for _, name := range sortedKeys(e.Notes) {
+	if err := setTexts(d, t, row, sheet.Note, e.Notes); err != nil {
+		return err
+	}
+	looks := map[string]string{}
+	for name, text := range e.Looks {
+		look, err := value.ParseLook(text)
+		if err != nil {
+			return refusalIn(&sheet.Refusal{Column: name, Reason: err.Error()}, t, row)
+		}
+		looks[name] = look.String()
+	}
+	return setTexts(d, t, row, sheet.Look, looks)
+}
+
+// setTexts sets the notes or the looks of a row's cells.
+func setTexts(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, kind sheet.Kind, texts map[string]string) error {
+	tab := t.TabOf(row)
+	for _, name := range sortedKeys(texts) {
 		c, err := tab.Column(name)
 		if err != nil {
 			return err
 		}
 		before := t.Row(row.ID).Notes()[c.ID]
-		if before == e.Notes[name] {
+		if kind == sheet.Look {
+			before = t.Row(row.ID).Looks()[c.ID]
+		}
+		if before == texts[name] {
 			continue
 		}
-		err = d.Apply(sheet.Change{Kind: sheet.Note, Tracker: t.ID, Tab: tab.ID, Row: row.ID, Column: c.ID, Before: value.OfText(before), After: value.OfText(e.Notes[name])})
+		err = d.Apply(sheet.Change{Kind: kind, Tracker: t.ID, Tab: tab.ID, Row: row.ID, Column: c.ID, Before: value.OfText(before), After: value.OfText(texts[name])})
 		if err != nil {
 			return err
 		}
@@ -159,7 +180,7 @@ func readRow(t *sheet.Tracker, tab *sheet.TabShape, cells map[string]any) (*shee
 			}
 		}
 	}
-	return sheet.LaidOut(tab, laid, nil, ""), nil
+	return sheet.LaidOut(tab, laid, sheet.Besides{}), nil
 }
 
 func nextNumber(t *sheet.Tracker, tab *sheet.TabShape, slot int) int64 {

@@ -65,19 +65,24 @@ func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Tim
 			for n, i := range slots {
 				cells[n] = bound.Value(env, r, i)
 			}
-			out := outbound.Row{Cells: cells}
-			if noted := r.Notes(); len(noted) > 0 {
-				out.Notes = make([]string, len(slots))
-				for n, i := range slots {
-					out.Notes[n] = noted[s.Tab.Columns[i].ID]
-				}
-			}
-			if !yield(out) {
+			if !yield(outbound.Row{Cells: cells, Notes: inSlots(r.Notes(), s.Tab, slots), Looks: inSlots(r.Looks(), s.Tab, slots)}) {
 				return
 			}
 		}
 	}
 	return table, passedOver, nil
+}
+
+// inSlots lays texts by column out as the columns chosen are; nil for none.
+func inSlots(texts map[sheet.ColumnID]string, tab *sheet.TabShape, slots []int) []string {
+	if len(texts) == 0 {
+		return nil
+	}
+	out := make([]string, len(slots))
+	for n, i := range slots {
+		out[n] = texts[tab.Columns[i].ID]
+	}
+	return out
 }
 
 func slotsOf(s Selection) ([]int, error) {

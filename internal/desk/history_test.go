@@ -107,7 +107,7 @@ func (m *machine) dump(w *sheet.Workspace) string {
 			for _, c := range tab.Columns {
 				fmt.Fprintf(&b, " %s=%q", c.Name, r.Get(tab, c.ID).String())
 			}
-			fmt.Fprintln(&b, "", r.Notes(), len(r.Carried()))
+			fmt.Fprintln(&b, "", r.Notes(), r.Looks(), len(r.Carried()))
 		}
 	}
 	return b.String()
@@ -126,6 +126,22 @@ func (m *machine) edit(t *rapid.T) {
 		cells := map[string]any{rapid.SampledFrom([]string{"Stage", "Object"}).Draw(t, "column"): rapid.SampledFrom([]string{"Requested", "Agreed", "Lost", "", "Bell"}).Draw(t, "value")}
 		m.commit(m.desk.SetRows("Ines", m.tracker().ID, []desk.RowEdit{{Row: id, Cells: cells}}))
 	}
+}
+
+// remark notes something on a cell, or sets it off.
+func (m *machine) remark(t *rapid.T) {
+	id, there := m.someRow(t)
+	if !there {
+		return
+	}
+	edit := desk.RowEdit{Row: id}
+	text := map[string]string{"Object": rapid.SampledFrom([]string{"", "bold", "fill amber, struck"}).Draw(t, "text")}
+	if rapid.Bool().Draw(t, "look") {
+		edit.Looks = text
+	} else {
+		edit.Notes = text
+	}
+	m.commit(m.desk.SetRows("Ines", m.tracker().ID, []desk.RowEdit{edit}))
 }
 
 func (m *machine) add(t *rapid.T) {
@@ -203,7 +219,7 @@ func TestRandomHistories(t *testing.T) {
 		}
 		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.desk.State())})
 		m.add(rt)
-		actions := []func(*rapid.T){m.edit, m.edit, m.edit, m.add, m.move, m.remove, m.run, m.undo, m.undo, m.reopen}
+		actions := []func(*rapid.T){m.edit, m.edit, m.edit, m.remark, m.add, m.move, m.remove, m.run, m.undo, m.undo, m.reopen}
 		for range rapid.IntRange(1, 15).Draw(rt, "actions") {
 			rapid.SampledFrom(actions).Draw(rt, "action")(rt)
 		}

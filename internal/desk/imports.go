@@ -219,7 +219,8 @@ func (s *source) where(line int) string {
 // tab's for each of the table's, nil for those that are left out.
 func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2[reconcile.Record, error] {
 	return func(yield func(reconcile.Record, error) bool) {
-		var said []byte // what a row says, by which it is known again
+		var said []byte                     // what a row says, by which it is known again
+		var looks map[sheet.ColumnID]string // of the row before; rows mostly look alike, and share them
 		rows := s.sheet.Records
 		if s.spend {
 			rows = s.sheet.Spend
@@ -245,6 +246,9 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 					rec.Notes[c.ID] = note
 				}
 			}
+			if looks = looksOf(r, columns, looks); len(looks) > 0 {
+				rec.Looks = looks
+			}
 			hash := sha256.Sum256(said)
 			rec.Print = reconcile.Fingerprint(hash[:])
 			if !yield(rec, nil) {
@@ -252,6 +256,28 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 			}
 		}
 	}
+}
+
+// looksOf gives the looks of a record's cells by column: the same map as the last
+// record's where they are alike.
+func looksOf(r *reading.Record, columns []*sheet.Column, last map[sheet.ColumnID]string) map[sheet.ColumnID]string {
+	n, same := 0, true
+	for i, c := range columns {
+		if c != nil && r.Looks[i] != "" {
+			n++
+			same = same && last[c.ID] == r.Looks[i]
+		}
+	}
+	if same && n == len(last) {
+		return last
+	}
+	out := make(map[sheet.ColumnID]string, n)
+	for i, c := range columns {
+		if c != nil && r.Looks[i] != "" {
+			out[c.ID] = r.Looks[i]
+		}
+	}
+	return out
 }
 
 // fitCell gives a file's value as the column takes it. What does not fit is

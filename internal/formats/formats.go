@@ -100,6 +100,7 @@ func readGrids(name string, grids []*reading.Grid) *reading.Reading {
 			for n, c := range columns {
 				t.Rename(n, c.Name)
 				s.Retype(t, n, c.Type, "the workbook says so")
+				t.Columns[n].Usual = xlsx.UsualLook(c.Type)
 			}
 		}
 	}

@@ -29,6 +29,7 @@ type expected struct {
 			Choices    map[string][]string
 			Odd        map[string]int
 			Notes      []struct{ Cell, Text string }
+			Looks      []struct{ Cell, Look string }
 			First      map[string]string // values of the first row
 			Filled     string            // a column of which no cell is blank
 		}
@@ -81,6 +82,9 @@ func checkReading(t *testing.T, path string, want *expected) {
 					}
 				}
 			}
+			if table.Looks != nil {
+				assert.ElementsMatch(t, table.Looks, looksOf(records, found), sheet.Name)
+			}
 			for _, n := range table.Notes {
 				assert.Equal(t, n.Text, noteAt(&got.Sheets[i], found, n.Cell))
 			}
@@ -95,6 +99,17 @@ func anyOf(v any) []string {
 	var out []string
 	for _, s := range v.([]any) {
 		out = append(out, s.(string))
+	}
+	return out
+}
+
+func looksOf(records []reading.Record, t *reading.Table) (out []struct{ Cell, Look string }) {
+	for _, rec := range records {
+		for i, look := range rec.Looks {
+			if look != "" {
+				out = append(out, struct{ Cell, Look string }{reading.CellName(rec.Row, t.Range.Left+i), look})
+			}
+		}
 	}
 	return out
 }

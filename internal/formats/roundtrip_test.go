@@ -77,50 +77,54 @@ func anyValue(t *rapid.T, typ value.Type) value.Value {
 	return v
 }
 
-func anyTable(t *rapid.T) (*outbound.Table, [][]value.Value, [][]string) {
+// anyLook draws how a cell is set off; mostly it is not.
+func anyLook(t *rapid.T) string {
+	if rapid.IntRange(0, 3).Draw(t, "set off") > 0 {
+		return ""
+	}
+	colour := rapid.SampledFrom([]string{"", "#C7831A", "#1D6B5D", "#FFF2CC", "#010203"})
+	l := value.Look{Fill: colour.Draw(t, "fill"), Ink: colour.Draw(t, "ink"), Bold: rapid.Bool().Draw(t, "bold"), Italic: rapid.Bool().Draw(t, "italic"), Struck: rapid.Bool().Draw(t, "struck")}
+	return l.String()
+}
+
+func anyTable(t *rapid.T) (*outbound.Table, []outbound.Row) {
 	table := &outbound.Table{Name: rapid.SampledFrom([]string{"Loans", "a/b: [c]", "'quoted'", "対象", strings.Repeat("long ", 12)}).Draw(t, "name")}
 	for i := range rapid.IntRange(1, 5).Draw(t, "columns") {
 		name := rapid.SampledFrom([]string{"Object", "Due date", "Größe", "=Sum", "Nr."}).Draw(t, "column")
 		table.Columns = append(table.Columns, outbound.Column{Name: name + strings.Repeat("+", i), Type: anyType(t)})
 	}
-	var cells [][]value.Value
-	var notes [][]string
+	var rows []outbound.Row
 	for range rapid.IntRange(0, 6).Draw(t, "rows") {
-		row, said := make([]value.Value, len(table.Columns)), make([]string, len(table.Columns))
+		n := len(table.Columns)
+		row := outbound.Row{Cells: make([]value.Value, n), Notes: make([]string, n), Looks: make([]string, n)}
 		blank := true
 		for i, c := range table.Columns {
 			switch rapid.IntRange(0, 9).Draw(t, "fill") {
 			case 0:
 			case 1:
-				row[i], _ = value.Fit(value.OfText("not this, "+rapid.StringMatching(`[a-z]{1,5}`).Draw(t, "odd")), c.Type)
+				row.Cells[i], _ = value.Fit(value.OfText("not this, "+rapid.StringMatching(`[a-z]{1,5}`).Draw(t, "odd")), c.Type)
 			default:
-				row[i] = anyValue(t, c.Type)
+				row.Cells[i] = anyValue(t, c.Type)
 			}
-			blank = blank && row[i].IsBlank()
+			blank = blank && row.Cells[i].IsBlank()
 			if rapid.IntRange(0, 9).Draw(t, "noted") == 0 {
-				said[i] = "Lift from below & mind the <frame>."
+				row.Notes[i] = "Lift from below & mind the <frame>."
 			}
+			row.Looks[i] = anyLook(t)
 		}
 		if !blank { // a row of nothing is none in any file
-			cells, notes = append(cells, row), append(notes, said)
+			rows = append(rows, row)
 		}
 	}
-	table.Count = len(cells)
-	table.Rows = func(yield func(outbound.Row) bool) {
-		for i := range cells {
-			if !yield(outbound.Row{Cells: cells[i], Notes: notes[i]}) {
-				return
-			}
-		}
-	}
-	return table, cells, notes
+	table.Count, table.Rows = len(rows), slices.Values(rows)
+	return table, rows
 }
 
 // What was written to a workbook is read back the same: names, types, choices
-// with their colours, every value, every note.
+// with their colours, every value, every note, every look.
 func TestRandomWorkbooksComeBackAsTheyWere(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		table, cells, notes := anyTable(t)
+		table, rows := anyTable(t)
 		var out bytes.Buffer
 		require.NoError(t, xlsx.Write(&out, []outbound.Table{*table}))
 		r, err := formats.Read("t.xlsx", bytes.NewReader(out.Bytes()), int64(out.Len()))
@@ -132,16 +136,16 @@ func TestRandomWorkbooksComeBackAsTheyWere(t *testing.T) {
 			assert.Equal(t, c.Name, got.Columns[i].Name)
 			assert.Equal(t, c.Type, got.Columns[i].Kind)
 		}
-		compare(t, &r.Sheets[0], got, cells, notes)
+		compare(t, &r.Sheets[0], got, rows, true)
 	})
 }
 
 // What was written as CSV comes back the same where the types are known.
 func TestRandomCSVComesBackAsItWas(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		table, cells, _ := anyTable(t)
-		if len(table.Columns) < 2 || len(cells) == 0 || slices.ContainsFunc(cells, func(row []value.Value) bool {
-			return slices.ContainsFunc(row, func(v value.Value) bool { return value.EqualText(v.String(), "Total") })
+		table, rows := anyTable(t)
+		if len(table.Columns) < 2 || len(rows) == 0 || slices.ContainsFunc(rows, func(row outbound.Row) bool {
+			return slices.ContainsFunc(row.Cells, func(v value.Value) bool { return value.EqualText(v.String(), "Total") })
 		}) {
 			return
 		}
@@ -149,7 +153,7 @@ func TestRandomCSVComesBackAsItWas(t *testing.T) {
 		require.NoError(t, csv.Write(&out, table))
 		g, err := csv.Read(bytes.NewReader(out.Bytes()))
 		require.NoError(t, err)
-		g.Declared = []reading.Declared{{Name: "T", Range: reading.Range{Right: len(table.Columns) - 1, Bottom: len(cells)}, Exact: true}}
+		g.Declared = []reading.Declared{{Name: "T", Range: reading.Range{Right: len(table.Columns) - 1, Bottom: len(rows)}, Exact: true}}
 		r := reading.Read("t.csv", []*reading.Grid{g})
 		require.Len(t, r.Sheets[0].Tables, 1)
 		got := &r.Sheets[0].Tables[0]
@@ -157,15 +161,18 @@ func TestRandomCSVComesBackAsItWas(t *testing.T) {
 			assert.Equal(t, c.Name, got.Columns[i].Name)
 			r.Sheets[0].Retype(got, i, c.Type, "")
 		}
-		compare(t, &r.Sheets[0], got, cells, nil)
+		compare(t, &r.Sheets[0], got, rows, false)
 	})
 }
 
-func compare(t *rapid.T, s *reading.Sheet, got *reading.Table, cells [][]value.Value, notes [][]string) {
+func compare(t *rapid.T, s *reading.Sheet, got *reading.Table, rows []outbound.Row, besides bool) {
 	records := testkit.Records(s, got)
-	require.Len(t, records, len(cells))
+	require.Len(t, records, len(rows))
 	for i, rec := range records {
-		for j, want := range cells[i] {
+		for j, want := range rows[i].Cells {
+			if besides {
+				assert.Equal(t, rows[i].Looks[j], rec.Looks[j], "the look of row %d, column %s", i, got.Columns[j].Name)
+			}
 			if !utf8.ValidString(want.String()) {
 				continue
 			}
@@ -175,8 +182,8 @@ func compare(t *rapid.T, s *reading.Sheet, got *reading.Table, cells [][]value.V
 				continue
 			}
 			assert.Equal(t, want, rec.Cells[j], "row %d, column %s", i, got.Columns[j].Name)
-			if notes != nil {
-				assert.Equal(t, notes[i][j], rec.Notes[j])
+			if besides {
+				assert.Equal(t, rows[i].Notes[j], rec.Notes[j])
 			}
 		}
 	}

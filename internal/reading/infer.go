@@ -156,6 +156,22 @@ func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string
 	return say(value.Text, e.filled, "are texts or of several kinds", nil)
 }
 
+// look gives how a cell, read as v, is set off from others of the column.
+func (c *Column) look(cell Cell, v value.Value) value.Look {
+	switch {
+	case cell.More == nil:
+		return value.Look{}
+	case c.Usual != nil:
+		return cell.More.Look.Beyond(c.Usual(v))
+	case cell.More.Link != "" && slices.Contains(linkInks, cell.More.Look.Ink):
+		return cell.More.Look.Beyond(value.Look{Ink: cell.More.Look.Ink})
+	}
+	return cell.More.Look
+}
+
+// linkInks are the colours by which programs show that a cell is a link.
+var linkInks = []string{"#0563C1", "#0000FF", "#954F72", "#000080", "#1155CC"}
+
 // read reads a cell into the column's type; what does not fit is odd.
 func (c *Column) read(cell Cell) value.Value {
 	v := cell.Value

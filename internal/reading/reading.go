@@ -29,6 +29,9 @@ type Column struct {
 	Choices []string   `json:"choices"`
 	Odd     []OddCell  `json:"odd"`
 	Kind    value.Type `json:"-"`
+	// Usual tells how a cell with a value looks anyway, which does not set it off;
+	// nil where the file does not say.
+	Usual func(value.Value) value.Look `json:"-"`
 	// LeaveOut says that a person wants no such column.
 	LeaveOut bool `json:"leave_out,omitempty"`
 	parse    parser
@@ -102,6 +105,7 @@ type Record struct {
 	Row   int // zero-based row of the sheet
 	Cells []value.Value
 	Notes []string
+	Looks []string // how cells are set off, as value.Look writes it
 }
 
 // Records gives a table's rows, each lent until the next. What does not fit a
@@ -115,12 +119,20 @@ func (s *Sheet) Spend(t *Table) iter.Seq[*Record] { return s.records(t, len(s.Ta
 
 func (s *Sheet) records(t *Table, spend bool) iter.Seq[*Record] {
 	return func(yield func(*Record) bool) {
-		rec := &Record{Cells: make([]value.Value, len(t.Columns)), Notes: make([]string, len(t.Columns))}
+		rec := &Record{Cells: make([]value.Value, len(t.Columns)), Notes: make([]string, len(t.Columns)), Looks: make([]string, len(t.Columns))}
+		written := map[value.Look]string{{}: ""}
 		for _, line := range t.lines {
 			rec.Row = line
 			for i := range t.Columns {
 				c := s.grid.At(line, t.Range.Left+i)
 				rec.Cells[i], rec.Notes[i] = t.Columns[i].read(c), c.note()
+				look := t.Columns[i].look(c, rec.Cells[i])
+				text, known := written[look]
+				if !known {
+					text = look.String()
+					written[look] = text
+				}
+				rec.Looks[i] = text
 			}
 			if !yield(rec) {
 				return

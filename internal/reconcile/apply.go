@@ -93,7 +93,7 @@ func (p *Plan) apply(d *sheet.Draft, into *Target, o *Outcome) error {
 			}
 		}
 		o.Row = d.NewRow()
-		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: o.Row, Image: sheet.NewImage(cells, nil, into.Origin), Because: into.Because})
+		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: o.Row, Image: sheet.NewImage(cells, sheet.Besides{Origin: into.Origin}), Because: into.Because})
 	case Update, Conflict, Settled:
 		if o.Tab == nil || o.List == nil {
 			return nil

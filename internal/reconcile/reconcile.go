@@ -14,11 +14,12 @@ import (
 )
 
 // Record is one record from elsewhere, already read into the types of the
-// tab's columns. Its cells and notes are given, not lent.
+// tab's columns. Its cells, notes and looks are given, not lent.
 type Record struct {
 	Line  int           // which one it is; see Into.Where
 	Cells []value.Value // in the order of the tab's columns; see Into.Spoken
 	Notes map[sheet.ColumnID]string
+	Looks map[sheet.ColumnID]string // as value.Look writes them
 	Print Fingerprint
 }
 
@@ -172,7 +173,7 @@ func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) erro
 			rep.Odd++
 		}
 	}
-	img := sheet.LaidOut(d.Tracker(into.Tracker).TabByID(into.Tab), rec.Cells, rec.Notes, origin)
+	img := sheet.LaidOut(d.Tracker(into.Tracker).TabByID(into.Tab), rec.Cells, sheet.Besides{Notes: rec.Notes, Looks: rec.Looks, Origin: origin})
 	return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: d.NewRow(), Image: img, Because: into.Because})
 }
 
@@ -201,6 +202,17 @@ func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.Ro
 		}
 		changed = true
 		err := d.Apply(sheet.Change{Kind: sheet.Note, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(text), Because: into.Because})
+		if err != nil {
+			return false, err
+		}
+	}
+	for column, look := range rec.Looks {
+		before := t.Row(id).Looks()[column]
+		if before == look {
+			continue
+		}
+		changed = true
+		err := d.Apply(sheet.Change{Kind: sheet.Look, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(look), Because: into.Because})
 		if err != nil {
 			return false, err
 		}

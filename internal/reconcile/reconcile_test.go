@@ -74,6 +74,24 @@ func TestTakeByKeyAddsUpdatesAndLeavesTheRest(t *testing.T) {
 	assert.Equal(t, want, k.Dump())
 }
 
+func TestTakeByKeyBringsNotesAndLooks(t *testing.T) {
+	k := testkit.New(t, lenders)
+	k.Add("Lenders", "No=001", "Name=Quillmoor")
+	name := k.Column("Name").ID
+	coloured := func() reconcile.Record {
+		r := record(k, 1, "No=001", "Name=Quillmoor")
+		r.Notes, r.Looks = map[sheet.ColumnID]string{name: "moved"}, map[sheet.ColumnID]string{name: "fill #F6E7CC"}
+		return r
+	}
+	assert.Equal(t, 1, take(k, "No", coloured()).Updated)
+	want := "Lenders:\n  No=001, Name=Quillmoor (moved) <fill #F6E7CC>\n"
+	assert.Equal(t, want, k.Dump())
+	assert.Equal(t, 1, take(k, "No", coloured()).Unchanged)
+	plain := take(k, "No", record(k, 1, "No=001", "Name=Quillmoor"))
+	assert.Equal(t, 1, plain.Unchanged, "a file that says nothing of looks takes none away")
+	assert.Equal(t, want, k.Dump())
+}
+
 func TestRecordsThatCannotBeTakenAreNamed(t *testing.T) {
 	k := testkit.New(t, lenders)
 	k.Add("Lenders", "No=001", "Name=One")

@@ -142,7 +142,7 @@ func (c *cascade) put(u *run, tab *sheet.TabShape, cells []cellSetter, values []
 			laid[tab.Slot(cell.column.ID)] = values[i]
 		}
 	}
-	img := sheet.LaidOut(tab, laid, nil, "put by "+u.rule.ID.String())
+	img := sheet.LaidOut(tab, laid, sheet.Besides{Origin: "put by " + u.rule.ID.String()})
 	id := c.draft.NewRow()
 	index[key] = id
 	return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: u.tracker, Tab: tab.ID, Row: id, Image: img, Because: u.because})

@@ -250,7 +250,7 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 		if err != nil {
 			return err
 		}
-		laid, notes, err := place.image(u, row, tab, to)
+		laid, besides, err := place.image(u, row, tab, to)
 		if err != nil {
 			return err
 		}
@@ -265,25 +265,30 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 			}
 			laid[to.Slot(col.ID)] = fitted
 		}
+		besides.Origin = origin
 		c.origins(t)[origin] = true
-		return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: t.ID, Tab: to.ID, Row: c.draft.NewRow(), Image: sheet.LaidOut(to, laid, notes, origin), Because: u.because})
+		return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: t.ID, Tab: to.ID, Row: c.draft.NewRow(), Image: sheet.LaidOut(to, laid, besides), Because: u.because})
 	}, nil
 }
 
 // image gives what a copy of a row holds in the tab it goes to: its cells in the
-// order of that tab's columns, and its notes.
-func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) ([]value.Value, map[sheet.ColumnID]string, error) {
+// order of that tab's columns, with their notes and looks.
+func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (laid []value.Value, besides sheet.Besides, err error) {
 	pairs, err := d.pairings(u, from, to)
 	if err != nil {
-		return nil, nil, err
+		return nil, besides, err
 	}
-	laid, notes := make([]value.Value, len(to.Columns)), map[sheet.ColumnID]string{}
+	laid = make([]value.Value, len(to.Columns))
+	besides.Notes, besides.Looks = map[sheet.ColumnID]string{}, map[sheet.ColumnID]string{}
 	take := func(slot int, source sheet.ColumnID, c *sheet.Column) {
 		if v, _ := value.Fit(row.At(slot), c.Type); v.Kind() != value.Blank { // a misfit is kept, as an odd value
 			laid[to.Slot(c.ID)] = v
 		}
 		if note := row.Notes()[source]; note != "" {
-			notes[c.ID] = note
+			besides.Notes[c.ID] = note
+		}
+		if look := row.Looks()[source]; look != "" {
+			besides.Looks[c.ID] = look
 		}
 	}
 	for slot := range from.Columns {
@@ -294,7 +299,7 @@ func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) ([
 	for _, p := range pairs {
 		take(p.slot, p.from, p.to)
 	}
-	return laid, notes, nil
+	return laid, besides, nil
 }
 
 // origins gives where the rows of a tracker come from, by the draft as it is.

@@ -18,6 +18,7 @@ const (
 	Remove  Kind = "remove"  // a row goes; Image
 	Set     Kind = "set"     // a cell; Before, After
 	Note    Kind = "note"    // the note on a cell; Before, After as text
+	Look    Kind = "look"    // the look of a cell; Before, After as value.Look writes it
 	Move    Kind = "move"    // a row goes to another tab or place
 	Reshape Kind = "reshape" // a tracker's tabs, columns, rules and the rest; ShapeBefore, ShapeAfter
 )
@@ -31,7 +32,7 @@ type Change struct {
 	Row     RowID
 	Column  ColumnID
 
-	Before, After value.Value // of a set or note
+	Before, After value.Value // of a set, note or look
 
 	ToTracker  TrackerID // of a move; the same tracker unless it says otherwise
 	ToTab      TabID
@@ -130,7 +131,7 @@ func (c Change) Invert() Change {
 		i.Kind = Remove
 	case Remove:
 		i.Kind = Add
-	case Set, Note:
+	case Set, Note, Look:
 		i.Before, i.After = c.After, c.Before
 	case Move:
 		i.Tracker, i.ToTracker = c.ToTracker, c.Tracker

@@ -53,6 +53,11 @@ func (w *Workspace) Describe(c Change) string {
 			return fmt.Sprintf("took the note off %s of %s", column, row)
 		}
 		return fmt.Sprintf("put a note on %s of %s", column, row)
+	case Look:
+		if c.After.IsBlank() {
+			return fmt.Sprintf("made %s of %s plain again", column, row)
+		}
+		return fmt.Sprintf("set off %s of %s: %s", column, row, c.After)
 	}
 	return fmt.Sprintf("set %s of %s from %s to %s", column, row, quoted(c.Before), quoted(c.After))
 }

@@ -152,6 +152,11 @@ func (d *Draft) apply(c *Change) error {
 			return &Conflict{Change: *c, Current: value.OfText(now), Reason: fmt.Sprintf("the note on %s is another now", columnName(t, c.Column))}
 		}
 		d.put(t, row.withNote(c.Column, c.After.Raw(), d.seq))
+	case Look:
+		if now := row.Looks()[c.Column]; now != c.Before.Raw() {
+			return &Conflict{Change: *c, Current: value.OfText(now), Reason: fmt.Sprintf("the look of %s is another now", columnName(t, c.Column))}
+		}
+		d.put(t, row.withLook(c.Column, c.After.Raw(), d.seq))
 	case Remove:
 		now := row.Image(tab)
 		if c.Image != nil && !c.Image.sameContent(now) {

@@ -20,11 +20,31 @@ type Row struct {
 // extra holds what most rows lack.
 type extra struct {
 	carried map[ColumnID]value.Value
-	notes   map[ColumnID]string
+	beside  *beside
 	origin  string
 }
 
+// beside is what a row's cells have besides their values.
+type beside struct {
+	notes, looks map[ColumnID]string
+}
+
 var noExtra = &extra{}
+
+func (x *extra) besides() beside {
+	if x.beside == nil {
+		return beside{}
+	}
+	return *x.beside
+}
+
+// keep gives what is to be held of it: nil for nothing.
+func (b beside) keep() *beside {
+	if len(b.notes) == 0 && len(b.looks) == 0 {
+		return nil
+	}
+	return &b
+}
 
 func (r *Row) more() *extra {
 	if r.extra == nil {
@@ -58,7 +78,11 @@ func (r *Row) Get(tab *TabShape, column ColumnID) value.Value {
 func (r *Row) Carried() map[ColumnID]value.Value { return r.more().carried }
 
 // Notes gives the notes on the row's cells by column; not to be altered.
-func (r *Row) Notes() map[ColumnID]string { return r.more().notes }
+func (r *Row) Notes() map[ColumnID]string { return r.more().besides().notes }
+
+// Looks gives the looks of the row's cells by column, as value.Look writes them;
+// not to be altered.
+func (r *Row) Looks() map[ColumnID]string { return r.more().besides().looks }
 
 // Origin tells which copy, put, import or sync made the row, or "".
 func (r *Row) Origin() string { return r.more().origin }
@@ -71,21 +95,30 @@ type Image struct {
 	tab *TabShape // in whose order the cells stand; nil: all of them are carried
 }
 
+// Besides is what an image holds besides its cells.
+type Besides struct {
+	Notes  map[ColumnID]string // remarks on cells, by column
+	Looks  map[ColumnID]string // how cells are set off, as value.Look writes it
+	Origin string              // which copy, put, import or sync made the row
+}
+
+func (b *Besides) extra(carried map[ColumnID]value.Value) *extra {
+	if x := (extra{carried, beside{b.Notes, b.Looks}.keep(), b.Origin}); carried != nil || x.beside != nil || x.origin != "" {
+		return &x
+	}
+	return nil
+}
+
 // NewImage gives the image of a row that is to be: its cells by column, blank
-// ones left out, the notes on them, and which copy, put, import or sync made it.
-// It takes over the maps.
-func NewImage(cells map[ColumnID]value.Value, notes map[ColumnID]string, origin string) *Image {
-	return &Image{row: &Row{extra: &extra{carried: cells, notes: notes, origin: origin}}}
+// ones left out, and what it holds besides. It takes over the maps.
+func NewImage(cells map[ColumnID]value.Value, besides Besides) *Image {
+	return &Image{row: &Row{extra: besides.extra(cells)}}
 }
 
 // LaidOut is NewImage with the cells in the order of a tab's columns. It takes
 // over the slice, which rows of that tab then share.
-func LaidOut(tab *TabShape, cells []value.Value, notes map[ColumnID]string, origin string) *Image {
-	img := &Image{row: &Row{cells: cells}, tab: tab}
-	if len(notes) > 0 || origin != "" {
-		img.row.extra = &extra{notes: notes, origin: origin}
-	}
-	return img
+func LaidOut(tab *TabShape, cells []value.Value, besides Besides) *Image {
+	return &Image{row: &Row{cells: cells, extra: besides.extra(nil)}, tab: tab}
 }
 
 // At gives the same image at a position in its tab.
@@ -100,6 +133,9 @@ func (i *Image) Pos() int64 { return i.row.Pos }
 
 // Notes gives the notes on the row's cells by column; not to be altered.
 func (i *Image) Notes() map[ColumnID]string { return i.row.Notes() }
+
+// Looks gives the looks of the row's cells by column; not to be altered.
+func (i *Image) Looks() map[ColumnID]string { return i.row.Looks() }
 
 // Origin tells which copy, put, import or sync made the row, or "".
 func (i *Image) Origin() string { return i.row.Origin() }
@@ -131,10 +167,10 @@ func (i *Image) Cells() iter.Seq2[ColumnID, value.Value] {
 // Image gives the row in full.
 func (r *Row) Image(tab *TabShape) *Image { return &Image{row: r, tab: tab} }
 
-// sameContent reports whether two images hold the same cells and notes, wherever
-// their rows stand.
+// sameContent reports whether two images hold the same cells, notes and looks,
+// wherever their rows stand.
 func (i *Image) sameContent(other *Image) bool {
-	return i.within(other) && other.within(i) && maps.Equal(i.Notes(), other.Notes())
+	return i.within(other) && other.within(i) && maps.Equal(i.Notes(), other.Notes()) && maps.Equal(i.Looks(), other.Looks())
 }
 
 // within reports whether the other image holds all that this one's cells do.
@@ -190,19 +226,36 @@ func (r *Row) withCell(tab *TabShape, column ColumnID, v value.Value, version in
 }
 
 func (r *Row) withNote(column ColumnID, text string, version int64) *Row {
+	b := r.more().besides()
+	b.notes = withText(b.notes, column, text)
+	return r.with(b, version)
+}
+
+func (r *Row) withLook(column ColumnID, look string, version int64) *Row {
+	b := r.more().besides()
+	b.looks = withText(b.looks, column, look)
+	return r.with(b, version)
+}
+
+func (r *Row) with(b beside, version int64) *Row {
 	c, x := *r, *r.more()
-	c.Version = version
-	x.notes = maps.Clone(x.notes)
-	if x.notes == nil {
-		x.notes = map[ColumnID]string{}
-	}
-	if text == "" {
-		delete(x.notes, column)
-	} else {
-		x.notes[column] = text
-	}
+	c.Version, x.beside = version, b.keep()
 	c.extra = &x
 	return &c
+}
+
+// withText gives a copy of texts by column with one put, or taken away.
+func withText(texts map[ColumnID]string, column ColumnID, text string) map[ColumnID]string {
+	out := maps.Clone(texts)
+	if text == "" {
+		delete(out, column)
+		return out
+	}
+	if out == nil {
+		out = map[ColumnID]string{}
+	}
+	out[column] = text
+	return out
 }
 
 // relaid gives the row as it stands in another tab (or in its own tab after its
@@ -237,8 +290,8 @@ func (r *Row) relaid(from, to *TabShape, pos, version int64) *Row {
 			keep[id] = v
 		}
 	}
-	if keep != nil || len(r.Notes()) > 0 || r.Origin() != "" {
-		c.extra = &extra{carried: keep, notes: r.more().notes, origin: r.more().origin}
+	if x := (extra{carried: keep, beside: r.more().beside, origin: r.more().origin}); keep != nil || x.beside != nil || x.origin != "" {
+		c.extra = &x
 	}
 	return c
 }

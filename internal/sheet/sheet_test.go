@@ -51,7 +51,7 @@ func TestAChangeWhoseBeforeDoesNotHoldIsAConflict(t *testing.T) {
 		"another note":   {Kind: sheet.Note, Tracker: k.ID, Tab: tab, Row: id, Column: object, Before: value.OfText("x"), After: value.OfText("y")},
 		"another tab":    {Kind: sheet.Set, Tracker: k.ID, Tab: k.Tab("Crating").ID, Row: id, Column: object, Before: value.OfText("Bell"), After: value.OfText("Horn")},
 		"no such row":    {Kind: sheet.Remove, Tracker: k.ID, Tab: tab, Row: 99},
-		"the same id":    {Kind: sheet.Add, Tracker: k.ID, Tab: tab, Row: id, Image: sheet.NewImage(nil, nil, "")},
+		"the same id":    {Kind: sheet.Add, Tracker: k.ID, Tab: tab, Row: id, Image: sheet.NewImage(nil, sheet.Besides{})},
 		"a tab gone":     {Kind: sheet.Move, Tracker: k.ID, Tab: tab, Row: id, ToTab: 999},
 		"a tracker gone": {Kind: sheet.Move, Tracker: k.ID, Tab: tab, Row: id, ToTracker: 999, ToTab: 1},
 	} {
@@ -137,13 +137,13 @@ func anyChange(t *rapid.T, k *testkit.Kit, d *sheet.Draft) (sheet.Change, bool) 
 	}
 	tab := &tr.Tabs[rapid.IntRange(0, len(tr.Tabs)-1).Draw(t, "tab")]
 	if len(rows) == 0 || rapid.IntRange(0, 5).Draw(t, "kind") == 0 {
-		img := sheet.NewImage(map[sheet.ColumnID]value.Value{tab.Columns[0].ID: value.OfText(rapid.StringN(1, 3, -1).Draw(t, "label"))}, nil, "")
+		img := sheet.NewImage(map[sheet.ColumnID]value.Value{tab.Columns[0].ID: value.OfText(rapid.StringN(1, 3, -1).Draw(t, "label"))}, sheet.Besides{})
 		return sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: tab.ID, Row: d.NewRow(), Image: img}, true
 	}
 	r := rows[rapid.IntRange(0, len(rows)-1).Draw(t, "row")]
 	own := tr.TabOf(r)
 	c := sheet.Change{Tracker: k.ID, Tab: r.Tab, Row: r.ID}
-	switch rapid.IntRange(0, 4).Draw(t, "what") {
+	switch rapid.IntRange(0, 5).Draw(t, "what") {
 	case 0:
 		c.Kind = sheet.Remove
 	case 1:
@@ -151,6 +151,9 @@ func anyChange(t *rapid.T, k *testkit.Kit, d *sheet.Draft) (sheet.Change, bool) 
 	case 2:
 		c.Kind, c.Column = sheet.Note, own.Columns[0].ID
 		c.Before, c.After = value.OfText(r.Notes()[c.Column]), value.OfText(rapid.StringN(0, 3, -1).Draw(t, "note"))
+	case 3:
+		c.Kind, c.Column = sheet.Look, own.Columns[len(own.Columns)-1].ID
+		c.Before, c.After = value.OfText(r.Looks()[c.Column]), value.OfText(rapid.SampledFrom([]string{"", "bold", "fill #F6E7CC"}).Draw(t, "look"))
 	default:
 		col := own.Columns[rapid.IntRange(0, len(own.Columns)-1).Draw(t, "column")]
 		c.Kind, c.Column, c.Before = sheet.Set, col.ID, r.Get(own, col.ID)
@@ -250,7 +253,7 @@ func TestManyRowsKeepTheirOrder(t *testing.T) {
 	const n = 5000
 	k.Must(func(d *sheet.Draft) error {
 		for i := range n {
-			img := sheet.NewImage(map[sheet.ColumnID]value.Value{k.Column("No").ID: value.OfInt(int64(i))}, nil, "")
+			img := sheet.NewImage(map[sheet.ColumnID]value.Value{k.Column("No").ID: value.OfInt(int64(i))}, sheet.Besides{})
 			if err := d.Apply(sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: tab.ID, Row: d.NewRow(), Image: img}); err != nil {
 				return err
 			}

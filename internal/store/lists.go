@@ -47,7 +47,7 @@ func (s *Store) Agreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.
 
 // PutAgreed keeps what a sync has agreed on.
 func (b *Batch) PutAgreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.PartID, a *Agreed) error {
-	return b.exec(ctx, "agreed put", int64(tracker), int64(sync), a.Key, a.Name, int64(a.Row), a.ID, a.Gone, string(appendCells(nil, sheet.NewImage(a.Cells, nil, ""))))
+	return b.exec(ctx, "agreed put", int64(tracker), int64(sync), a.Key, a.Name, int64(a.Row), a.ID, a.Gone, string(appendCells(nil, sheet.NewImage(a.Cells, sheet.Besides{}))))
 }
 
 // DropAgreed forgets what a sync had agreed on under a folded key.

@@ -176,7 +176,7 @@ func (b *Batch) Rollback() { _ = b.tx.Rollback() }
 var statements = map[string]string{
 	"row put":   putRows(1),
 	"rows put":  putRows(rowsAtOnce),
-	"row set":   `UPDATE row SET tab=?, pos=?, version=?, cells=?, notes=?, origin=? WHERE id=?`,
+	"row set":   `UPDATE row SET tab=?, pos=?, version=?, cells=?, notes=?, looks=?, origin=? WHERE id=?`,
 	"row place": `UPDATE row SET tracker=?, tab=?, pos=?, version=? WHERE id=?`,
 	"row shift": `UPDATE row SET tab=?, pos=?, version=? WHERE id=?`,
 	"row drop":  `DELETE FROM row WHERE id=?`,
@@ -201,8 +201,8 @@ var statements = map[string]string{
 }
 
 func putRows(n int) string {
-	return `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, origin) VALUES (?,?,?,?,?,?,?,?)` + strings.Repeat(",(?,?,?,?,?,?,?,?)", n-1) +
-		` ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, origin=excluded.origin`
+	return `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, looks, origin) VALUES (?,?,?,?,?,?,?,?,?)` + strings.Repeat(",(?,?,?,?,?,?,?,?,?)", n-1) +
+		` ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, looks=excluded.looks, origin=excluded.origin`
 }
 
 func (s *Store) prepare(ctx context.Context) error {

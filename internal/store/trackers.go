@@ -40,7 +40,7 @@ func (s *Store) Load(ctx context.Context) (*sheet.Workspace, error) {
 }
 
 func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
-	rows, err := s.read.QueryContext(ctx, "SELECT id, tracker, tab, pos, version, cells, coalesce(notes, ''), coalesce(origin, '') FROM row ORDER BY tracker, tab, pos")
+	rows, err := s.read.QueryContext(ctx, "SELECT id, tracker, tab, pos, version, cells, coalesce(notes, ''), coalesce(looks, ''), coalesce(origin, '') FROM row ORDER BY tracker, tab, pos")
 	if err != nil {
 		return fmt.Errorf("loading rows: %w", err)
 	}
@@ -51,22 +51,22 @@ func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
 		var tab sheet.TabID
 		var version int64
 		var pos int64
-		var cells, notes []byte
-		var origin string
-		if err := rows.Scan(&id, &tracker, &tab, &pos, &version, &cells, &notes, &origin); err != nil {
+		var cells, notes, looks []byte
+		var besides sheet.Besides
+		if err := rows.Scan(&id, &tracker, &tab, &pos, &version, &cells, &notes, &looks, &besides.Origin); err != nil {
 			return fmt.Errorf("loading rows: %w", err)
 		}
 		held, err := readCells(cells)
 		if err != nil {
 			return fmt.Errorf("loading row %s: %w", id, err)
 		}
-		var noted map[sheet.ColumnID]string
-		if len(notes) > 0 {
-			if err := json.Unmarshal(notes, &noted); err != nil {
-				return fmt.Errorf("loading row %s: notes: %w", id, err)
-			}
+		if besides.Notes, err = readTexts(notes); err != nil {
+			return fmt.Errorf("loading row %s: notes: %w", id, err)
 		}
-		if err := l.Row(tracker, tab, id, version, sheet.NewImage(held, noted, origin).At(pos)); err != nil {
+		if besides.Looks, err = readTexts(looks); err != nil {
+			return fmt.Errorf("loading row %s: looks: %w", id, err)
+		}
+		if err := l.Row(tracker, tab, id, version, sheet.NewImage(held, besides).At(pos)); err != nil {
 			return fmt.Errorf("loading row %s: %w", id, err)
 		}
 	}
@@ -222,26 +222,45 @@ func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID,
 }
 
 const (
-	rowFields  = 8
+	rowFields  = 9
 	rowsAtOnce = 16 // rows that one statement adds where there are many
 )
 
 // appendRow gives the fields of a row in the order of the table.
 func (b *Batch) appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, error) {
 	img := row.Image(t.TabOf(row))
-	var notes, origin any
-	if held := img.Notes(); len(held) > 0 {
-		text, err := json.Marshal(held)
-		if err != nil {
-			return nil, fmt.Errorf("writing the notes of row %s: %w", row.ID, err)
-		}
-		notes = string(text)
+	notes, err := texts(img.Notes())
+	if err != nil {
+		return nil, fmt.Errorf("writing the notes of row %s: %w", row.ID, err)
 	}
+	looks, err := texts(img.Looks())
+	if err != nil {
+		return nil, fmt.Errorf("writing the looks of row %s: %w", row.ID, err)
+	}
+	var origin any
 	if o := img.Origin(); o != "" {
 		origin = o
 	}
 	b.buf = appendCells(b.buf[:0], img)
-	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(b.buf), notes, origin), nil
+	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(b.buf), notes, looks, origin), nil
+}
+
+// texts writes texts by column as JSON; nil for none.
+func texts(of map[sheet.ColumnID]string) (any, error) {
+	if len(of) == 0 {
+		return nil, nil
+	}
+	text, err := json.Marshal(of)
+	return string(text), err
+}
+
+func readTexts(text []byte) (map[sheet.ColumnID]string, error) {
+	if len(text) == 0 {
+		return nil, nil
+	}
+	var out map[sheet.ColumnID]string
+	err := json.Unmarshal(text, &out)
+	return out, err
 }
 
 func (b *Batch) saveShape(ctx context.Context, w *sheet.Workspace, c *sheet.Change) error {

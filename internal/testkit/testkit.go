@@ -140,7 +140,7 @@ func (k *Kit) Add(tab string, given ...string) sheet.RowID {
 	k.T.Helper()
 	s := k.Tab(tab)
 	changes := k.Must(func(d *sheet.Draft) error {
-		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: s.ID, Row: d.NewRow(), Image: sheet.NewImage(k.Cells(s, given...), nil, "")})
+		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: s.ID, Row: d.NewRow(), Image: sheet.NewImage(k.Cells(s, given...), sheet.Besides{})})
 	})
 	return changes[0].Row
 }
@@ -226,6 +226,9 @@ func (k *Kit) line(tab *sheet.TabShape, r *sheet.Row) string {
 		if note := r.Notes()[c.ID]; note != "" {
 			text += " (" + note + ")"
 		}
+		if look := r.Looks()[c.ID]; look != "" {
+			text += " <" + look + ">"
+		}
 		parts = append(parts, text)
 	}
 	line := strings.Join(parts, ", ")
@@ -243,7 +246,7 @@ func (k *Kit) line(tab *sheet.TabShape, r *sheet.Row) string {
 func Records(s *reading.Sheet, t *reading.Table) []reading.Record {
 	var out []reading.Record
 	for r := range s.Records(t) {
-		out = append(out, reading.Record{Row: r.Row, Cells: slices.Clone(r.Cells), Notes: slices.Clone(r.Notes)})
+		out = append(out, reading.Record{Row: r.Row, Cells: slices.Clone(r.Cells), Notes: slices.Clone(r.Notes), Looks: slices.Clone(r.Looks)})
 	}
 	return out
 }

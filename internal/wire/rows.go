@@ -13,6 +13,7 @@ type Row struct {
 	Cells   map[string]any    `json:"cells" doc:"Values by column name"`
 	Odd     []string          `json:"odd,omitempty" doc:"Columns whose cell does not fit its type"`
 	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name"`
+	Looks   map[string]string `json:"looks,omitempty" doc:"How cells are set off, by column name, as in: fill #F6E7CC, ink #7A4C06, bold, italic, struck"`
 	Carried map[string]any    `json:"carried,omitempty" doc:"What the row holds for columns that its tab lacks"`
 }
 
@@ -23,12 +24,13 @@ type Rows struct {
 	PassedOver []PassedOver `json:"passed_over,omitempty"`
 }
 
-// RowEdit is new contents of a row's cells and notes.
+// RowEdit is new contents, notes and looks of a row's cells.
 type RowEdit struct {
 	Row     string            `json:"row,omitempty" doc:"Id, where the address does not say it"`
 	Version int64             `json:"version,omitempty" doc:"The version that was seen; 0 edits whatever is there"`
 	Cells   map[string]any    `json:"cells,omitempty"`
-	Notes   map[string]string `json:"notes,omitempty"`
+	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name; empty text takes one off"`
+	Looks   map[string]string `json:"looks,omitempty" doc:"Looks by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off"`
 }
 
 // NewRows are rows to add.
@@ -48,7 +50,7 @@ type MoveRow struct {
 
 // Change is one alteration.
 type Change struct {
-	Kind    string `json:"kind" enum:"add,remove,set,note,move,reshape"`
+	Kind    string `json:"kind" enum:"add,remove,set,note,look,move,reshape"`
 	Tab     string `json:"tab,omitempty"`
 	Row     string `json:"row,omitempty"`
 	Label   string `json:"label,omitempty"`

@@ -982,7 +982,7 @@ export interface paths {
         delete: operations["remove-row"];
         options?: never;
         head?: never;
-        /** Edit a row's cells and notes */
+        /** Edit a row's cells, notes and looks */
         patch: operations["set-row"];
         trace?: never;
     };
@@ -1082,7 +1082,7 @@ export interface components {
             column?: string;
             differences?: string[];
             /** @enum {string} */
-            kind: "add" | "remove" | "set" | "note" | "move" | "reshape";
+            kind: "add" | "remove" | "set" | "note" | "look" | "move" | "reshape";
             label?: string;
             row?: string;
             tab?: string;
@@ -1562,6 +1562,10 @@ export interface components {
             id: string;
             /** @description What names the row in messages */
             label: string;
+            /** @description How cells are set off, by column name, as in: fill #F6E7CC, ink #7A4C06, bold, italic, struck */
+            looks?: {
+                [key: string]: string;
+            };
             /** @description Remarks by column name */
             notes?: {
                 [key: string]: string;
@@ -1582,6 +1586,11 @@ export interface components {
             cells?: {
                 [key: string]: unknown;
             };
+            /** @description Looks by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off */
+            looks?: {
+                [key: string]: string;
+            };
+            /** @description Remarks by column name; empty text takes one off */
             notes?: {
                 [key: string]: string;
             };

@@ -14,10 +14,11 @@ type Column struct {
 	Type value.Type
 }
 
-// Row is one row; both lists are as long as the columns.
+// Row is one row; all lists are as long as the columns.
 type Row struct {
 	Cells []value.Value
 	Notes []string // nil where there are none
+	Looks []string // how cells are set off, as value.Look writes it; nil where all are plain
 }
 
 // Table is a table to be written.

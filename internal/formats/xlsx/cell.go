@@ -42,6 +42,7 @@ func (s *sheetReader) cell() error {
 		return ErrTooLarge
 	}
 	if s.empty {
+		s.blank()
 		return nil
 	}
 	return s.cellContent(kind)
@@ -97,6 +98,7 @@ func (s *sheetReader) cellContent(kind string) error {
 		}
 	}
 	if !formula && (!seen || v.Kind() == value.Blank) {
+		s.blank()
 		return nil
 	}
 	c := reading.Cell{Value: v, Formula: formula && link == ""}
@@ -107,6 +109,35 @@ func (s *sheetReader) cellContent(kind string) error {
 		own(&c).Link = link
 	}
 	return s.put(s.row, s.col, c)
+}
+
+// blankCell is a cell that holds nothing and is set off all the same.
+type blankCell struct {
+	row, col int
+	more     *reading.More
+}
+
+// blank minds a blank cell that is set off until its row is known to hold
+// something: sheets are painted far beyond what they hold.
+func (s *sheetReader) blank() {
+	if s.styled != nil && s.styled.more != nil && s.styled.more.Look != (value.Look{}) {
+		s.blanks = append(s.blanks, blankCell{s.row, s.col, s.styled.more})
+	}
+}
+
+// endRow puts the blank cells of a row that are set off into the grid, as far to the
+// right as the sheet has held anything.
+func (s *sheetReader) endRow() error {
+	for _, c := range s.blanks {
+		if s.grid.Width(c.row) == 0 || c.col >= s.widest {
+			continue
+		}
+		if err := s.put(c.row, c.col, reading.Cell{More: c.more}); err != nil {
+			return err
+		}
+	}
+	s.blanks = s.blanks[:0]
+	return nil
 }
 
 var hyperlinkFormula = regexp.MustCompile(`^HYPERLINK\("([^"]+)"[,;)]`)
@@ -208,6 +239,7 @@ func (s *sheetReader) put(row, col int, c reading.Cell) error {
 		}
 	}
 	s.grid.Put(row, col, c)
+	s.widest = max(s.widest, col+1)
 	return nil
 }
 

@@ -70,6 +70,7 @@ type book struct {
 	files     map[string]*zip.File
 	strings   []value.Value
 	styles    []style
+	theme     []uint32          // colours, as styles count them
 	names     map[string]string // defined names
 	dropdowns []dropdown
 	epoch     int64 // days since 1970-01-01 of day 0
@@ -106,6 +107,9 @@ func (b *book) read() ([]*reading.Grid, error) {
 		return nil, err
 	}
 	if err := b.sharedStrings(); err != nil {
+		return nil, err
+	}
+	if err := b.readTheme(); err != nil {
 		return nil, err
 	}
 	if err := b.readStyles(); err != nil {
@@ -275,6 +279,8 @@ func (b *book) workbook() ([]sheetRef, error) {
 			b.files["#strings"] = b.files[r.Target]
 		case strings.HasSuffix(r.Type, "/styles"):
 			b.files["#styles"] = b.files[r.Target]
+		case strings.HasSuffix(r.Type, "/theme"):
+			b.files["#theme"] = b.files[r.Target]
 		}
 	}
 	return out, nil

@@ -19,6 +19,8 @@ type sheetReader struct {
 	row    int
 	col    int
 	styled *style
+	blanks []blankCell // of the row
+	widest int         // cells of the longest row so far
 }
 
 // dropdown is a list of choices offered in some cells, to be found once all
@@ -62,6 +64,9 @@ func (b *book) sheet(ref sheetRef) (*reading.Grid, error) {
 			ended = ended || string(s.name) == "worksheet"
 		}
 	}
+	if err := s.endRow(); err != nil {
+		return nil, err
+	}
 	if !ended {
 		return nil, s.failed(errors.New("the file is damaged from here on: the sheet has no end"))
 	}
@@ -104,6 +109,9 @@ func (s *sheetReader) element() error {
 }
 
 func (s *sheetReader) beginRow() error {
+	if err := s.endRow(); err != nil {
+		return err
+	}
 	s.row++
 	s.col = -1
 	var err error

@@ -24,20 +24,32 @@ type style struct {
 	more  *reading.More // shared by all cells of the style; nil where there is nothing to tell
 }
 
+// styled is what a style tells of its cells besides how numbers show.
+type styled struct {
+	display string
+	look    value.Look
+}
+
+// at gives an entry of a list that the file counts from 0; none beyond it.
+func at[T any](list []T, i int) (entry T) {
+	if i >= 0 && i < len(list) {
+		entry = list[i]
+	}
+	return entry
+}
+
 func (b *book) readStyles() error {
 	var doc struct {
 		Formats []struct {
 			ID   int    `xml:"numFmtId,attr"`
 			Code string `xml:"formatCode,attr"`
 		} `xml:"numFmts>numFmt"`
-		Fonts []struct {
-			Bold *struct {
-				Val string `xml:"val,attr"`
-			} `xml:"b"`
-		} `xml:"fonts>font"`
+		Fonts []font `xml:"fonts>font"`
+		Fills []fill `xml:"fills>fill"`
 		Cells []struct {
 			Format int `xml:"numFmtId,attr"`
 			Font   int `xml:"fontId,attr"`
+			Fill   int `xml:"fillId,attr"`
 		} `xml:"cellXfs>xf"`
 	}
 	if err := b.decode("#styles", &doc); err != nil {
@@ -47,22 +59,25 @@ func (b *book) readStyles() error {
 	for _, f := range doc.Formats {
 		codes[f.ID] = f.Code
 	}
-	shared := map[string]*reading.More{}
+	plain := at(doc.Fonts, 0)
+	shared := map[styled]*reading.More{}
 	for _, c := range doc.Cells {
 		code, own := codes[c.Format]
 		if !own {
 			code = builtIn(c.Format)
 		}
 		s := style{shows: showsOf(code)}
-		if c.Font >= 0 && c.Font < len(doc.Fonts) {
-			bold := doc.Fonts[c.Font].Bold
-			s.bold = bold != nil && bold.Val != "0" && bold.Val != "false"
+		f := at(doc.Fonts, c.Font)
+		s.bold = f.Bold.on()
+		tells := styled{look: b.lookOf(f, plain, at(doc.Fills, c.Fill))}
+		if s.shows == showsNumber {
+			tells.display = displayOf(code)
 		}
-		if display := displayOf(code); display != "" && s.shows == showsNumber {
-			if shared[display] == nil {
-				shared[display] = &reading.More{Display: display}
+		if tells != (styled{}) {
+			if shared[tells] == nil {
+				shared[tells] = &reading.More{Display: tells.display, Look: tells.look}
 			}
-			s.more = shared[display]
+			s.more = shared[tells]
 		}
 		b.styles = append(b.styles, s)
 	}

@@ -191,8 +191,11 @@ func (b *writer) listAt(n, choices int) string {
 	return ""
 }
 
-// style gives the style of that look, made once.
+// style gives the style of that name, made once; 0 for "".
 func (b *writer) style(key string, s excelize.Style) (int, error) {
+	if key == "" {
+		return 0, nil
+	}
 	if id, ok := b.styles[key]; ok {
 		return id, nil
 	}
@@ -204,28 +207,23 @@ func (b *writer) style(key string, s excelize.Style) (int, error) {
 	return id, nil
 }
 
-// washes are the papers and inks of the colour words of choices.
-var washes = map[string][2]string{"grey": {"E9E7E0", "3F4854"}, "blue": {"DEE8F3", "24507F"}, "teal": {"DDEFEA", "195E51"}, "green": {"E3EFDC", "35611F"},
-	"amber": {"F6E7CC", "7A4C06"}, "brick": {"F6DED9", "8F2B21"}, "violet": {"E9E1F2", "573A80"}, "rose": {"F5DFE8", "8A2C55"}}
-
 var formatsOfDates = map[value.Kind]string{value.Date: "yyyy-mm-dd", value.DateTime: "yyyy-mm-dd hh:mm:ss"}
 
-func (b *writer) columnStyle(t value.Type) (int, error) {
+// usual gives the style that cells of a type have, and a name for it; "" for none.
+func usual(t value.Type) (string, excelize.Style) {
+	coded := func(code string) (string, excelize.Style) { return code, excelize.Style{CustomNumFmt: &code} }
 	switch code := formatsOfDates[t.Kind]; {
 	case code != "":
-		return b.style(code, excelize.Style{CustomNumFmt: &code})
+		return coded(code)
 	case t.Kind == value.Link || t.Kind == value.File:
-		return b.style("link", excelize.Style{Font: &excelize.Font{Family: "Calibri", Size: 11, Color: "1D6B5C", Underline: "single"}})
+		return "link", excelize.Style{Font: &excelize.Font{Family: "Calibri", Size: 11, Color: linkInk, Underline: "single"}}
 	case t.Kind == value.Text:
-		return b.style("text", excelize.Style{NumFmt: 49}) // typed in later, digits stay text
+		return "text", excelize.Style{NumFmt: 49} // typed in later, digits stay text
 	case t.Kind != value.Number:
-		return 0, nil
 	case t.Display == "percent":
-		code = "0.##%"
-		return b.style(code, excelize.Style{CustomNumFmt: &code})
+		return coded("0.##%")
 	case len(t.Display) == 3:
-		code = `#,##0.00 [$` + t.Display + `]`
-		return b.style(code, excelize.Style{CustomNumFmt: &code})
+		return coded(`#,##0.00 [$` + t.Display + `]`)
 	}
-	return 0, nil
+	return "", excelize.Style{}
 }

@@ -20,9 +20,9 @@ type sheetWriter struct {
 	name   string // of the sheet
 	object string // of the table object
 	stream *excelize.StreamWriter
-	styles []int // by column
-	chosen []map[string]int
-	lists  []int // by column: how many lists have been written up to it
+	styles []int               // by column
+	chosen []map[string]string // by column: the colour words of its options
+	lists  []int               // by column: how many lists have been written up to it
 	links  int
 	notes  []excelize.Comment
 }
@@ -48,6 +48,9 @@ func (s *sheetWriter) write() error {
 		row++
 		for i, v := range r.Cells {
 			c, err := s.cell(row, i, v)
+			if err == nil && r.Looks != nil {
+				err = s.setOff(&c, i, v, r.Looks[i])
+			}
 			if err != nil {
 				return fmt.Errorf("row %d, column %s: %w", row+1, s.table.Columns[i].Name, err)
 			}
@@ -69,20 +72,12 @@ func (s *sheetWriter) write() error {
 func (s *sheetWriter) prepare() error {
 	widths := s.widths()
 	for i, c := range s.table.Columns {
-		id, err := s.columnStyle(c.Type)
+		id, err := s.style(usual(c.Type))
 		if err != nil {
 			return err
 		}
 		s.styles = append(s.styles, id)
-		chosen := map[string]int{}
-		for _, o := range c.Type.Options {
-			if w, ok := washes[o.Colour]; ok && !c.Type.Several {
-				if chosen[o.Name], err = s.style("choice "+o.Colour, excelize.Style{Fill: excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{w[0]}}, Font: &excelize.Font{Family: "Calibri", Size: 11, Color: w[1]}}); err != nil {
-					return err
-				}
-			}
-		}
-		s.chosen = append(s.chosen, chosen)
+		s.chosen = append(s.chosen, colours(c.Type))
 		if err := s.stream.SetColWidth(i+1, i+1, widths[i]); err != nil {
 			return err
 		}
@@ -151,8 +146,11 @@ func (s *sheetWriter) cell(row, col int, v value.Value) (excelize.Cell, error) {
 		}
 		c.StyleID = 0
 	case value.Choice:
-		if id := s.chosen[col][v.String()]; id != 0 {
-			c.StyleID = id
+		if colour := s.chosen[col][v.String()]; colour != "" {
+			var err error
+			if c.StyleID, err = s.style(looked("choice "+colour, excelize.Style{}, choiceLook(colour))); err != nil {
+				return c, err
+			}
 		}
 	case value.Link, value.File:
 		if text, ok := s.link(row, col, v); ok {

@@ -3,6 +3,7 @@
 
 Run with Debian's python3-xlsxwriter and python3-openpyxl. Each function is one kind of trouble.
 """
+import colorsys
 import csv
 import datetime as dt
 import json
@@ -12,7 +13,8 @@ import random
 import openpyxl
 import xlsxwriter
 from openpyxl.comments import Comment
-from openpyxl.styles import Font
+from openpyxl.styles import Font, PatternFill
+from openpyxl.styles.colors import Color
 from openpyxl.worksheet.datavalidation import DataValidation
 from openpyxl.worksheet.table import Table
 
@@ -382,7 +384,65 @@ def more_commas():
     note("no-mark-utf16.csv", ("", [table("A1:C6", ["Object", "When", "Paid"], 5, ["text", "date-time", "checkbox"])]))
 
 
-for make in (two_headers, gaps, names, declared, kinds, asides, wide_and_long, commas, more_headers, more_commas):
+def tinted(rgb, tint):
+    """A colour made lighter or darker as ECMA-376, 18.3.1.19 has it."""
+    h, l, s = colorsys.rgb_to_hls(*(int(rgb[i:i + 2], 16) / 255 for i in (0, 2, 4)))
+    l = l * (1 + tint) if tint < 0 else l * (1 - tint) + tint
+    return "#" + "".join(f"{round(255 * v):02X}" for v in colorsys.hls_to_rgb(h, l, s))
+
+
+def looks():
+    """Cells that people have painted, struck or put in bold; and what only seems so."""
+    wb = book("looks.xlsx")
+    ws = wb.add_worksheet("Painted")
+    head = wb.add_format({"bold": True, "bg_color": "#1F3864", "font_color": "#FFFFFF"})
+    urgent = wb.add_format({"bg_color": "#FFC7CE", "font_color": "#9C0006"})
+    done = wb.add_format({"font_strikeout": True, "italic": True})
+    late = wb.add_format({"bold": True, "num_format": "dd/mm/yyyy"})
+    paper = wb.add_format({"bg_color": "#FFFFFF", "font_color": "#000000"})
+    wash = wb.add_format({"bg_color": "#E2EFDA"})
+    ws.write_row("A1", ["Object", "Due", "Fee", "Plan"], head)
+    for i in range(6):
+        ws.write(1 + i, 0, OBJECTS[i], [None, urgent, done, paper, None, None][i])
+        ws.write_datetime(1 + i, 1, day(i), late if i == 2 else wb.add_format({"num_format": "dd/mm/yyyy"}))
+        ws.write(1 + i, 2, 100 + i, wb.add_format({"num_format": "0.00", "bg_color": "#FFFF00"}) if i == 4 else None)
+        ws.write_url(1 + i, 3, f"https://plans.example.org/{i}", None, f"plan {i}")
+    ws.write_blank(3, 2, None, wash)
+    for row in range(7, 400):  # painted far beyond what the sheet holds
+        for col in range(8):
+            ws.write_blank(row, col, None, wash)
+    wb.close()
+    wb = openpyxl.Workbook()
+    ws = wb.active
+    ws.title = "Themes"
+    ws.append(["Object", "Hall"])
+    for i in range(7):
+        ws.append([OBJECTS[i], VENUES[i % 3]])
+
+    def fill(cell, **colour):
+        ws[cell].fill = PatternFill("solid", fgColor=Color(**colour))
+
+    fill("A2", theme=4)
+    fill("A3", theme=4, tint=0.7999816888943144)
+    fill("A4", theme=4, tint=-0.249977111117893)
+    fill("A5", indexed=43)
+    fill("A6", indexed=64)
+    ws["A7"].fill = PatternFill("gray125")
+    ws["B2"].font = Font(color=Color(theme=1))
+    ws["B3"].font = Font(color=Color(theme=5), b=True)
+    ws["B4"].font = Font(color="FF00B050")
+    ws["B5"].font = Font(color=Color(indexed=10), strike=True)
+    wb.save(at("looks-themes.xlsx"))
+    note("looks.xlsx", ("Painted", [table("A1:D7", ["Object", "Due", "Fee", "Plan"], 6, ["text", "date", "number", "link"], looks=[
+        {"cell": "A3", "look": "fill #FFC7CE, ink #9C0006"}, {"cell": "A4", "look": "italic, struck"}, {"cell": "B4", "look": "bold"},
+        {"cell": "C4", "look": "fill #E2EFDA"}, {"cell": "C6", "look": "fill #FFFF00"}])]))
+    note("looks-themes.xlsx", ("Themes", [table("A1:B8", ["Object", "Hall"], 7, ["text", "text"], looks=[
+        {"cell": "A2", "look": "fill #4F81BD"}, {"cell": "A3", "look": "fill " + tinted("4F81BD", 0.7999816888943144)}, {"cell": "A4", "look": "fill " + tinted("4F81BD", -0.249977111117893)},
+        {"cell": "A5", "look": "fill #FFFF99"}, {"cell": "B3", "look": "ink #C0504D, bold"}, {"cell": "B4", "look": "ink #00B050"},
+        {"cell": "B5", "look": "ink #FF0000, struck"}])]))
+
+
+for make in (two_headers, gaps, names, declared, kinds, asides, wide_and_long, commas, more_headers, more_commas, looks):
     make()
 with open(at("expected.json"), "w", encoding="utf-8") as f:
     json.dump(expected, f, indent=1, ensure_ascii=False)
