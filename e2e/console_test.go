@@ -135,6 +135,28 @@ func TestWhatOthersDoShowsAtOnceAndTheDrawerSaysWhy(t *testing.T) {
 	w.do(w.page.Says(object))
 }
 
+func TestACellIsSetOffFromTheDrawerAndSaidInWords(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	object := w.read(2, 1)
+	w.do(w.page.Click(cellAt(2, 1)), w.page.Keys(kb.F4), w.page.Says("Look of Object"))
+	w.do(w.page.Click(".look-fills button[aria-label=amber]"))
+	says := fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description')", cellAt(2, 1))
+	w.do(w.page.Holds(says + ".endsWith('Look: amber fill')"))
+	w.do(w.page.Click(".look-marks label:nth-child(3)"))
+	w.do(w.page.Holds(says+".endsWith('Look: amber fill, struck')"),
+		w.page.Holds(fmt.Sprintf("getComputedStyle(document.querySelector(%q)).textDecorationLine === 'line-through'", cellAt(2, 1))))
+	row, err := w.api.Row(t.Context(), demo.Tracker, "Requested", object)
+	require.NoError(t, err)
+	assert.Equal(t, map[string]string{"Object": "fill #F6E7CC, struck"}, row.Looks)
+	w.do(w.page.Click(".look > label"), w.page.Click(".look-fills button[aria-label=teal]"))
+	w.do(w.page.Holds(fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description')?.endsWith('Look: teal fill, struck')", cellAt(2, 2))))
+	row, err = w.api.Row(t.Context(), demo.Tracker, "Requested", object)
+	require.NoError(t, err)
+	assert.Greater(t, len(row.Looks), 5, "the whole row")
+	assert.Empty(t, w.violations())
+}
+
 func TestTwoPeopleInOneCellAreBothShown(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")
@@ -324,8 +346,6 @@ func TestAFileIsPutRightByHandAndTakenIn(t *testing.T) {
 
 func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	w := newWorld(t)
-	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
-	require.NoError(t, err)
 	set, err := w.api.RunPart(t.Context(), client.How{}, demo.Tracker, "rule", "Mark loans past their date")
 	require.NoError(t, err)
 	_, err = w.api.RunRound(t.Context(), client.How{}, demo.Tracker, "Morning round")
@@ -346,11 +366,19 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		if name == "import" {
 			w.do(w.page.Choose("input[type=file]", sample(t, "awkward/kinds.xlsx")), w.page.Says("A1:L16"))
 		}
-		_, err = browser.Eval[bool](w.page, string(axe)+"; window.checked = undefined; axe.run(document, { resultTypes: ['violations'] }).then(r => { window.checked = r.violations.map(v => v.id + ': ' + v.help + ' ' + v.nodes.slice(0, 3).map(n => n.html).join(' ')); }); true")
-		require.NoError(t, err)
-		w.do(w.page.Holds("window.checked !== undefined"))
-		violations, err := browser.Eval[[]string](w.page, "window.checked")
-		require.NoError(t, err)
-		assert.Empty(t, violations, name)
+		assert.Empty(t, w.violations(), name)
 	}
+}
+
+// violations gives where the page breaks the accessibility rules.
+func (w *world) violations() []string {
+	w.t.Helper()
+	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
+	require.NoError(w.t, err)
+	_, err = browser.Eval[bool](w.page, string(axe)+"; window.checked = undefined; axe.run(document, { resultTypes: ['violations'] }).then(r => { window.checked = r.violations.map(v => v.id + ': ' + v.help + ' ' + v.nodes.slice(0, 3).map(n => n.html).join(' ')); }); true")
+	require.NoError(w.t, err)
+	w.do(w.page.Holds("window.checked !== undefined"))
+	violations, err := browser.Eval[[]string](w.page, "window.checked")
+	require.NoError(w.t, err)
+	return violations
 }

@@ -78,7 +78,7 @@ export function themeOf(p: Palette, isDark: boolean): ThemeConfig {
 // Each pair holds AA contrast of text on its wash.
 type Wash = [string, string, string, string];
 const grey: Wash = ["#E9E7E0", "#3F4854", "#333B44", "#D5D8DC"];
-const washes: Record<string, Wash> = {
+export const washes: Record<string, Wash> = {
   grey,
   blue: ["#DEE8F3", "#24507F", "#23364B", "#A9CBEE"],
   teal: ["#DDEFEA", "#195E51", "#1F3833", "#8FD3C3"],

@@ -330,11 +330,8 @@ func (s *server) history(ctx context.Context, in *InRow) (*body[[]wire.JournalEn
 	out := []wire.JournalEntry{}
 	state := s.desk.State()
 	for _, set := range sets {
-		says := make([]string, len(set.Changes))
-		for i := range set.Changes {
-			says[i] = state.Describe(set.Changes[i])
-		}
-		out = append(out, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: strings.Join(says, "; "), Run: set.Run, Undoes: set.Undoes, Counts: counts(set)})
+		says := strings.Join(state.DescribeAll(set.Changes), "; ")
+		out = append(out, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: says, Run: set.Run, Undoes: set.Undoes, Counts: counts(set)})
 	}
 	return ok(out), nil
 }

@@ -93,7 +93,7 @@ func TestCellsAreSetOffAndMadePlainAgain(t *testing.T) {
 	r, err := look("bold, fill amber")
 	require.NoError(t, err)
 	assert.Equal(t, "fill #F6E7CC, bold", b.tracker().Row(row).Looks()[object])
-	assert.Equal(t, `set off Object of "Bell": fill #F6E7CC, bold`, b.State().Describe(r.Set.Changes[0]))
+	assert.Equal(t, `set off Object of "Bell": fill amber, bold`, b.State().Describe(r.Set.Changes[0]))
 	again, err := look("fill #f6e7cc, bold")
 	require.NoError(t, err)
 	assert.Empty(t, again.Set.Changes, "it looks like that already")

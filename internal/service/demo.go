@@ -189,7 +189,7 @@ func (d *Demo) disagree(ctx context.Context, id sheet.TrackerID) error {
 	return nil
 }
 
-// note puts a remark on a cell, so that the demo shows one.
+// note puts a remark on a cell and sets it off, so that the demo shows both.
 func (d *Demo) note(ctx context.Context, t *sheet.Tracker) error {
 	tab, err := t.Tab("Requested")
 	if err != nil {
@@ -199,7 +199,8 @@ func (d *Demo) note(ctx context.Context, t *sheet.Tracker) error {
 	if len(page) == 0 {
 		return nil
 	}
-	_, err = d.Desk.Commit(ctx, d.Desk.SetRows("Ines Valadar", t.ID, []desk.RowEdit{{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}}}))
+	edit := desk.RowEdit{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}, Looks: map[string]string{"Object": "fill rose"}}
+	_, err = d.Desk.Commit(ctx, d.Desk.SetRows("Ines Valadar", t.ID, []desk.RowEdit{edit}))
 	return err
 }
 

@@ -4,12 +4,52 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+
+	"example.org/kavlo/internal/value"
 )
 
 func sameShape(a, b *Shape) bool {
 	x, errA := json.Marshal(a)
 	y, errB := json.Marshal(b)
 	return errA == nil && errB == nil && bytes.Equal(x, y)
+}
+
+// DescribeAll says what changes did to a row, in words: several cells set off
+// alike are said once.
+func (w *Workspace) DescribeAll(changes []Change) []string {
+	var out []string
+	for i := 0; i < len(changes); {
+		alike := i + 1
+		for alike < len(changes) && changes[i].Kind == Look && changes[alike].Kind == Look && changes[i].After == changes[alike].After {
+			alike++
+		}
+		says := w.Describe(changes[i])
+		if n := alike - i; n > 1 {
+			says = setOff(fmt.Sprintf("%d cells", n), w.rowName(changes[i]), changes[i].After)
+		}
+		out, i = append(out, says), alike
+	}
+	return out
+}
+
+func setOff(what, row string, look value.Value) string {
+	l, err := value.ParseLook(look.Raw())
+	if err != nil || l == (value.Look{}) {
+		return fmt.Sprintf("made %s of %s plain again", what, row)
+	}
+	return fmt.Sprintf("set off %s of %s: %s", what, row, l.Words())
+}
+
+// rowName names a changed row as it is called after, or by its id.
+func (w *Workspace) rowName(c Change) string {
+	for _, id := range []TrackerID{c.ToTracker, c.Tracker} {
+		if t := w.Tracker(id); t != nil {
+			if r := t.Row(c.Row); r != nil {
+				return fmt.Sprintf("%q", t.Label(r))
+			}
+		}
+	}
+	return c.Row.String()
 }
 
 // Describe says what a change did, in words, with the names of the workspace
@@ -24,15 +64,12 @@ func (w *Workspace) Describe(c Change) string {
 		}
 		return fmt.Sprintf("changed the setup of %s", c.ShapeAfter.Name)
 	}
-	row, column := c.Row.String(), c.Column.String()
+	row, column := w.rowName(c), c.Column.String()
 	tabs := map[TabID]string{}
 	for _, id := range []TrackerID{c.Tracker, c.ToTracker} {
 		t := w.Tracker(id)
 		if t == nil {
 			continue
-		}
-		if r := t.Row(c.Row); r != nil {
-			row = fmt.Sprintf("%q", t.Label(r))
 		}
 		if id == c.Tracker && c.Column != 0 {
 			column = columnName(t, c.Column)
@@ -54,10 +91,7 @@ func (w *Workspace) Describe(c Change) string {
 		}
 		return fmt.Sprintf("put a note on %s of %s", column, row)
 	case Look:
-		if c.After.IsBlank() {
-			return fmt.Sprintf("made %s of %s plain again", column, row)
-		}
-		return fmt.Sprintf("set off %s of %s: %s", column, row, c.After)
+		return setOff(column, row, c.After)
 	}
 	return fmt.Sprintf("set %s of %s from %s to %s", column, row, quoted(c.Before), quoted(c.After))
 }

@@ -39,6 +39,19 @@ func (l Look) String() string {
 	return strings.Join(parts, ", ")
 }
 
+// Words gives the look as String does, with colour words where there are such.
+func (l Look) Words() string {
+	for word, w := range Washes {
+		if l.Fill == w.Paper {
+			l.Fill = word
+		}
+		if l.Ink == w.Ink {
+			l.Ink = word
+		}
+	}
+	return l.String()
+}
+
 // ParseLook reads a look: its parts in any order, colours as #RRGGBB or as
 // colour words. "plain", or nothing, is a plain cell's.
 func ParseLook(text string) (Look, error) {

@@ -13,6 +13,9 @@ import (
 
 func TestLooksComeBackFromTheirText(t *testing.T) {
 	colour := rapid.Custom(func(t *rapid.T) string {
+		if rapid.Bool().Draw(t, "word") {
+			return rapid.SampledFrom([]string{value.Washes["amber"].Paper, value.Washes["amber"].Ink}).Draw(t, "wash")
+		}
 		if rapid.Bool().Draw(t, "none") {
 			return ""
 		}
@@ -24,6 +27,9 @@ func TestLooksComeBackFromTheirText(t *testing.T) {
 		got, err := value.ParseLook(l.String())
 		require.NoError(t, err)
 		assert.Equal(t, l, got)
+		said, err := value.ParseLook(l.Words())
+		require.NoError(t, err)
+		assert.Equal(t, l, said)
 	})
 }
 

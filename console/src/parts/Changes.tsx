@@ -8,6 +8,7 @@ const words: Record<Change["kind"], string> = {
   remove: "removed",
   set: "set",
   note: "note",
+  look: "look",
   move: "moved",
   reshape: "setup",
 };

@@ -5,6 +5,7 @@ const verbs: Record<string, string> = {
   set: "cells set",
   move: "moved",
   note: "notes",
+  look: "looks",
   remove: "removed",
   reshape: "setup",
 };

@@ -3,7 +3,7 @@ import { memo } from "react";
 import type { Column, Row } from "../api/client";
 import { Chip } from "../parts/Chip";
 import { address } from "../parts/text";
-import { look } from "./format";
+import { shown } from "./format";
 
 export const CellText = memo(function CellText({
   row,
@@ -46,5 +46,5 @@ export const CellText = memo(function CellText({
     case "file":
       return address(String(v)).label;
   }
-  return look(v, column, names);
+  return shown(v, column, names);
 });

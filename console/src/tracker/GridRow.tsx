@@ -2,7 +2,9 @@
 // selection touches it.
 import { memo, useCallback, useSyncExternalStore } from "react";
 import type { Column } from "../api/client";
+import { useDark } from "../parts/useDark";
 import { CellText } from "./Cell";
+import { sayLook, styleOf } from "./cellLook";
 import { isNumeric } from "./format";
 import type { RowStore } from "./rowStore";
 import { holds, type Selection } from "./selection";
@@ -25,6 +27,7 @@ export const GridRow = memo(function GridRow({ store, id, index, top, layout, na
     useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
     () => store.row(id),
   );
+  const isDark = useDark();
   if (!row) return null;
   const active = selection?.active.row === index ? selection.active.col : -1;
   return (
@@ -37,6 +40,7 @@ export const GridRow = memo(function GridRow({ store, id, index, top, layout, na
       {layout.columns.map((c, col) => {
         const odd = row.odd?.includes(c.name);
         const note = row.notes?.[c.name];
+        const setOff = row.looks?.[c.name];
         const chosen = selection !== undefined && holds(selection, index, col);
         return (
           <div
@@ -46,7 +50,7 @@ export const GridRow = memo(function GridRow({ store, id, index, top, layout, na
             aria-selected={chosen}
             aria-readonly={c.clause ? true : undefined}
             aria-invalid={odd || undefined}
-            aria-description={note ? `Note: ${note}` : undefined}
+            aria-description={describe(note, setOff)}
             tabIndex={col === active ? 0 : -1}
             data-row={index}
             data-col={col}
@@ -59,10 +63,15 @@ export const GridRow = memo(function GridRow({ store, id, index, top, layout, na
               note && "cell-note",
               c.clause && "cell-computed",
               col < layout.frozen && "cell-frozen",
+              setOff && "cell-set-off",
             ]
               .filter(Boolean)
               .join(" ")}
-            style={{ width: layout.widths[col], left: col < layout.frozen ? leftOf(layout, col) : undefined }}
+            style={{
+              ...styleOf(setOff, isDark),
+              width: layout.widths[col],
+              left: col < layout.frozen ? leftOf(layout, col) : undefined,
+            }}
           >
             {col === active && editor ? (
               editor
@@ -75,6 +84,10 @@ export const GridRow = memo(function GridRow({ store, id, index, top, layout, na
     </div>
   );
 });
+
+function describe(note: string | undefined, setOff: string | undefined): string | undefined {
+  return [note && `Note: ${note}`, setOff && `Look: ${sayLook(setOff)}`].filter(Boolean).join(". ") || undefined;
+}
 
 export function leftOf(layout: Layout, col: number): number {
   return layout.widths.slice(0, col).reduce((a, b) => a + b, 0);

@@ -139,6 +139,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           tracker={tracker}
           row={active.row}
           column={active.column}
+          columns={tab.columns ?? []}
           edits={edits}
           onClose={toggleWhy}
         />

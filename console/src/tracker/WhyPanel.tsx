@@ -1,19 +1,28 @@
 // Why the selected row and cell are as they are: what put them so, when, by
 // whom or which rule, and what was there before.
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input } from "antd";
-import { useCallback, useState, useSyncExternalStore } from "react";
+import { Button } from "antd";
+import { useCallback, useSyncExternalStore } from "react";
 import { Link } from "react-router";
 import { api, ask, type Column, type Row, type Tracker, type Why } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, show } from "../parts/text";
 import { when } from "../parts/time";
+import { LookOf, NoteOn } from "./Beside";
 import type { RowStore } from "./rowStore";
 import type { Edits } from "./useEdits";
 
-type Props = { store: RowStore; tracker: Tracker; row: string; column: Column; edits: Edits; onClose: () => void };
+type Props = {
+  store: RowStore;
+  tracker: Tracker;
+  row: string;
+  column: Column;
+  columns: Column[]; // of the tab
+  edits: Edits;
+  onClose: () => void;
+};
 
-export function WhyPanel({ store, tracker, row: id, column, edits, onClose }: Props) {
+export function WhyPanel({ store, tracker, row: id, column, columns, edits, onClose }: Props) {
   const row = useSyncExternalStore(
     useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
     () => store.row(id),
@@ -38,6 +47,7 @@ export function WhyPanel({ store, tracker, row: id, column, edits, onClose }: Pr
       />
       <Chain tracker={tracker} row={row} title={`Why it is in ${row.tab}`} />
       <NoteOn key={column.id + row.version} tracker={tracker} row={row} column={column} edits={edits} />
+      <LookOf tracker={tracker} row={row} column={column} edits={edits} columns={columns} />
       {row.carried && (
         <section>
           <h3>Carried along</h3>
@@ -97,42 +107,6 @@ function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
         )}
       </p>
     </>
-  );
-}
-
-function NoteOn({ tracker, row, column, edits }: { tracker: Tracker; row: Row; column: Column; edits: Edits }) {
-  const before = row.notes?.[column.name] ?? "";
-  const [text, setText] = useState(before);
-  const save = async () => {
-    try {
-      edits.accept(
-        await ask(
-          api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}", {
-            params: { path: path(tracker, row), header: { "If-Match": `"${row.version}"` } },
-            body: { notes: { [column.name]: text.trim() } },
-          }),
-        ),
-      );
-    } catch (err) {
-      edits.refuse(err);
-    }
-  };
-  return (
-    <section>
-      <h3>Note on {column.name}</h3>
-      <Input.TextArea
-        aria-label={`Note on ${column.name}`}
-        autoSize={{ minRows: 1, maxRows: 6 }}
-        placeholder="No note"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-      />
-      {text.trim() !== before && (
-        <Button size="small" type="primary" style={{ marginTop: 6 }} onClick={() => void save()}>
-          {text.trim() === "" ? "Take the note off" : "Keep the note"}
-        </Button>
-      )}
-    </section>
   );
 }
 

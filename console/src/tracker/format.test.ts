@@ -1,12 +1,12 @@
 import { describe, expect, it } from "vitest";
 import type { Column } from "../api/client";
 import { address, plural, show } from "../parts/text";
-import { look, typed, widthOf } from "./format";
+import { shown, typed, widthOf } from "./format";
 
 const column = (type: string, format?: string): Column => ({ id: "c1", name: "X", type, format, bad_input: "mark" });
 const names = new Map([["marta@example.org", "Marta Quell"]]);
 
-describe("look", () => {
+describe("shown", () => {
   it.each([
     [12500.5, column("number", "EUR"), "12\u202f500.50 EUR"],
     ["-1234567", column("number", "EUR"), "-1\u202f234\u202f567.00 EUR"],
@@ -19,7 +19,7 @@ describe("look", () => {
     [null, column("number", "EUR"), ""],
     [true, column("checkbox"), "yes"],
   ])("%s", (v, c, want) => {
-    expect(look(v, c, names)).toBe(want);
+    expect(shown(v, c, names)).toBe(want);
   });
 });
 

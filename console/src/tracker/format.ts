@@ -6,8 +6,8 @@ export function isNumeric(c: Column): boolean {
   return c.type === "number";
 }
 
-// look gives a value as the grid shows it.
-export function look(v: unknown, c: Column, names: Map<string, string>): string {
+// shown gives a value as the grid shows it.
+export function shown(v: unknown, c: Column, names: Map<string, string>): string {
   if (v === null || v === undefined) return "";
   if (c.type === "number") return lookNumber(String(v), c.format);
   if (c.type === "person") return names.get(String(v)) ?? String(v);

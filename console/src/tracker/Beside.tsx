@@ -1,0 +1,111 @@
+// What a cell has besides its value: the note on it, and how it is set off.
+import { Button, Checkbox, Input } from "antd";
+import { useState } from "react";
+import { api, ask, type Column, type Row, type Tracker } from "../api/client";
+import type { components } from "../api/schema";
+import { useDark } from "../parts/useDark";
+import { washes, washOf } from "../theme";
+import { marks, parseLook, wordOf, writeLook, type CellLook } from "./cellLook";
+import type { Edits } from "./useEdits";
+
+type Props = { tracker: Tracker; row: Row; column: Column; edits: Edits };
+
+async function edit({ tracker, row, edits }: Props, body: components["schemas"]["RowEdit"]) {
+  try {
+    edits.accept(
+      await ask(
+        api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}", {
+          params: {
+            path: { tracker: tracker.id, tab: row.tab_id, row: row.id },
+            header: { "If-Match": `"${row.version}"` },
+          },
+          body,
+        }),
+      ),
+    );
+  } catch (err) {
+    edits.refuse(err);
+  }
+}
+
+export function NoteOn(props: Props) {
+  const { row, column } = props;
+  const before = row.notes?.[column.name] ?? "";
+  const [text, setText] = useState(before);
+  return (
+    <section>
+      <h3>Note on {column.name}</h3>
+      <Input.TextArea
+        aria-label={`Note on ${column.name}`}
+        autoSize={{ minRows: 1, maxRows: 6 }}
+        placeholder="No note"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      {text.trim() !== before && (
+        <Button
+          size="small"
+          type="primary"
+          style={{ marginTop: 6 }}
+          onClick={() => void edit(props, { notes: { [column.name]: text.trim() } })}
+        >
+          {text.trim() === "" ? "Take the note off" : "Keep the note"}
+        </Button>
+      )}
+    </section>
+  );
+}
+
+// LookOf sets the cell off, or all cells of its row that the tab shows.
+export function LookOf(props: Props & { columns: Column[] }) {
+  const { row, column, columns } = props;
+  const [whole, setWhole] = useState(false);
+  const isDark = useDark();
+  const now = parseLook(row.looks?.[column.name]);
+  const keep = (change: CellLook) => {
+    const text = writeLook({ ...now, ...change });
+    const names = whole ? columns.map((c) => c.name) : [column.name];
+    void edit(props, { looks: Object.fromEntries(names.map((n) => [n, text])) });
+  };
+  const others = now.fill && !(wordOf(now.fill) in washes) ? [now.fill] : [];
+  return (
+    <section className="look" aria-label={`Look of ${column.name}`}>
+      <h3>Look of {column.name}</h3>
+      <div className="look-fills" role="group" aria-label="Fill">
+        {Object.entries(washes).map(([word, [paper]]) => (
+          <button
+            key={word}
+            type="button"
+            title={word}
+            aria-label={word}
+            aria-pressed={now.fill === paper}
+            style={washOf(word, isDark)}
+            onClick={() => keep({ fill: paper })}
+          >
+            {now.fill === paper ? "✓" : "a"}
+          </button>
+        ))}
+        {others.map((fill) => (
+          <button key={fill} type="button" title={fill} aria-label={fill} aria-pressed style={{ background: fill }} />
+        ))}
+        <button
+          type="button"
+          aria-pressed={!now.fill && !now.ink}
+          onClick={() => keep({ fill: undefined, ink: undefined })}
+        >
+          none
+        </button>
+      </div>
+      <div className="look-marks">
+        {marks.map((m) => (
+          <Checkbox key={m} checked={now[m] ?? false} onChange={(e) => keep({ [m]: e.target.checked })}>
+            {m}
+          </Checkbox>
+        ))}
+      </div>
+      <Checkbox checked={whole} onChange={(e) => setWhole(e.target.checked)}>
+        for the whole row
+      </Checkbox>
+    </section>
+  );
+}
