@@ -3,6 +3,7 @@ package reading
 import (
 	"cmp"
 	"slices"
+	"strings"
 
 	"example.org/kavlo/internal/value"
 )
@@ -20,6 +21,8 @@ func solid(c Cell) bool {
 		return c.Value.IsTrue()
 	case value.Number:
 		return !value.Equal(c.Value, zero)
+	case value.Text:
+		return !c.Value.IsBlank() && !strings.EqualFold(strings.TrimSpace(c.Value.Raw()), "false") // an unticked box, as text
 	}
 	return !c.Value.IsBlank()
 }

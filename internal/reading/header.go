@@ -49,7 +49,7 @@ func frameOf(g *Grid, b Range) *frame {
 	}
 	for row := b.Top; row <= min(b.Bottom, b.Top+titleRows); row++ {
 		filled := g.filled(b, row)
-		if len(filled) < 2 || len(filled)*10 < b.width()*6 {
+		if len(filled) < 2 || len(filled)*10 < b.width()*6 || row < b.Bottom && isTotal(g, b, row) {
 			continue
 		}
 		f.header = row

@@ -50,7 +50,7 @@ func joinFrames(g *Grid, blocks []Range) []*frame {
 			}
 		}
 		if !joined {
-			frames = append(frames, frameOf(g, b))
+			frames = append(frames, partFrames(g, b)...)
 		}
 	}
 	return frames
@@ -66,13 +66,13 @@ func crosses(frames []*frame, f *frame, b Range) bool {
 
 // goesOnWith reports whether a block below holds more rows of the same table.
 func (f *frame) goesOnWith(g *Grid, b Range) bool {
-	if b.Left < f.block.Left || b.Right > f.block.Right || b.Top <= f.block.Bottom || f.body() > f.block.Bottom {
+	if b.Left < f.block.Left || b.Right > f.block.Right || b.Top <= f.block.Bottom {
 		return false
 	}
 	blank := 0
 	for row := f.block.Bottom + 1; row < b.Top; row++ {
 		if g.empty(f.block, row) {
-			if blank++; blank > 1 {
+			if blank++; blank > 2 {
 				return false
 			}
 		}
@@ -80,8 +80,11 @@ func (f *frame) goesOnWith(g *Grid, b Range) bool {
 	if slices.ContainsFunc(g.Declared, func(d Declared) bool { return d.Range.Top == b.Top && d.Range.meets(b) }) {
 		return false
 	}
-	if isTotal(g, f.block, b.Top) {
-		return b.height() == 1
+	switch {
+	case f.body() > f.block.Bottom: // a header alone so far
+		return blank < 2 && f.rows > 0 && b.width()*10 >= f.block.width()*6 && frameOf(g, b).rows == 0
+	case isTotal(g, f.block, b.Top):
+		return blank < 2 && b.height() == 1
 	}
 	same, other := 0, 0
 	for col := b.Left; col <= b.Right; col++ {
@@ -98,6 +101,8 @@ func (f *frame) goesOnWith(g *Grid, b Range) bool {
 	}
 	filled := g.filled(b, b.Top)
 	switch {
+	case blank == 2: // it takes more to see rows of the same table in them
+		return same > 0 && other == 0 && b.Left == f.block.Left && b.height() >= 3 && frameOf(g, b).rows == 0
 	case same > 0:
 		return same >= other
 	case blank == 0 && other == 0 && len(filled) > 0 && filled[0] == f.block.Left:
@@ -222,6 +227,9 @@ func isLabels(g *Grid, t *Table, narrow bool) bool {
 			colons++
 		}
 		kinds[looksLike(g.At(row, t.Range.Right), g.Texts)] = true
+	}
+	if narrow && t.HeaderRows == 0 && rows <= 6 && t.Columns[0].Kind.Kind == value.Text {
+		return true
 	}
 	return colons*2 > rows || narrow && (rows <= 4 && len(kinds) > 2 || rows <= 2 && len(kinds) > 1 && !g.At(t.Range.Top, t.Range.Left).Bold)
 }

@@ -21,8 +21,8 @@ var (
 	namedDate = regexp.MustCompile(`^(?i)(?:[a-z]{2,9},? )?(?:(\d{1,2})\.?[ -]+([a-zäéûç]{3,9})\.?[ ,-]+(\d{4}|\d{2})|([a-zäéûç]{3,9})\.? (\d{1,2}),? (\d{4}))` + clockTime + `$`)
 
 	// an amount: sign or currency, digits in groups of three or none, currency or percent
-	amount      = regexp.MustCompile(`^(\(?)([^\d\s.,+()-]{0,3})\s*([+-]?)\s*([^\d\s.,+()-]{0,3})\s*(\d{1,3}(?:[.,'’ \x{a0}\x{202f}]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?)\s*([^\d\s.,+()-]{0,3})(\)?)$`)
-	plainDigits = regexp.MustCompile(`^[+-]?(0|[1-9]\d{0,14})(\.\d+)?$`)
+	amount      = regexp.MustCompile(`^(\(?)([^\d\s.,+()−-]{0,3})\s*([+−-]?)\s*([^\d\s.,+()−-]{0,3})\s*(\d{1,3}(?:[.,'’ \x{a0}\x{202f}]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?)\s*([^\d\s.,+()-]{0,3})(\)?)$`)
+	plainDigits = regexp.MustCompile(`^[+−-]?(0|[1-9]\d{0,14})(\.\d+)?$`)
 )
 
 // currencies gives the code (ISO 4217) of signs, as far as a sign names one.
@@ -169,7 +169,7 @@ func amountParser(mark byte) parser {
 		if _, ok := unitOf(m); !ok {
 			return value.Value{}, false
 		}
-		sign := m[3]
+		sign := strings.Replace(m[3], "−", "-", 1) // U+2212, as text programs set it
 		if m[1] != "" { // accountants write what is owed in parentheses
 			sign = "-"
 		}
@@ -230,5 +230,5 @@ func formatted(s string) bool {
 		return false
 	}
 	unit, ok := unitOf(m)
-	return ok && (unit != "" || strings.ContainsAny(m[5], ".,'’"))
+	return ok && (unit != "" || strings.ContainsAny(m[5], ".,'’\u00a0\u202f"))
 }

@@ -6,8 +6,8 @@
 // is not a row, however far down such rows go. Titles above, legends beside and
 // totals below a table are left out and said to be. grid.go says what comes in,
 // packed.go how little room it takes there, and reading.go what goes out;
-// blocks.go parts a sheet into blocks, header.go finds their headers, join.go
-// what belongs together and what stands aside, rows.go the real rows, correct.go
+// blocks.go parts a sheet into blocks, header.go finds their headers, part.go and
+// join.go what belongs together and what stands aside, rows.go the real rows, correct.go
 // what a person says of it, infer.go and texts.go the types of the columns, and
 // local.go reads dates and numbers as people write them. Part of the core: no
 // I/O and no clock.

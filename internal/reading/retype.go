@@ -25,7 +25,7 @@ func (s *Sheet) Retype(t *Table, i int, typ value.Type, reason string) {
 			t.Doubts = doubts // they are there already
 		}
 	case value.Checkbox:
-		local = yesNo
+		local = localYesNo
 	}
 	c.Kind, c.Reason, c.parse = typ, reason, nil
 	if local != nil {

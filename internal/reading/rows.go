@@ -57,7 +57,7 @@ func (f *frame) findRows(g *Grid, t *Table) {
 			}
 		}
 	}
-	defaults := f.defaultsFrom(g, bottom)
+	defaults, counted := f.defaultsFrom(g, bottom), f.countedFrom(g, bottom)
 	var made []int // rows that hold nothing but what formulas gave, words among it
 	for _, d := range g.Declared {
 		if d.Exact && d.Name == f.name {
@@ -70,6 +70,8 @@ func (f *frame) findRows(g *Grid, t *Table) {
 			t.lines = append(t.lines, row)
 		case row >= defaults && why != blankRow:
 			t.leaveOut(row, row, "rows that hold only the same default")
+		case row >= counted && why != blankRow:
+			t.leaveOut(row, row, "rows that hold only their number")
 		case f.totals > 0 && slices.ContainsFunc(t.LeftOut, func(l LeftOut) bool { return l.Range.Top <= row && row <= l.Range.Bottom }):
 		case why != "":
 			t.leaveOut(row, row, why)
@@ -111,7 +113,7 @@ func (f *frame) aside(g *Grid, row int) string {
 		return blankRow
 	case g.hollow(f.block, row):
 		return hollowRow
-	case isTotal(g, f.block, row), row == f.block.Bottom && f.endsInTotal(g, row):
+	case isTotal(g, f.block, row), row == f.block.Bottom && (f.endsInTotal(g, row) || f.sumsUp(g, row)):
 		return "a total"
 	case f.rows > 0 && g.repeats(f.block, f.body()-1, row):
 		return "the header again"
@@ -135,6 +137,37 @@ func (f *frame) endsInTotal(g *Grid, row int) bool {
 		}
 	}
 	return true
+}
+
+// sumsUp reports whether the last row holds, in two columns or more, the sums of
+// all numbers above it, and no other numbers.
+func (f *frame) sumsUp(g *Grid, row int) bool {
+	if row-f.body() < 3 {
+		return false
+	}
+	sums := 0
+	for col := f.block.Left; col <= f.block.Right; col++ {
+		last := g.At(row, col).Value
+		if last.Kind() != value.Number {
+			continue
+		}
+		sum := zero
+		for above := f.body(); above < row; above++ {
+			if v := g.At(above, col).Value; v.Kind() == value.Number {
+				var err error
+				if sum, err = value.Add(sum, v); err != nil {
+					return false
+				}
+			}
+		}
+		if !value.Equal(sum, last) {
+			return false
+		}
+		if !value.Equal(sum, zero) {
+			sums++
+		}
+	}
+	return sums >= 2
 }
 
 // computed reports whether formulas gave words or dates in a row.
@@ -166,6 +199,34 @@ func (f *frame) defaultsFrom(g *Grid, bottom int) int {
 		from--
 	}
 	if bottom-from+1 < 5 {
+		return bottom + 1
+	}
+	return from
+}
+
+// countedFrom gives the row from which on all rows hold nothing but a number, one
+// more than that of the row above: rows that somebody numbered beforehand.
+func (f *frame) countedFrom(g *Grid, bottom int) int {
+	set := g.solidIn(f.block, bottom)
+	if len(set) != 1 || f.block.width() < 2 {
+		return bottom + 1
+	}
+	counts := func(row int) bool { // and the row above goes before it
+		if !slices.Equal(g.solidIn(f.block, row), set) {
+			return false
+		}
+		above, here := g.At(row-1, set[0]).Value, g.At(row, set[0]).Value
+		if above.Kind() != value.Number || here.Kind() != value.Number {
+			return false
+		}
+		next, err := value.Add(above, value.OfInt(1))
+		return err == nil && value.Equal(next, here)
+	}
+	from := bottom + 1
+	for from > f.body()+1 && counts(from-1) {
+		from--
+	}
+	if bottom-from+1 < 5 || len(g.solidIn(f.block, from-1)) < 2 {
 		return bottom + 1
 	}
 	return from

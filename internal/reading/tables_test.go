@@ -73,6 +73,15 @@ func TestWhereATableEnds(t *testing.T) {
 		"defaults filled down":   {"Object|State|Done\nBell|Held|☑\n|Open|☐\n|Open|☐\n|Open|☐\n|Open|☐\n|Open|☐", "A1:C2 h1 r1: Object, State, Done", "A3:C7 rows that hold only the same default"},
 		"labels above":           {"By:|Ines\nSeats:|120\n\nObject|Wall|Fee\nBell|A|5\nHorn|B|7\nLamp|C|9", "A4:C7 h1 r3: Object, Wall, Fee", "A1:B2 labels with their values"},
 		"one column of words":    {"Address\na@example.org\nb@example.org\nc@example.org", "A1:A4 h1 r3: Address", ""},
+		"numbered beforehand":    {"No.|Object|Hall\n1|Bell|Pier\n2|Horn|Mill\n3||\n4||\n5||\n6||\n7||", "A1:C3 h1 r2: No., Object, Hall", "A4:C8 rows that hold only their number"},
+		"numbers of things":      {"Hall|Beds\nPier|3\n|4\n|6\n|7\n|9\n|10", "A1:B7 h1 r6: Hall, Beds", ""},
+		"unticked as text":       {"Object|Packed\nBell|TRUE\nHorn|FALSE\n|FALSE\n|FALSE", "A1:B3 h1 r2: Object, Packed", "A4:B5 hollow rows"},
+		"totals above":           {"Total||=12\nLeg|Hall|Cost\nOne|Pier|5\nTwo|Mill|7", "A2:C4 h1 r2: Leg, Hall, Cost", "A1:C1 stands above the header"},
+		"sums of all above":      {"Hall|Jan|Feb\nPier|3|4\nMill|5|6\nAnnex|7|9\nAll halls|15|19", "A1:C4 h1 r3: Hall, Jan, Feb", "A5:C5 a total"},
+		"sums in one column":     {"Hall|Jan\nOne|1\nTwo|2\nTri|3\nSix|6", "A1:B5 h1 r4: Hall, Jan", ""},
+		"a gap below the header": {"Object|Hall|Fee\n\nBell|Pier|5\nHorn|Mill|7\nLamp|Pier|9", "A1:C5 h1 r3: Object, Hall, Fee", "A2:C2 a blank row"},
+		"more after two gaps":    {"Hall|Fee\nPier|5\nMill|7\n\n\nPier|6\nMill|8\nAnnex|9", "A1:B8 h1 r5: Hall, Fee", "A4:B5 a blank row"},
+		"labels without a head":  {"Open|5\nClosed|7\n\nObject|State|Fee\nBell|open|5\nHorn|open|6\nLamp|closed|7", "A4:C7 h1 r3: Object, State, Fee", "A1:B2 labels with their values"},
 		"formulas alone":         {"Object|Fee\n=Bell|=5\n=Horn|=7\n=|=0", "A1:B3 h1 r2: Object, Fee", "A4:B4 hollow rows"},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -89,6 +98,32 @@ func TestWhereATableEnds(t *testing.T) {
 				}
 			}
 			assert.Contains(t, strings.Join(out, "\n"), tc.leftOut)
+		})
+	}
+}
+
+// A table may touch the one above it: its header is in bold as the first one is.
+func TestTablesThatTouchArePartedByTheirHeaders(t *testing.T) {
+	for name, tc := range map[string]struct {
+		picture, want string
+		bold          []int
+	}{
+		"two":            {"Name|Desk\nAnn|4\nBen|5\nVan|Seats\nV1|3\nV2|9", "A1:B3 h1 r2: Name, Desk; A4:B6 h1 r2: Van, Seats", []int{0, 3}},
+		"a narrower one": {"Name|Desk|Since\nAnn|4|2026-01-02\nBen|5|2026-01-03\nVan|Seats|\nV1|3|\nV2|9|", "A1:C3 h1 r2: Name, Desk, Since; A4:B6 h1 r2: Van, Seats", []int{0, 3}},
+		"three":          {"A|N\nx|1\ny|2\nB|M\nz|3\nw|4\nC|K\nu|5\nv|6", "A1:B3 h1 r2: A, N; A4:B6 h1 r2: B, M; A7:B9 h1 r2: C, K", []int{0, 3, 6}},
+		"not in bold":    {"Name|Desk\nAnn|4\nBen|5\nVan|Seats\nV1|3\nV2|9", "A1:B6 h1 r5: Name, Desk", []int{0}},
+		"all in bold":    {"Name|Desk\nAnn|4\nBen|5\nVan|Seats", "A1:B4 h1 r3: Name, Desk", []int{0, 1, 2, 3}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			g := grid(tc.picture)
+			for _, row := range tc.bold {
+				for col := range g.Width(row) {
+					c := g.At(row, col)
+					c.Bold = true
+					g.Put(row, col, c)
+				}
+			}
+			assert.Equal(t, tc.want, say(&reading.Read("f", []*reading.Grid{g}).Sheets[0]))
 		})
 	}
 }

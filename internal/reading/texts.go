@@ -3,6 +3,7 @@ package reading
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/value"
@@ -103,6 +104,11 @@ func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, st
 	if typ, reason, parse := all(value.Checkbox, yesNo, "are yes or no"); parse != nil {
 		return typ, reason, parse
 	}
+	if e.any(saysYes) && e.any(saysNo) { // one of them alone may be a letter or a word like others
+		if typ, reason, parse := all(value.Checkbox, localYesNo, "are yes or no"); parse != nil {
+			return typ, reason, parse
+		}
+	}
 	if typ, reason, parse := all(value.Person, address, "are mail addresses"); parse != nil {
 		return typ, reason, parse
 	}
@@ -139,17 +145,18 @@ func (t *Table) dateParser(name string, e *evidence) (parser, string) {
 }
 
 func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, string, parser) {
-	if !e.any(func(s string) bool { return formatted(s) || plainDigits.MatchString(s) }) && e.kinds[value.Number] == 0 || codeWords.MatchString(name) && e.kinds[value.Number] == 0 && !e.unit() {
+	spaced := e.spaced()
+	if !spaced && !e.any(func(s string) bool { return formatted(s) || plainDigits.MatchString(s) }) && e.kinds[value.Number] == 0 || codeWords.MatchString(name) && e.kinds[value.Number] == 0 && !e.unit() {
 		return value.Type{}, "", nil
 	}
-	digits := texts || e.kinds[value.Number] > 0 || e.any(formatted)
+	digits := texts || spaced || e.kinds[value.Number] > 0 || e.any(formatted)
 	if !digits && e.differInLength() {
 		digits = true
 	}
 	mark, sure := decimalMark(e.texts)
 	parse := amountParser(mark)
 	n := e.count(func(s string) bool {
-		return (formatted(s) || digits && plainDigits.MatchString(s)) && fits(parse)(s)
+		return (formatted(s) || digits && plainDigits.MatchString(s) || spaced && thousands.MatchString(s)) && fits(parse)(s)
 	})
 	if !e.most(n + e.kinds[value.Number]) {
 		return value.Type{}, "", nil
@@ -167,6 +174,26 @@ func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, 
 // unit reports whether the texts carry a currency or a percent sign.
 func (e *evidence) unit() bool { return amountDisplay(e.texts) != "" }
 
+// thousands are parted by spaces, and there is nothing else in the text.
+var thousands = regexp.MustCompile(`^[+−-]?[1-9]\d{0,2}( \d{3})+$`)
+
+// spaced reports whether the texts are whole numbers with spaces between
+// thousands. Codes and phone numbers look like that too, but mostly all have one
+// length, or parts of fewer digits.
+func (e *evidence) spaced() bool {
+	lengths, some := map[int]bool{}, false
+	for _, s := range e.texts {
+		switch {
+		case thousands.MatchString(s):
+			some = true
+		case !plainDigits.MatchString(s) || len(s) > 4:
+			return false
+		}
+		lengths[len(s)] = true
+	}
+	return some && len(lengths) > 1
+}
+
 // differInLength reports whether texts of digits have several lengths: codes
 // mostly share one, amounts do not.
 func (e *evidence) differInLength() bool {
@@ -182,6 +209,27 @@ func (e *evidence) differInLength() bool {
 func yesNo(s string) (value.Value, bool) {
 	v, err := value.Parse(s, value.Type{Kind: value.Checkbox})
 	return v, err == nil
+}
+
+// Words for yes and no, as people tick with them. Of single letters only those of
+// English: others are points of the compass and the like.
+var (
+	yesWords = []string{"y", "ja", "oui", "sim", "sí", "si", "sì"}
+	noWords  = []string{"n", "nein", "nee", "non", "não", "nao", "no"}
+)
+
+func saysYes(s string) bool { return slices.Contains(yesWords, value.Fold(s)) }
+
+func saysNo(s string) bool { return slices.Contains(noWords, value.Fold(s)) }
+
+func localYesNo(s string) (value.Value, bool) {
+	switch {
+	case saysYes(s):
+		return value.OfBool(true), true
+	case saysNo(s):
+		return value.OfBool(false), true
+	}
+	return yesNo(s)
 }
 
 func address(s string) (value.Value, bool) {
