@@ -170,7 +170,7 @@ func amountParser(mark byte) parser {
 			return value.Value{}, false
 		}
 		sign := strings.Replace(m[3], "−", "-", 1) // U+2212, as text programs set it
-		if m[1] != "" { // accountants write what is owed in parentheses
+		if m[1] != "" {                            // accountants write what is owed in parentheses
 			sign = "-"
 		}
 		digits := m[5]
