@@ -117,3 +117,33 @@ func TestAColumnThatARuleNeedsIsNotRemoved(t *testing.T) {
 	_, err := b.Commit(t.Context(), b.LoadSetup("Ines", []byte(text)))
 	require.ErrorContains(t, err, `rules / Move / wake / edit: there is no column "Stage"`)
 }
+
+// A row that goes to another tracker, whose columns are others of the same
+// names, takes its notes and looks along, and comes back with them.
+func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
+	b := newBench(t)
+	b.must(b.LoadSetup("Ines", []byte("tracker: Past\nzone: UTC\ntabs: { Done: { columns: { Object: { type: text }, Year: { type: number } } } }")))
+	b.must(b.PutPart("Ines", b.tracker().ID, sheet.PartRule, []byte("{ name: Put away, in: Requested, where: Object is not blank, steps: [ { move: { to: Done, tracker: Past } } ] }"), 0))
+	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
+	b.must(b.SetRows("Ines", b.tracker().ID, []desk.RowEdit{{Row: row, Notes: map[string]string{"Object": "cracked"}, Looks: map[string]string{"Object": "fill amber", "Stage": "bold"}}}))
+	away, err := b.FindRule(b.tracker(), "Put away")
+	require.NoError(t, err)
+	moved := b.must(b.RunRule("Ines", b.tracker(), away))
+	past, done, err := b.FindTab("Past", "Done")
+	require.NoError(t, err)
+	r := past.Row(row)
+	require.NotNil(t, r)
+	object := done.Columns[0].ID
+	assert.Equal(t, "Bell", r.At(0).String())
+	assert.Equal(t, "cracked", r.Notes()[object])
+	assert.Equal(t, "fill #F6E7CC", r.Looks()[object])
+	assert.Len(t, r.Looks(), 2, "that of a column which Past lacks is carried")
+	b.reopen()
+	req, err := b.Undo(t.Context(), "Ines", moved.Set, false)
+	require.NoError(t, err)
+	b.must(req)
+	back := b.tracker().Row(row)
+	require.NotNil(t, back)
+	assert.Equal(t, "cracked", back.Notes()[b.tracker().Tabs[0].Columns[0].ID])
+	assert.Len(t, back.Looks(), 2)
+}

@@ -78,6 +78,19 @@ func (c *cascade) write(u *run, tracker sheet.TrackerID, id sheet.RowID, column 
 	return c.draft.Apply(sheet.Change{Kind: sheet.Set, Tracker: tracker, Tab: row.Tab, Row: id, Column: column, Before: before, After: v, Because: u.because})
 }
 
+// remark gives a cell another note or look: kind says which.
+func (c *cascade) remark(u *run, tracker sheet.TrackerID, id sheet.RowID, kind sheet.Kind, column sheet.ColumnID, text string) error {
+	row := c.draft.Tracker(tracker).Row(id)
+	before := row.Notes()[column]
+	if kind == sheet.Look {
+		before = row.Looks()[column]
+	}
+	if before == text {
+		return nil
+	}
+	return c.draft.Apply(sheet.Change{Kind: kind, Tracker: tracker, Tab: row.Tab, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(text), Because: u.because})
+}
+
 func compilePut(p *Put, scope *clause.Scope, shape *sheet.Shape) (stepFunc, error) {
 	put, err := putter(p, scope, shape)
 	if err != nil {

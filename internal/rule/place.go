@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 
@@ -201,8 +202,8 @@ func (c *cascade) evaluateAll(u *run, cells []cellSetter, env *clause.Env) ([]va
 	return values, nil
 }
 
-// move takes a row to its tab and hands its values over to columns of other
-// identity; what does not fit there stands as an odd cell.
+// move takes a row to its tab and hands its values, notes and looks over to
+// columns of other identity; what does not fit there stands as an odd cell.
 func (c *cascade) move(u *run, place *destination, row *sheet.Row, from *sheet.TabShape, t *sheet.Tracker, to *sheet.TabShape) error {
 	pairs, err := place.pairings(u, from, to)
 	if err != nil {
@@ -218,8 +219,18 @@ func (c *cascade) move(u *run, place *destination, row *sheet.Row, from *sheet.T
 		if err := c.write(u, t.ID, row.ID, p.to.ID, fitted); err != nil {
 			return err
 		}
-		if p.from != p.to.ID {
-			if err := c.write(u, t.ID, row.ID, p.from, value.Value{}); err != nil {
+		if p.from == p.to.ID {
+			continue
+		}
+		if err := c.write(u, t.ID, row.ID, p.from, value.Value{}); err != nil {
+			return err
+		}
+		for _, kind := range []sheet.Kind{sheet.Note, sheet.Look} {
+			text := row.Notes()[p.from]
+			if kind == sheet.Look {
+				text = row.Looks()[p.from]
+			}
+			if err := errors.Join(c.remark(u, t.ID, row.ID, kind, p.to.ID, text), c.remark(u, t.ID, row.ID, kind, p.from, "")); err != nil {
 				return err
 			}
 		}
