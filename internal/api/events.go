@@ -79,10 +79,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 	}
 	state := s.desk.State()
 	if len(numbers) > replayed {
-		last := numbers[len(numbers)-1]
-		for _, t := range state.Trackers() {
-			last = max(last, t.Version)
-		}
+		last := max(numbers[len(numbers)-1], s.desk.Seq())
 		out.event(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Rows: []wire.Row{}, Gone: []string{}})
 		return last
 	}

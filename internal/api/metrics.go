@@ -36,13 +36,7 @@ func newMetrics(d *desk.Desk) *metrics {
 			}
 			return float64(n)
 		}),
-		gauge("kavlo_journal_number", "Number of the newest change set.", func() float64 {
-			var last int64
-			for _, t := range d.State().Trackers() {
-				last = max(last, t.Version)
-			}
-			return float64(last)
-		}),
+		gauge("kavlo_journal_number", "Number of the newest change set.", func() float64 { return float64(d.Seq()) }),
 		gauge("kavlo_mails_waiting", "Mails in the outbox that have not gone out.", func() float64 {
 			ctx, cancel := context.WithTimeout(context.Background(), time.Second)
 			defer cancel()

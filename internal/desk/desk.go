@@ -190,6 +190,9 @@ func (d *Desk) Close() error {
 // State gives the present state; it never changes and may be kept.
 func (d *Desk) State() *sheet.Workspace { return d.state.Load().Workspace }
 
+// Seq gives the number of the newest change set in the present state.
+func (d *Desk) Seq() int64 { return d.state.Load().seq }
+
 // Store gives the store, for reading the journal, runs and outbox.
 func (d *Desk) Store() *store.Store { return d.store }
 

@@ -35,6 +35,7 @@ func (l *Loader) Row(tracker TrackerID, tab TabID, id RowID, version int64, img 
 	rows.insert(r, l.t)
 	rows.next = max(rows.next, r.Pos+posGap)
 	t.index.set(id, r, l.t)
+	t.Version = max(t.Version, version)
 	return nil
 }
 

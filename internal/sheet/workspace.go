@@ -20,7 +20,9 @@ func Empty() *Workspace { return &Workspace{trackers: map[TrackerID]*Tracker{}} 
 // Tracker is one immutable state of a tracker.
 type Tracker struct {
 	ID      TrackerID
-	Version int64 // the journal number of the change set that last touched it
+	// Version is the journal number of a change set that touched it: of the last,
+	// or after a start of the last that left something of itself.
+	Version int64
 	*Shape
 	owner *token
 	tabs  map[TabID]*tabRows
