@@ -19,7 +19,7 @@ func Empty() *Workspace { return &Workspace{trackers: map[TrackerID]*Tracker{}} 
 
 // Tracker is one immutable state of a tracker.
 type Tracker struct {
-	ID      TrackerID
+	ID TrackerID
 	// Version is the journal number of a change set that touched it: of the last,
 	// or after a start of the last that left something of itself.
 	Version int64
