@@ -15,7 +15,8 @@ import (
 const changesPerPart = 400
 
 // Journal writes a change set and, if one made it, the run. Seq must be the next
-// number, and the run's id made with it.
+// number, and the run's id made with it. A run that was not done whole stands
+// among those that changed nothing as well.
 func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) error {
 	causes, err := json.Marshal(set.Causes)
 	if err != nil {
@@ -41,6 +42,11 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 	first, err := b.body(set.Changes[:min(changesPerPart, len(set.Changes))])
 	if err != nil {
 		return err
+	}
+	if run != nil && run.Outcome != "done" { // for whoever asks what went wrong lately
+		if err := b.PutRun(ctx, run); err != nil {
+			return err
+		}
 	}
 	if err := b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts), first, kept); err != nil {
 		return err

@@ -125,11 +125,12 @@ func (s *Store) Runs(ctx context.Context, tracker sheet.TrackerID, before string
 	}
 	all := append(idle, made...)
 	slices.SortFunc(all, func(a, b *Run) int { return strings.Compare(b.ID, a.ID) })
+	all = slices.CompactFunc(all, func(a, b *Run) bool { return a.ID == b.ID })
 	return all[:min(limit, len(all))], nil
 }
 
-// FailedSince gives the runs of all trackers that failed or were stopped after a
-// time and changed nothing, newest first.
+// FailedSince gives the runs of all trackers that failed, were stopped or partly
+// done after a time, newest first.
 func (s *Store) FailedSince(ctx context.Context, after time.Time, limit int) ([]*Run, error) {
 	return s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run WHERE outcome IN ('failed', 'stopped', 'partly done') AND id>=? ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
 }

@@ -328,8 +328,16 @@ func TestRunsStandBesideTheirChangeSets(t *testing.T) {
 	_, err = s.Run(t.Context(), "not an id")
 	require.ErrorIs(t, err, ErrNotFound)
 
+	partly := &Run{ID: s.NewRunID(at(9), 5), At: at(9), Tracker: 7, Kind: "sync", Name: "day 9", Who: "Ines", Outcome: "partly done", Seq: 5, Body: []byte(`{"x":1}`)}
+	journalOne(t, s, 5, at(9), 1, partly)
+	assert.Equal(t, []string{"9", "8", "7"}, names("", 3), "each run once")
+	trouble, err := s.FailedSince(t.Context(), at(7), 10)
+	require.NoError(t, err)
+	require.Len(t, trouble, 2)
+	assert.Equal(t, partly, trouble[0], "what was partly done, though it changed something")
+
 	require.NoError(t, s.PruneRuns(t.Context(), at(4)))
-	assert.Equal(t, []string{"8", "7", "6", "5", "4"}, names("", 50))
+	assert.Equal(t, []string{"9", "8", "7", "6", "5", "4"}, names("", 50))
 	require.NoError(t, s.PruneRuns(t.Context(), at(4)))
 	require.NoError(t, s.PruneRuns(t.Context(), at(30)))
 	assert.Empty(t, names("", 50))
