@@ -42,6 +42,7 @@ type Env struct {
 	Days   Days
 	Own    func() iter.Seq[[]value.Value]                     // cells of the rows of the row's own tab, in order; may be nil
 	Rows   func(table int64) iter.Seq2[string, []value.Value] // rows of a tab; may be nil
+	Stamp  func(table int64) any                              // is another as soon as the rows of a tab are; may be nil
 
 	// OddColumn is the column whose odd cell the last Odd outcome hung on, or 0;
 	// Fault says what else went wrong, such as a division by zero.
@@ -51,6 +52,7 @@ type Env struct {
 	Missed string
 
 	running  map[int]map[*value.Value]value.Value // by slot: the sums down to each row, by its first cell
+	looked   map[*tableNode]*looked               // by the look: the tab's rows by key
 	table    []value.Value                        // the row looked at inside "in TAB where"
 	tableTab string
 }

@@ -13,6 +13,7 @@ func tableValue(x *tableNode) ValueFunc {
 	if x.column != nil {
 		column = valueOf(x.column)
 	}
+	seeker := seekerOf(x.where)
 	id, name := x.table.ID, ""
 	if x.op == "first" || x.op == "last" {
 		name = x.table.Name
@@ -24,18 +25,26 @@ func tableValue(x *tableNode) ValueFunc {
 		outer, outerTab := e.table, e.tableTab
 		defer func() { e.table, e.tableTab = outer, outerTab }()
 		g := Gather{Op: x.op, Distinct: x.distinct}
-		for tab, cells := range e.Rows(id) {
+		take := func(tab string, cells []value.Value) (more bool) {
 			e.table, e.tableTab = cells, tab
 			if where != nil && where(e) != Yes {
-				continue
+				return true
 			}
 			if column == nil {
 				g.count++
-				continue
+				return true
 			}
-			if v := column(e); !v.IsBlank() && !v.IsOdd() && !g.Take(v) {
-				break
+			v := column(e)
+			return v.IsBlank() || v.IsOdd() || g.Take(v)
+		}
+		if rows, tab, ok := seeker.seek(e, x); ok {
+			for _, cells := range rows {
+				if !take(tab, cells) {
+					break
+				}
 			}
+		} else {
+			e.Rows(id)(take)
 		}
 		v, err := g.Result()
 		if err != nil {

@@ -209,6 +209,7 @@ func (b *Bound) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time) *claus
 			}
 		}
 	}
+	e.Stamp = func(table int64) any { return t.Stamp(sheet.TabID(table)) }
 	e.Rows = func(table int64) iter.Seq2[string, []value.Value] {
 		name := ""
 		if other := t.TabByID(sheet.TabID(table)); other != nil {

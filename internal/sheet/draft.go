@@ -278,6 +278,7 @@ func (d *Draft) reshape(c *Change) error {
 // relay lays a tab's rows out anew after its columns changed.
 func (d *Draft) relay(t *Tracker, old, now *TabShape) {
 	rows := t.ownTab(old.ID, d.t)
+	rows.edits++
 	for i := range rows.chunks {
 		c := rows.own(i, d.t)
 		for j, r := range c.rows {

@@ -75,6 +75,7 @@ type rowList struct {
 	owner  *token
 	chunks []*chunk
 	count  int
+	edits  int64 // since the list was copied
 }
 
 func (l *rowList) all() iter.Seq[*Row] {
@@ -145,6 +146,7 @@ func (l *rowList) own(i int, t *token) *chunk {
 // insert puts a row at its position; the caller has made sure it is free.
 func (l *rowList) insert(r *Row, t *token) {
 	l.count++
+	l.edits++
 	if len(l.chunks) == 0 {
 		l.chunks = append(l.chunks, &chunk{owner: t, rows: append(make([]*Row, 0, chunkRows), r)})
 		return
@@ -176,6 +178,7 @@ func (l *rowList) remove(pos int64, t *token) {
 		return
 	}
 	l.count--
+	l.edits++
 	if len(l.chunks[i].rows) == 1 {
 		l.chunks = slices.Delete(l.chunks, i, i+1)
 		return
@@ -185,6 +188,7 @@ func (l *rowList) remove(pos int64, t *token) {
 }
 
 func (l *rowList) replace(r *Row, t *token) {
+	l.edits++
 	c := l.own(l.chunkOf(r.Pos), t)
 	at, _ := placeIn(c.rows, r.Pos)
 	c.rows[at] = r

@@ -90,6 +90,19 @@ func (t *Tracker) Chunks(tab TabID) []Chunk {
 	return out
 }
 
+// Stamp gives what is the same for as long as a tab's rows are, in this state or
+// in a draft's.
+func (t *Tracker) Stamp(tab TabID) any {
+	type stamp struct {
+		rows  *tabRows
+		edits int64
+	}
+	if rows := t.tabs[tab]; rows != nil {
+		return stamp{rows, rows.edits}
+	}
+	return stamp{}
+}
+
 // Page gives up to n rows of a tab from an offset on.
 func (t *Tracker) Page(tab TabID, offset, n int) []*Row {
 	if rows := t.tabs[tab]; rows != nil {
