@@ -18,7 +18,7 @@ type frame struct {
 	totals int
 	doubts []string
 	why    string // why it is no table, or ""
-	kinds  []look
+	kinds  []guess
 }
 
 // body is the first row after the header.

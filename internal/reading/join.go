@@ -144,7 +144,7 @@ func (g *Grid) plainer(b Range, filled []int) bool {
 func hasDigit(c Cell) bool { return strings.ContainsAny(c.Value.String(), "0123456789") }
 
 // kind gives what the cells of a column look like.
-func (f *frame) kind(g *Grid, col int) look {
+func (f *frame) kind(g *Grid, col int) guess {
 	if f.kinds == nil {
 		for c := f.block.Left; c <= f.block.Right; c++ {
 			f.kinds = append(f.kinds, g.sample(f.body(), f.block.Bottom, c))
@@ -220,7 +220,7 @@ func isLabels(g *Grid, t *Table, narrow bool) bool {
 		return false
 	}
 	colons, rows := 0, 0
-	kinds := map[look]bool{}
+	kinds := map[guess]bool{}
 	for row := t.Range.Top; row <= t.Range.Bottom; row++ {
 		rows++
 		if strings.HasSuffix(strings.TrimSpace(g.At(row, t.Range.Left).Value.String()), ":") {

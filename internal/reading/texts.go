@@ -9,11 +9,11 @@ import (
 	"example.org/kavlo/internal/value"
 )
 
-// look is what a single cell looks like, before its column is known.
-type look int
+// guess is what a single cell looks like, before its column is known.
+type guess int
 
 const (
-	isNothing look = iota
+	isNothing guess = iota
 	isText
 	isNumber
 	isDate
@@ -23,7 +23,7 @@ const (
 
 // looksLike tells what a cell looks like. Digits alone in a text are a number
 // only where everything came as text.
-func looksLike(c Cell, texts bool) look {
+func looksLike(c Cell, texts bool) guess {
 	switch c.Value.Kind() {
 	case value.Blank:
 		return isNothing
@@ -54,7 +54,7 @@ func looksLike(c Cell, texts bool) look {
 }
 
 // sample tells what most cells of a column look like.
-func (g *Grid) sample(from, to, col int) look {
+func (g *Grid) sample(from, to, col int) guess {
 	var n [isAddress + 1]int
 	filled := 0
 	for row := from; row <= to && filled < sampleRows; row++ {
