@@ -219,8 +219,8 @@ func (s *source) where(line int) string {
 // tab's for each of the table's, nil for those that are left out.
 func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2[reconcile.Record, error] {
 	return func(yield func(reconcile.Record, error) bool) {
-		var said []byte                     // what a row says, by which it is known again
-		var looks map[sheet.ColumnID]string // of the row before; rows mostly look alike, and share them
+		var said []byte // what a row says, by which it is known again
+		var shared looks
 		rows := s.sheet.Records
 		if s.spend {
 			rows = s.sheet.Spend
@@ -246,9 +246,7 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 					rec.Notes[c.ID] = note
 				}
 			}
-			if looks = looksOf(r, columns, looks); len(looks) > 0 {
-				rec.Looks = looks
-			}
+			rec.Looks = shared.of(r, columns)
 			hash := sha256.Sum256(said)
 			rec.Print = reconcile.Fingerprint(hash[:])
 			if !yield(rec, nil) {
@@ -258,18 +256,32 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 	}
 }
 
-// looksOf gives the looks of a record's cells by column: the same map as the last
-// record's where they are alike.
-func looksOf(r *reading.Record, columns []*sheet.Column, last map[sheet.ColumnID]string) map[sheet.ColumnID]string {
-	n, same := 0, true
+// looks gives the looks of rows' cells by column, in maps that rows share which
+// look alike: most do, or stripe by stripe.
+type looks []map[sheet.ColumnID]string
+
+// mostShared is how many maps are remembered to be shared.
+const mostShared = 8
+
+// of gives the looks of a record; nil where all of its cells are plain.
+func (l *looks) of(r *reading.Record, columns []*sheet.Column) map[sheet.ColumnID]string {
+	n := 0
 	for i, c := range columns {
 		if c != nil && r.Looks[i] != "" {
 			n++
-			same = same && last[c.ID] == r.Looks[i]
 		}
 	}
-	if same && n == len(last) {
-		return last
+	if n == 0 {
+		return nil
+	}
+	for _, known := range *l {
+		same := len(known) == n
+		for i, c := range columns {
+			same = same && (c == nil || known[c.ID] == r.Looks[i])
+		}
+		if same {
+			return known
+		}
 	}
 	out := make(map[sheet.ColumnID]string, n)
 	for i, c := range columns {
@@ -277,6 +289,7 @@ func looksOf(r *reading.Record, columns []*sheet.Column, last map[sheet.ColumnID
 			out[c.ID] = r.Looks[i]
 		}
 	}
+	*l = append(looks{out}, (*l)[:min(len(*l), mostShared-1)]...)
 	return out
 }
 
