@@ -17,6 +17,14 @@ func (l *Loader) Tracker(id TrackerID, version int64, shape *Shape) {
 	l.w.trackers[id] = &Tracker{ID: id, Version: version, Shape: shape, owner: l.t, tabs: map[TabID]*tabRows{}}
 }
 
+// Tab gives a tab of a tracker that has been added, or nil.
+func (l *Loader) Tab(tracker TrackerID, tab TabID) *TabShape {
+	if t := l.w.trackers[tracker]; t != nil {
+		return t.TabByID(tab)
+	}
+	return nil
+}
+
 // Row adds a row. It takes over the image.
 func (l *Loader) Row(tracker TrackerID, tab TabID, id RowID, version int64, img *Image) error {
 	t := l.w.trackers[tracker]

@@ -118,26 +118,6 @@ func appendCells(b []byte, img *sheet.Image) []byte {
 	return append(b, '}')
 }
 
-func readCells(text []byte) (map[sheet.ColumnID]value.Value, error) {
-	var raw map[string]json.RawMessage
-	if err := json.Unmarshal(text, &raw); err != nil {
-		return nil, err
-	}
-	cells := make(map[sheet.ColumnID]value.Value, len(raw))
-	for key, r := range raw {
-		id, ok := sheet.ParseColumnID(key)
-		if !ok {
-			return nil, fmt.Errorf("%q is not a column id", key)
-		}
-		v, err := readValue(r)
-		if err != nil {
-			return nil, fmt.Errorf("column %s: %w", key, err)
-		}
-		cells[id] = v
-	}
-	return cells, nil
-}
-
 // image is how a row in full stands in the journal.
 type image struct {
 	Pos    int64                     `json:"pos"`

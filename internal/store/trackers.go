@@ -45,6 +45,7 @@ func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
 		return fmt.Errorf("loading rows: %w", err)
 	}
 	defer rows.Close()
+	reader := newCellReader()
 	for rows.Next() {
 		var id sheet.RowID
 		var tracker sheet.TrackerID
@@ -56,17 +57,17 @@ func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
 		if err := rows.Scan(&id, &tracker, &tab, &pos, &version, &cells, &notes, &looks, &besides.Origin); err != nil {
 			return fmt.Errorf("loading rows: %w", err)
 		}
-		held, err := readCells(cells)
-		if err != nil {
-			return fmt.Errorf("loading row %s: %w", id, err)
-		}
 		if besides.Notes, err = readTexts(notes); err != nil {
 			return fmt.Errorf("loading row %s: notes: %w", id, err)
 		}
 		if besides.Looks, err = readTexts(looks); err != nil {
 			return fmt.Errorf("loading row %s: looks: %w", id, err)
 		}
-		if err := l.Row(tracker, tab, id, version, sheet.NewImage(held, besides).At(pos)); err != nil {
+		img, err := reader.image(l.Tab(tracker, tab), cells, besides)
+		if err == nil {
+			err = l.Row(tracker, tab, id, version, img.At(pos))
+		}
+		if err != nil {
 			return fmt.Errorf("loading row %s: %w", id, err)
 		}
 	}
