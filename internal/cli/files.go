@@ -49,11 +49,19 @@ func (a *app) readCmd() *cobra.Command {
 				lines(a.out, "left out %s: %s", l.Range, l.Reason)
 			}
 			if len(s.Tables) == 0 {
-				lines(a.out, "no table on sheet %q", s.Name)
+				lines(a.out, "no table%s", onSheet(s.Name))
 			}
 		}
 		return nil
 	}}
+}
+
+// onSheet says on which sheet something is; a comma-separated file has none.
+func onSheet(name string) string {
+	if name == "" {
+		return " in it"
+	}
+	return fmt.Sprintf(" on sheet %q", name)
 }
 
 func (a *app) importCmd() *cobra.Command {

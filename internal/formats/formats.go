@@ -30,6 +30,9 @@ func Read(name string, f File, size int64) (*reading.Reading, error) {
 		return nil, fmt.Errorf("reading %s: %w", name, err)
 	}
 	head = head[:n]
+	if n == 0 && strings.EqualFold(filepath.Ext(name), ".xlsx") {
+		return nil, fmt.Errorf("%s: the file is empty: save it anew from the program that made it", name)
+	}
 	if bytes.HasPrefix(head, []byte("PK\x03\x04")) || bytes.HasPrefix(head, []byte("PK\x05\x06")) || bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}) {
 		grids, err := xlsx.Read(f, size)
 		if err != nil {

@@ -125,6 +125,14 @@ func noteAt(s *reading.Sheet, t *reading.Table, cell string) string {
 	return ""
 }
 
+func allBytes() []byte {
+	out := make([]byte, 4096)
+	for i := range out {
+		out[i] = byte(i)
+	}
+	return out
+}
+
 func TestBrokenFilesSayWhatIsWrong(t *testing.T) {
 	whole, err := os.ReadFile("testdata/loans-plain.xlsx")
 	require.NoError(t, err)
@@ -139,6 +147,8 @@ func TestBrokenFilesSayWhatIsWrong(t *testing.T) {
 		"sheet.xml":   {[]byte("<?xml version='1.0'?><Workbook/>"), "an XML document"},
 		"paper.csv":   {[]byte("%PDF-1.7"), "a document"},
 		"binary.csv":  {[]byte{1, 0, 2, 0, 3}, "not a text file"},
+		"bytes.csv":   {allBytes(), "not a text file"},
+		"empty.xlsx":  {nil, "the file is empty"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			path := filepath.Join(t.TempDir(), name)

@@ -80,7 +80,7 @@ func decode(raw []byte) ([]byte, error) {
 		enc = unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM)
 	case halfZero(raw, 0):
 		enc = unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM)
-	case bytes.Count(raw[:min(len(raw), 4096)], []byte{0})*4 > min(len(raw), 4096):
+	case binary(raw):
 		return nil, ErrNotText
 	case utf8.Valid(raw):
 		return raw, nil
@@ -92,6 +92,18 @@ func decode(raw []byte) ([]byte, error) {
 		return nil, fmt.Errorf("decoding the file: %w", err)
 	}
 	return text, nil
+}
+
+// binary reports whether more than one in fifty bytes at the beginning is of no
+// text in any of the encodings: a control character other than spaces and breaks.
+func binary(raw []byte) bool {
+	sample, controls := raw[:min(len(raw), 4096)], 0
+	for _, b := range sample {
+		if b < ' ' && (b < '\t' || b > '\r') || b == 0x7F {
+			controls++
+		}
+	}
+	return controls*50 > len(sample)
 }
 
 // halfZero reports whether nearly every second byte, from one on, is zero and
