@@ -154,6 +154,13 @@ func TestACellIsSetOffFromTheDrawerAndSaidInWords(t *testing.T) {
 	row, err = w.api.Row(t.Context(), demo.Tracker, "Requested", object)
 	require.NoError(t, err)
 	assert.Greater(t, len(row.Looks), 5, "the whole row")
+
+	w.do(w.page.Click(cellAt(4, 1)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Says("Look of 3 cells"))
+	w.do(w.page.Click(".look-fills button[aria-label=violet]"))
+	for at := 4; at <= 6; at++ {
+		w.do(w.page.Holds(fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description') === 'Look: violet fill'", cellAt(at, 1))))
+	}
+	w.do(w.page.Click(cellAt(5, 2)), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Holds(fmt.Sprintf("!document.querySelector(%q).hasAttribute('aria-description')", cellAt(5, 1))))
 	assert.Empty(t, w.violations())
 }
 

@@ -3,9 +3,11 @@ import { Button, Checkbox, Input } from "antd";
 import { useState } from "react";
 import { api, ask, type Column, type Row, type Tracker } from "../api/client";
 import type { components } from "../api/schema";
+import { plural } from "../parts/text";
 import { useDark } from "../parts/useDark";
 import { washes, washOf } from "../theme";
 import { marks, parseLook, wordOf, writeLook, type CellLook } from "./cellLook";
+import type { Chosen } from "./Grid";
 import type { Edits } from "./useEdits";
 
 type Props = { tracker: Tracker; row: Row; column: Column; edits: Edits };
@@ -56,21 +58,29 @@ export function NoteOn(props: Props) {
   );
 }
 
-// LookOf sets the cell off, or all cells of its row that the tab shows.
-export function LookOf(props: Props & { columns: Column[] }) {
-  const { row, column, columns } = props;
+// mostRows is how many rows one edit may set.
+const mostRows = 10_000;
+
+// LookOf sets the chosen cells off, or all cells of their rows that the tab shows.
+export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
+  const { row, column, columns, chosen, edits } = props;
   const [whole, setWhole] = useState(false);
   const isDark = useDark();
+  const several = chosen.rows.length * chosen.columns.length;
+  const of = several > 1 ? plural(several, "cell") : column.name;
   const now = parseLook(row.looks?.[column.name]);
   const keep = (change: CellLook) => {
     const text = writeLook({ ...now, ...change });
-    const names = whole ? columns.map((c) => c.name) : [column.name];
-    void edit(props, { looks: Object.fromEntries(names.map((n) => [n, text])) });
+    const names = whole ? columns.map((c) => c.name) : several > 1 ? chosen.columns : [column.name];
+    const looks = Object.fromEntries(names.map((n) => [n, text]));
+    if (chosen.rows.length > 1) void edits.many(chosen.rows.map((row) => ({ row, looks })));
+    else void edit(props, { looks });
   };
+  if (chosen.rows.length > mostRows) return <p className="quiet">Choose at most {mostRows} rows to set them off.</p>;
   const others = now.fill && !(wordOf(now.fill) in washes) ? [now.fill] : [];
   return (
-    <section className="look" aria-label={`Look of ${column.name}`}>
-      <h3>Look of {column.name}</h3>
+    <section className="look" aria-label={`Look of ${of}`}>
+      <h3>Look of {of}</h3>
       <div className="look-fills" role="group" aria-label="Fill">
         {Object.entries(washes).map(([word, [paper]]) => (
           <button
@@ -104,7 +114,7 @@ export function LookOf(props: Props & { columns: Column[] }) {
         ))}
       </div>
       <Checkbox checked={whole} onChange={(e) => setWhole(e.target.checked)}>
-        for the whole row
+        for the whole {chosen.rows.length > 1 ? "rows" : "row"}
       </Checkbox>
     </section>
   );

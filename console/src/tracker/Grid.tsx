@@ -14,6 +14,9 @@ import "./grid.css";
 
 const rowHeight = 28;
 
+// Chosen are the cells of the range that is drawn: each column of each row.
+export type Chosen = { rows: string[]; columns: string[] };
+
 type Props = {
   store: RowStore;
   ids: string[];
@@ -22,7 +25,7 @@ type Props = {
   people: Person[];
   go?: string; // the row to go to
   name: string;
-  onActive: (row: Row | undefined, column: Column | undefined) => void;
+  onActive: (row: Row | undefined, column: Column | undefined, chosen: Chosen) => void;
   onSet: (edit: CellEdit) => void;
   onSetMany: (edits: CellEdit[]) => void;
   onTakeBack: () => void;
@@ -64,8 +67,12 @@ export function Grid(p: Props) {
 
   const activeId = ids[active.row];
   useEffect(() => {
-    onActive(activeId === undefined ? undefined : store.row(activeId), columns[active.col]);
-  }, [activeId, active.col, columns, onActive, store]);
+    const { from, to } = bounds(selection);
+    onActive(activeId === undefined ? undefined : store.row(activeId), columns[active.col], {
+      rows: ids.slice(from.row, to.row + 1),
+      columns: columns.slice(from.col, to.col + 1).map((c) => c.name),
+    });
+  }, [activeId, active.col, columns, ids, onActive, selection, store]);
 
   useEffect(() => {
     const index = go ? ids.indexOf(go) : -1;

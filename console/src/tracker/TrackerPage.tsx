@@ -10,7 +10,7 @@ import { usePeople, useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
 import { AddRow } from "./AddRow";
 import { ColumnsDialog } from "./ColumnsDialog";
-import { Grid } from "./Grid";
+import { Grid, type Chosen } from "./Grid";
 import { RaceDialog } from "./RaceDialog";
 import { RowStore } from "./rowStore";
 import { useEdits } from "./useEdits";
@@ -48,7 +48,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const [adding, setAdding] = useState(false);
   const [columns, setColumns] = useState(false);
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
-  const [active, setActive] = useState<{ row: string; column: Column }>();
+  const [active, setActive] = useState<{ row: string; column: Column; chosen: Chosen }>();
   const edits = useEdits(tracker.id, store);
   const loaded = useLoaded(store, tracker.id, tab.id);
   const found = useFound(store, tracker.id, tab.id, where);
@@ -67,8 +67,8 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
       return !open;
     });
   }, []);
-  const onActive = useCallback((row: Row | undefined, column: Column | undefined) => {
-    setActive(row && column ? { row: row.id, column } : undefined);
+  const onActive = useCallback((row: Row | undefined, column: Column | undefined, chosen: Chosen) => {
+    setActive(row && column ? { row: row.id, column, chosen } : undefined);
   }, []);
   return (
     <div className="tracker">
@@ -139,6 +139,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           tracker={tracker}
           row={active.row}
           column={active.column}
+          chosen={active.chosen}
           columns={tab.columns ?? []}
           edits={edits}
           onClose={toggleWhy}

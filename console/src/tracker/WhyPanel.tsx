@@ -9,6 +9,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, show } from "../parts/text";
 import { when } from "../parts/time";
 import { LookOf, NoteOn } from "./Beside";
+import type { Chosen } from "./Grid";
 import type { RowStore } from "./rowStore";
 import type { Edits } from "./useEdits";
 
@@ -17,12 +18,13 @@ type Props = {
   tracker: Tracker;
   row: string;
   column: Column;
+  chosen: Chosen;
   columns: Column[]; // of the tab
   edits: Edits;
   onClose: () => void;
 };
 
-export function WhyPanel({ store, tracker, row: id, column, columns, edits, onClose }: Props) {
+export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edits, onClose }: Props) {
   const row = useSyncExternalStore(
     useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
     () => store.row(id),
@@ -47,7 +49,7 @@ export function WhyPanel({ store, tracker, row: id, column, columns, edits, onCl
       />
       <Chain tracker={tracker} row={row} title={`Why it is in ${row.tab}`} />
       <NoteOn key={column.id + row.version} tracker={tracker} row={row} column={column} edits={edits} />
-      <LookOf tracker={tracker} row={row} column={column} edits={edits} columns={columns} />
+      <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
       {row.carried && (
         <section>
           <h3>Carried along</h3>

@@ -4,6 +4,7 @@ import { App } from "antd";
 import { useCallback, useRef, useState } from "react";
 import { api, ask, problemOf, type ChangeSet, type Column, type Row } from "../api/client";
 import { plural } from "../parts/text";
+import type { components } from "../api/schema";
 import type { RowStore } from "./rowStore";
 
 export type Race = { row: Row; current: Row; column: Column; mine: unknown };
@@ -85,6 +86,20 @@ export function useEdits(tracker: string, store: RowStore) {
     [accept, refuse, store, tracker],
   );
 
+  // many makes edits of several rows, all or none.
+  const many = useCallback(
+    async (edits: components["schemas"]["RowEdit"][]) => {
+      try {
+        accept(
+          await ask(api.PATCH("/api/v1/trackers/{tracker}/rows", { params: { path: { tracker } }, body: { edits } })),
+        );
+      } catch (err) {
+        refuse(err);
+      }
+    },
+    [accept, refuse, tracker],
+  );
+
   // setMany makes the edits of a block, all or none.
   const setMany = useCallback(
     async (edits: CellEdit[]) => {
@@ -94,20 +109,9 @@ export function useEdits(tracker: string, store: RowStore) {
         one.cells[e.column.name] = e.value;
         byRow.set(e.row.id, one);
       }
-      try {
-        accept(
-          await ask(
-            api.PATCH("/api/v1/trackers/{tracker}/rows", {
-              params: { path: { tracker } },
-              body: { edits: [...byRow.values()] },
-            }),
-          ),
-        );
-      } catch (err) {
-        refuse(err);
-      }
+      await many([...byRow.values()]);
     },
-    [accept, refuse, tracker],
+    [many],
   );
 
   const settle = useCallback(
@@ -144,7 +148,7 @@ export function useEdits(tracker: string, store: RowStore) {
     }
   }, [notification, refuse, store]);
 
-  return { set: setOne, setMany, race, settle, takeBack, accept, refuse };
+  return { set: setOne, setMany, many, race, settle, takeBack, accept, refuse };
 }
 
 export type Edits = ReturnType<typeof useEdits>;
