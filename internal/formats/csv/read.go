@@ -94,8 +94,9 @@ func decode(raw []byte) ([]byte, error) {
 	return text, nil
 }
 
-// binary reports whether more than one in fifty bytes at the beginning is of no
-// text in any of the encodings: a control character other than spaces and breaks.
+// binary reports whether the beginning is of no text in any of the encodings: many
+// zeros or, where it is no UTF-8, more than one control character in fifty bytes,
+// spaces and breaks apart.
 func binary(raw []byte) bool {
 	sample, controls := raw[:min(len(raw), 4096)], 0
 	for _, b := range sample {
@@ -103,7 +104,7 @@ func binary(raw []byte) bool {
 			controls++
 		}
 	}
-	return controls*50 > len(sample)
+	return bytes.Count(sample, []byte{0})*4 > len(sample) || controls*50 > len(sample) && !utf8.Valid(raw)
 }
 
 // halfZero reports whether nearly every second byte, from one on, is zero and
