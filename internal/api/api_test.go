@@ -27,7 +27,9 @@ tabs:
   Requested:  { columns: { Object: { type: text, required: yes }, Stage: &s { type: choice, options: [Requested, Agreed, Lost] }, Due: { type: date, bad input: refuse }, Value: { type: number }, Days: { type: computed, clause: days between Due and today } } }
   Agreed/now: { columns: { Object: { type: text }, Stage: *s } }
   Agreed:     { columns: { Object: { type: text }, Stage: *s } }
-rules:
+` + moveRule
+
+const moveRule = `rules:
   - name: Move
     wake: { edit: [Stage] }
     where: Stage is not blank and Stage is not tab

@@ -1,6 +1,8 @@
 package api
 
 import (
+	"archive/zip"
+	"bytes"
 	"encoding/json"
 	"net/http"
 	"net/url"
@@ -49,6 +51,19 @@ func TestAFileIsReadAndNothingIsStored(t *testing.T) {
 	assert.Equal(t, "text", again.Sheets[0].Tables[0].Columns[3].Type)
 }
 
+// bomb is a small file that unpacks to very much.
+func bomb(t *testing.T) []byte {
+	t.Helper()
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	w, err := z.Create("xl/worksheets/sheet1.xml")
+	require.NoError(t, err)
+	_, err = w.Write(make([]byte, 64<<20))
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	return out.Bytes()
+}
+
 func TestFilesThatCannotBeReadAreClearProblems(t *testing.T) {
 	r := newRig(t)
 	whole := sampleFile(t, "loans-plain.xlsx")
@@ -66,12 +81,16 @@ func TestFilesThatCannotBeReadAreClearProblems(t *testing.T) {
 		"unknown field":               {"name=a.xlsx&corrections=" + corrections(t, map[string]any{"sheeet": "x"}), whole},
 		`there is no sheet "Nowhere"`: {"name=a.xlsx&corrections=" + corrections(t, map[string]any{"sheet": "Nowhere", "table": 1}), whole},
 		"goes beyond the sheet":       {"name=a.xlsx&corrections=" + corrections(t, map[string]any{"sheet": "Requested", "table": 1, "range": "A1:B999999"}), whole},
+		"larger than can be read":     {"name=a.xlsx", bomb(t)},
+		"the file is empty":           {"name=a.xlsx", nil},
 	} {
-		for _, path := range []string{"/readings?", "/trackers/Loans/imports?"} {
-			p := r.call("editor", "POST", path+tc.query, tc.body).problem(t)
+		before := r.desk.State()
+		for _, path := range []string{"/readings?", "/trackers/Loans/imports?", "/trackers/Fresh/imports?new=yes&"} {
+			p := r.call("keeper", "POST", path+tc.query, tc.body).problem(t)
 			assert.Equal(t, http.StatusUnprocessableEntity, p.Status, says)
 			assert.Contains(t, p.Detail, says)
 		}
+		assert.Same(t, before, r.desk.State(), "nothing is stored of it")
 	}
 }
 

@@ -23,7 +23,7 @@ func (s *server) take(ctx context.Context, in *struct {
 	New    string `query:"new" enum:"yes,no" doc:"yes: make the tracker"`
 	Zone   string `query:"zone" doc:"Time zone of a new tracker"`
 }) (*body[wire.ChangeSet], error) {
-	defer thrift.Begin()()
+	defer thrift.Begin()() // from the reading of the file on
 	defer in.done()
 	file, err := in.read()
 	if err != nil {

@@ -18,11 +18,7 @@ zone: Europe/Lisbon
 tabs:
   Requested: { columns: { Object: { type: text, required: yes }, Stage: &s { type: choice, options: [Requested, Agreed] }, Due: { type: date }, Registrar: { type: person } } }
   Agreed:    { columns: { Object: { type: text }, Stage: *s } }
-rules:
-  - name: Move
-    wake: { edit: [Stage] }
-    where: Stage is not blank and Stage is not tab
-    steps: [ { move: { to: "{Stage}" } } ]
+` + moveRule + `
   - name: Note the late
     in: Requested
     where: Due before today
