@@ -36,7 +36,6 @@ type Request struct {
 	// records gives the records of lists that the rule counts.
 	records func(sheet.PartID) ([]reconcile.Entry, error)
 	only    map[sheet.RowID]bool // rows that run is held to; nil: all of its tabs
-	large   bool                 // it may make very many rows: memory is minded
 	final   bool                 // it is worked out for the last time, not for a preview
 	// letGo gives up what Make worked on, before what came of it is written.
 	letGo func()
@@ -97,7 +96,7 @@ func (e *Failure) Unwrap() error { return e.Err }
 // Commit works a request out against the newest state and makes it durable.
 // When it returns without error, the change is kept whatever happens.
 func (d *Desk) Commit(ctx context.Context, req Request) (*Result, error) {
-	if req.large || req.file != nil {
+	if req.letGo != nil || req.file != nil { // a file is taken in: memory is minded
 		defer thrift.Begin()()
 	}
 	p := &pending{req: req, ctx: ctx, done: make(chan struct{})}

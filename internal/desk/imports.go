@@ -48,7 +48,7 @@ type ImportDetail struct {
 // reading is used up.
 func (d *Desk) Take(who string, file *reading.Reading, in Import) Request {
 	name := file.File
-	return Request{Who: who, Tracker: in.Tracker, Kind: "import", Name: name, large: true, letGo: func() { file = nil },
+	return Request{Who: who, Tracker: in.Tracker, Kind: "import", Name: name, letGo: func() { file = nil },
 		Cause: sheet.Cause{Kind: sheet.ByImport, Name: name}, Make: func(t *Turn) error { return d.take(t, file, in) }}
 }
 
@@ -248,49 +248,12 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 			}
 			rec.Looks = shared.of(r, columns)
 			hash := sha256.Sum256(said)
-			rec.Print = reconcile.Fingerprint(hash[:])
+			rec.Fingerprint = reconcile.Fingerprint(hash[:])
 			if !yield(rec, nil) {
 				return
 			}
 		}
 	}
-}
-
-// looks gives the looks of rows' cells by column, in maps that rows share which
-// look alike: most do, or stripe by stripe.
-type looks []map[sheet.ColumnID]string
-
-// mostShared is how many maps are remembered to be shared.
-const mostShared = 8
-
-// of gives the looks of a record; nil where all of its cells are plain.
-func (l *looks) of(r *reading.Record, columns []*sheet.Column) map[sheet.ColumnID]string {
-	n := 0
-	for i, c := range columns {
-		if c != nil && r.Looks[i] != "" {
-			n++
-		}
-	}
-	if n == 0 {
-		return nil
-	}
-	for _, known := range *l {
-		same := len(known) == n
-		for i, c := range columns {
-			same = same && (c == nil || known[c.ID] == r.Looks[i])
-		}
-		if same {
-			return known
-		}
-	}
-	out := make(map[sheet.ColumnID]string, n)
-	for i, c := range columns {
-		if c != nil && r.Looks[i] != "" {
-			out[c.ID] = r.Looks[i]
-		}
-	}
-	*l = append(looks{out}, (*l)[:min(len(*l), mostShared-1)]...)
-	return out
 }
 
 // fitCell gives a file's value as the column takes it. What does not fit is

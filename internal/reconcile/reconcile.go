@@ -16,11 +16,11 @@ import (
 // Record is one record from elsewhere, already read into the types of the
 // tab's columns. Its cells, notes and looks are given, not lent.
 type Record struct {
-	Line  int           // which one it is; see Into.Where
-	Cells []value.Value // in the order of the tab's columns; see Into.Spoken
-	Notes map[sheet.ColumnID]string
-	Looks map[sheet.ColumnID]string // as value.Look writes them
-	Print Fingerprint
+	Line        int           // which one it is; see Into.Where
+	Cells       []value.Value // in the order of the tab's columns; see Into.Spoken
+	Notes       map[sheet.ColumnID]string
+	Looks       map[sheet.ColumnID]string // as value.Look writes them
+	Fingerprint Fingerprint
 }
 
 // Fingerprint makes a record recognisable without a key: a hash of all that it says.
@@ -83,8 +83,8 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Rec
 		if err != nil {
 			return err
 		}
-		seen[rec.Print]++
-		origin := fmt.Sprintf("%s %x #%d", into.Origin, rec.Print, seen[rec.Print]) // the same row twice in a file is two rows
+		seen[rec.Fingerprint]++
+		origin := fmt.Sprintf("%s %x #%d", into.Origin, rec.Fingerprint, seen[rec.Fingerprint]) // the same row twice in a file is two rows
 		if known[origin] {
 			rep.Unchanged++
 			continue

@@ -33,7 +33,7 @@ func record(k *testkit.Kit, n int, cells ...string) reconcile.Record {
 		laid[tab.Slot(id)] = v
 	}
 	hash := sha256.Sum256([]byte(fmt.Sprint(cells)))
-	return reconcile.Record{Line: n, Cells: laid, Print: reconcile.Fingerprint(hash[:])}
+	return reconcile.Record{Line: n, Cells: laid, Fingerprint: reconcile.Fingerprint(hash[:])}
 }
 
 func take(k *testkit.Kit, key string, records ...reconcile.Record) *reconcile.Report {

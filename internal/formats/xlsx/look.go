@@ -4,8 +4,6 @@ package xlsx
 // people have set off by hand. What is read is in ink.go.
 
 import (
-	"strings"
-
 	"github.com/xuri/excelize/v2"
 
 	"example.org/kavlo/internal/value"
@@ -81,6 +79,6 @@ func (s *sheetWriter) setOff(c *excelize.Cell, col int, v value.Value, look stri
 	if colour := s.chosen[col][v.String()]; colour != "" && v.Kind() == value.Choice {
 		name, under = looked("choice "+colour, excelize.Style{}, choiceLook(colour))
 	}
-	c.StyleID, err = s.style(looked(strings.TrimSpace(name), under, l))
+	c.StyleID, err = s.style(looked(name, under, l))
 	return err
 }
