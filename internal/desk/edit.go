@@ -98,10 +98,7 @@ func setTexts(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, kind sheet.Kind,
 		if err != nil {
 			return err
 		}
-		before := t.Row(row.ID).Notes()[c.ID]
-		if kind == sheet.Look {
-			before = t.Row(row.ID).Looks()[c.ID]
-		}
+		before := t.Row(row.ID).Texts(kind)[c.ID]
 		if before == texts[name] {
 			continue
 		}

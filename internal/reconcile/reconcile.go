@@ -195,26 +195,17 @@ func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.Ro
 			return false, err
 		}
 	}
-	for column, text := range rec.Notes {
-		before := t.Row(id).Notes()[column]
-		if strings.TrimSpace(before) == strings.TrimSpace(text) {
-			continue
-		}
-		changed = true
-		err := d.Apply(sheet.Change{Kind: sheet.Note, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(text), Because: into.Because})
-		if err != nil {
-			return false, err
-		}
-	}
-	for column, look := range rec.Looks {
-		before := t.Row(id).Looks()[column]
-		if before == look {
-			continue
-		}
-		changed = true
-		err := d.Apply(sheet.Change{Kind: sheet.Look, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(look), Because: into.Because})
-		if err != nil {
-			return false, err
+	for kind, texts := range map[sheet.Kind]map[sheet.ColumnID]string{sheet.Note: rec.Notes, sheet.Look: rec.Looks} {
+		for column, text := range texts {
+			before := t.Row(id).Texts(kind)[column]
+			if strings.TrimSpace(before) == strings.TrimSpace(text) {
+				continue
+			}
+			changed = true
+			err := d.Apply(sheet.Change{Kind: kind, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(text), Because: into.Because})
+			if err != nil {
+				return false, err
+			}
 		}
 	}
 	return changed, nil

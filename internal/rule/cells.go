@@ -81,10 +81,7 @@ func (c *cascade) write(u *run, tracker sheet.TrackerID, id sheet.RowID, column 
 // remark gives a cell another note or look: kind says which.
 func (c *cascade) remark(u *run, tracker sheet.TrackerID, id sheet.RowID, kind sheet.Kind, column sheet.ColumnID, text string) error {
 	row := c.draft.Tracker(tracker).Row(id)
-	before := row.Notes()[column]
-	if kind == sheet.Look {
-		before = row.Looks()[column]
-	}
+	before := row.Texts(kind)[column]
 	if before == text {
 		return nil
 	}

@@ -226,10 +226,7 @@ func (c *cascade) move(u *run, place *destination, row *sheet.Row, from *sheet.T
 			return err
 		}
 		for _, kind := range []sheet.Kind{sheet.Note, sheet.Look} {
-			text := row.Notes()[p.from]
-			if kind == sheet.Look {
-				text = row.Looks()[p.from]
-			}
+			text := row.Texts(kind)[p.from]
 			if err := errors.Join(c.remark(u, t.ID, row.ID, kind, p.to.ID, text), c.remark(u, t.ID, row.ID, kind, p.from, "")); err != nil {
 				return err
 			}

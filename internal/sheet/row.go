@@ -87,6 +87,14 @@ func (r *Row) Looks() map[ColumnID]string { return r.more().besides().looks }
 // Origin tells which copy, put, import or sync made the row, or "".
 func (r *Row) Origin() string { return r.more().origin }
 
+// Texts gives what a kind of change sets beside cells: the notes or the looks.
+func (r *Row) Texts(kind Kind) map[ColumnID]string {
+	if kind == Look {
+		return r.Looks()
+	}
+	return r.Notes()
+}
+
 // Image is a row in full, apart from any tab's order of columns: what an add
 // or a remove carries, and what the store keeps. It is never altered, so a row
 // and the change that added it share their cells.
