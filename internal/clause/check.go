@@ -80,8 +80,18 @@ func (c *checker) wantLogic(n Node) error {
 	return nil
 }
 
-// check gives the type of a node and fills in what its names mean.
+// check gives the type of a node that stands for a value or a condition, and
+// fills in what its names mean. A duration stands for neither: it goes beside
+// plus, minus and within alone, where typeOf is asked.
 func (c *checker) check(n Node) (Type, error) {
+	t, err := c.typeOf(n)
+	if err == nil && t == Duration {
+		return 0, c.fail(CodeType, n, "a duration is no value by itself: write for example today + %s", c.source(n))
+	}
+	return t, err
+}
+
+func (c *checker) typeOf(n Node) (Type, error) {
 	switch x := n.(type) {
 	case *nameNode:
 		return c.name(x)
@@ -236,9 +246,6 @@ func (c *checker) template(n *templateNode) (Type, error) {
 		if err != nil {
 			return 0, err
 		}
-		if t == Duration {
-			return 0, c.fail(CodeType, h, "a duration cannot be shown: write for example today + %s", c.source(h))
-		}
 		if name, ok := h.(*nameNode); ok {
 			n.types[i] = name.column.Type
 		}
@@ -281,7 +288,7 @@ func (c *checker) arithmetic(n *arithmeticNode) (Type, error) {
 	if err != nil {
 		return 0, err
 	}
-	r, err := c.check(n.r)
+	r, err := c.typeOf(n.r)
 	if err != nil {
 		return 0, err
 	}
@@ -339,9 +346,6 @@ func (c *checker) call(n *callNode) (Type, error) {
 		dateLike := want == Date && t == DateTime
 		if want != Unset && t != want && t != Unset && !dateLike {
 			return 0, c.fail(CodeType, arg, "%s takes %s, and %s is %s", n.fn.name, n.fn.usage(), c.source(arg), t)
-		}
-		if t == Duration {
-			return 0, c.fail(CodeType, arg, "%s cannot take a duration", n.fn.name)
 		}
 		if n.fn.result == Unset {
 			if result == Unset {
@@ -457,7 +461,7 @@ func (c *checker) same(n Node, l, r Node) error {
 	if a == Unset || b == Unset {
 		return nil
 	}
-	if a == Duration || b == Duration || !value.Comparable(a.Kind(), b.Kind()) {
+	if !value.Comparable(a.Kind(), b.Kind()) {
 		hint := ""
 		if lit, ok := r.(*literalNode); ok && lit.v.Kind() == value.Text {
 			hint = ": write it without quotes"

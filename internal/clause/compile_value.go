@@ -49,7 +49,14 @@ func valueOf(n Node) ValueFunc {
 		return spanValue(x)
 	case *tableNode:
 		return tableValue(x)
+	case *joinNode, *notNode, *compareNode, *betweenNode, *oneOfNode, *testNode, *changedNode, *wasNode, logicNode:
+		return truthValue(n)
 	}
+	panic(fmt.Sprintf("clause: %T yields no value", n)) // the checker lets no other through
+}
+
+// truthValue compiles what comes out as yes or no.
+func truthValue(n Node) ValueFunc {
 	c := logic(n)
 	return func(e *Env) value.Value {
 		switch c(e) {
@@ -174,9 +181,9 @@ func shift(e *Env, v value.Value, d *durationNode, sign int64) value.Value {
 	days := int64(0)
 	switch d.unit {
 	case "hours":
-		return value.OfSeconds(v.Seconds() + n*3600)
+		return e.onCalendar(value.OfSeconds(v.Seconds()+n*3600), v, d, sign)
 	case "minutes":
-		return value.OfSeconds(v.Seconds() + n*60)
+		return e.onCalendar(value.OfSeconds(v.Seconds()+n*60), v, d, sign)
 	case "days":
 		days = n
 	case "weeks":
@@ -189,9 +196,17 @@ func shift(e *Env, v value.Value, d *durationNode, sign int64) value.Value {
 		days = addMonths(v.Time(), 12*n)
 	}
 	if v.Kind() == value.DateTime {
-		return value.OfSeconds(v.Seconds() + days*86400)
+		return e.onCalendar(value.OfSeconds(v.Seconds()+days*86400), v, d, sign)
 	}
-	return value.OfDays(v.Days() + days)
+	return e.onCalendar(value.OfDays(v.Days()+days), v, d, sign)
+}
+
+// onCalendar gives a day that was worked out, or says that there is no such day.
+func (e *Env) onCalendar(v, from value.Value, d *durationNode, sign int64) value.Value {
+	if !v.IsOdd() {
+		return v
+	}
+	return e.fault("%s %+d %s is outside the years 0 to 9999", from, sign*d.n, d.unit)
 }
 
 // addMonths gives how many days lie between t and the same day n months on.

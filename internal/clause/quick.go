@@ -76,8 +76,9 @@ func dayFromToday(x *arithmeticNode) ValueFunc {
 	if days == 0 || days > 1_000_000 {
 		return nil
 	}
+	sign := int64(1)
 	if x.op == '-' {
-		days = -days
+		days, sign = -days, -1
 	}
-	return func(e *Env) value.Value { return value.OfDays(e.Today.Days() + days) }
+	return func(e *Env) value.Value { return e.onCalendar(value.OfDays(e.Today.Days()+days), e.Today, d, sign) }
 }

@@ -140,11 +140,26 @@ func OfBool(b bool) Value {
 
 // OfDate gives a date. Month and day normalise as time.Date has it.
 func OfDate(year int, month time.Month, day int) Value {
-	return Value{kind: Date, n: floorDiv(time.Date(year, month, day, 0, 0, 0, 0, time.UTC).Unix(), 86400)}
+	return OfDays(floorDiv(time.Date(year, month, day, 0, 0, 0, 0, time.UTC).Unix(), 86400))
 }
 
-// OfDays gives the date that many days after 1970-01-01.
-func OfDays(days int64) Value { return Value{kind: Date, n: days} }
+// The calendar's bounds: the years 0 to 9999, which ISO 8601 writes with four
+// digits. A day outside them could not be read back from its text.
+const (
+	firstDay = -719_528  // 0000-01-01
+	lastDay  = 2_932_896 // 9999-12-31
+)
+
+// OfDays gives the date that many days after 1970-01-01, or an odd value where
+// the calendar has no such day.
+func OfDays(days int64) Value {
+	if days < firstDay || days > lastDay {
+		return OfOdd(beyondCalendar)
+	}
+	return Value{kind: Date, n: days}
+}
+
+const beyondCalendar = "a day before the year 0 or after the year 9999"
 
 // DateOf gives the date on which t falls in its own zone.
 func DateOf(t time.Time) Value { return OfDate(t.Date()) }
@@ -152,11 +167,17 @@ func DateOf(t time.Time) Value { return OfDate(t.Date()) }
 // DateTimeOf gives the wall-clock date-time of t in its own zone, to the second.
 func DateTimeOf(t time.Time) Value {
 	y, m, d := t.Date()
-	return Value{kind: DateTime, n: time.Date(y, m, d, t.Hour(), t.Minute(), t.Second(), 0, time.UTC).Unix()}
+	return OfSeconds(time.Date(y, m, d, t.Hour(), t.Minute(), t.Second(), 0, time.UTC).Unix())
 }
 
-// OfSeconds gives the date-time that many wall-clock seconds after 1970-01-01T00:00.
-func OfSeconds(s int64) Value { return Value{kind: DateTime, n: s} }
+// OfSeconds gives the date-time that many wall-clock seconds after
+// 1970-01-01T00:00, or an odd value where the calendar has no such day.
+func OfSeconds(s int64) Value {
+	if day := floorDiv(s, 86400); day < firstDay || day > lastDay {
+		return OfOdd(beyondCalendar)
+	}
+	return Value{kind: DateTime, n: s}
+}
 
 // OfChoice gives a choice of the named options, in the order given.
 func OfChoice(options ...string) Value {
