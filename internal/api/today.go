@@ -76,6 +76,10 @@ func (s *server) today(ctx context.Context) (*wire.Today, error) {
 	if err := s.ahead(ctx, out); err != nil {
 		return nil, err
 	}
+	out.Notices = []wire.Notice{}
+	for _, n := range s.desk.Notices() {
+		out.Notices = append(out.Notices, wire.Notice(n))
+	}
 	return out, s.trouble(ctx, out, now)
 }
 

@@ -206,7 +206,11 @@ func (e *Env) onCalendar(v, from value.Value, d *durationNode, sign int64) value
 	if !v.IsOdd() {
 		return v
 	}
-	return e.fault("%s %+d %s is outside the years 0 to 9999", from, sign*d.n, d.unit)
+	op := '+'
+	if sign < 0 {
+		op = '-'
+	}
+	return e.fault("%s %c %d %s is outside the years 0 to 9999", from, op, d.n, d.unit)
 }
 
 // addMonths gives how many days lie between t and the same day n months on.

@@ -195,6 +195,9 @@ func (a *app) todayCmd() *cobra.Command {
 		if err := a.show(t, g); err != nil || a.output != "table" {
 			return err
 		}
+		for _, n := range t.Notices {
+			lines(a.out, "Needs attention: %s", n.Says)
+		}
 		for _, n := range t.Next {
 			lines(a.out, "Next: %s %s, %s (%s)", n.Kind, n.Name, n.Next.Local().Format("Mon 2006-01-02 15:04"), n.Phrase)
 		}

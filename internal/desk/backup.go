@@ -37,9 +37,12 @@ func (d *Desk) Check(ctx context.Context) (found []string, rows int, err error) 
 	if err := d.store.Check(ctx); err != nil {
 		return []string{err.Error()}, 0, nil //nolint:nilerr // what is wrong with the file is what was asked
 	}
-	stored, err := d.store.Load(ctx)
+	stored, aside, err := d.store.Load(ctx)
 	if err != nil {
 		return nil, 0, err
+	}
+	for _, u := range aside {
+		found = append(found, u.String())
 	}
 	now := d.State()
 	for _, t := range now.Trackers() {

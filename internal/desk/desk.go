@@ -92,6 +92,7 @@ type Desk struct {
 	beside  sync.Map      // ids of clocked parts that run by themselves
 	syncs   syncing
 	events  broadcast
+	noticed notices
 }
 
 // published is a state with the number of the last change set in it.
@@ -138,9 +139,12 @@ func Open(ctx context.Context, cfg Config) (*Desk, error) {
 }
 
 func (d *Desk) load(ctx context.Context) error {
-	w, err := d.store.Load(ctx)
+	w, aside, err := d.store.Load(ctx)
 	if err != nil {
 		return err
+	}
+	for _, u := range aside {
+		d.notice(u.What+" "+u.ID, u.String())
 	}
 	next := map[string]int64{}
 	for _, name := range []string{"row", "part"} {

@@ -149,8 +149,7 @@ func TestWhatIsSavedIsWhatIsLoaded(t *testing.T) {
 					}
 				}
 			})
-			loaded, err := s.Load(t.Context())
-			require.NoError(rt, err)
+			loaded := whole(t, s)
 			if got, want := dump(loaded), dump(k.state); got != want {
 				rt.Fatalf("saved\n%sand loaded\n%s", want, got)
 			}
@@ -203,8 +202,7 @@ func TestVeryManyNewRowsAreWhole(t *testing.T) {
 			require.NoError(t, err)
 			t.Cleanup(func() { _ = s.Close() })
 		}
-		loaded, err := s.Load(t.Context())
-		require.NoError(t, err)
+		loaded := whole(t, s)
 		assert.Equal(t, dump(k.state), dump(loaded))
 		for row, sets := range map[sheet.RowID]int{1: 1, 7: 2, rows / 2: 1, rows: 1, rows + 1: 0} {
 			history, err := s.RowHistory(t.Context(), row, 10)
@@ -221,8 +219,7 @@ func TestADroppedTrackerIsGone(t *testing.T) {
 	k.save(t, func(d *sheet.Draft) {
 		require.NoError(t, d.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: 2, ShapeBefore: d.Tracker(2).Shape}))
 	})
-	loaded, err := s.Load(t.Context())
-	require.NoError(t, err)
+	loaded := whole(t, s)
 	assert.Len(t, loaded.Trackers(), 1)
 	assert.Equal(t, dump(k.state), dump(loaded))
 }

@@ -198,8 +198,7 @@ func TestEarlierVersionsAreBroughtUpToDate(t *testing.T) {
 		require.NoError(t, db.Close())
 		s, err := Open(t.Context(), dir, Options{})
 		require.NoError(t, err)
-		w, err := s.Load(t.Context())
-		require.NoError(t, err)
+		w := whole(t, s)
 		assert.Equal(t, "bell", w.Tracker(7).Row(5).At(0).String())
 		history, err := s.RowHistory(t.Context(), 5, 10)
 		require.NoError(t, err)
@@ -344,4 +343,13 @@ func TestRunsStandBesideTheirChangeSets(t *testing.T) {
 	kept, err := s.ChangeSet(t.Context(), 2)
 	require.NoError(t, err, "the journal itself stays")
 	assert.Len(t, kept.Changes, 1)
+}
+
+// whole loads a workspace of which every record can be read.
+func whole(t testing.TB, s *Store) *sheet.Workspace {
+	t.Helper()
+	w, aside, err := s.Load(t.Context())
+	require.NoError(t, err)
+	require.Empty(t, aside)
+	return w
 }

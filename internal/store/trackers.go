@@ -9,12 +9,30 @@ import (
 	"example.org/kavlo/internal/sheet"
 )
 
-// Load gives every tracker with its rows. Row versions are kept.
-func (s *Store) Load(ctx context.Context) (*sheet.Workspace, error) {
-	l := sheet.NewLoader()
+// Unreadable is a record that could not be read at a start. It stays in the file
+// as it is and is left out of what runs.
+type Unreadable struct {
+	What string // tracker or row
+	ID   string
+	In   string // the tracker of a row
+	Why  string
+}
+
+func (u Unreadable) String() string {
+	in := ""
+	if u.In != "" {
+		in = " of tracker " + u.In
+	}
+	return fmt.Sprintf("%s %s%s cannot be read and was set aside: %s", u.What, u.ID, in, u.Why)
+}
+
+// Load gives every tracker with its rows; row versions are kept. A record that
+// cannot be read is set aside and named, and keeps nothing else from being read.
+func (s *Store) Load(ctx context.Context) (*sheet.Workspace, []Unreadable, error) {
+	l := &loading{Loader: sheet.NewLoader(), known: map[sheet.TrackerID]bool{}}
 	rows, err := s.read.QueryContext(ctx, "SELECT id, version, shape FROM tracker ORDER BY id")
 	if err != nil {
-		return nil, fmt.Errorf("loading trackers: %w", err)
+		return nil, nil, fmt.Errorf("loading trackers: %w", err)
 	}
 	defer rows.Close()
 	for rows.Next() {
@@ -22,24 +40,33 @@ func (s *Store) Load(ctx context.Context) (*sheet.Workspace, error) {
 		var version int64
 		var text []byte
 		if err := rows.Scan(&id, &version, &text); err != nil {
-			return nil, fmt.Errorf("loading trackers: %w", err)
+			return nil, nil, fmt.Errorf("loading trackers: %w", err)
 		}
 		shape := &sheet.Shape{}
 		if err := json.Unmarshal(text, shape); err != nil {
-			return nil, fmt.Errorf("loading tracker %s: %w", id, err)
+			l.aside = append(l.aside, Unreadable{What: "tracker", ID: id.String(), Why: err.Error()})
+			continue
 		}
+		l.known[id] = true
 		l.Tracker(id, version, shape)
 	}
 	if err := rows.Err(); err != nil {
-		return nil, fmt.Errorf("loading trackers: %w", err)
+		return nil, nil, fmt.Errorf("loading trackers: %w", err)
 	}
 	if err := s.loadRows(ctx, l); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return l.Done(), nil
+	return l.Done(), l.aside, nil
 }
 
-func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
+// loading is a load under way.
+type loading struct {
+	*sheet.Loader
+	known map[sheet.TrackerID]bool
+	aside []Unreadable
+}
+
+func (s *Store) loadRows(ctx context.Context, l *loading) error {
 	rows, err := s.read.QueryContext(ctx, "SELECT id, tracker, tab, pos, version, cells, coalesce(notes, ''), coalesce(looks, ''), coalesce(origin, '') FROM row ORDER BY tracker, tab, pos")
 	if err != nil {
 		return fmt.Errorf("loading rows: %w", err)
@@ -47,31 +74,43 @@ func (s *Store) loadRows(ctx context.Context, l *sheet.Loader) error {
 	defer rows.Close()
 	reader := newCellReader()
 	for rows.Next() {
-		var id sheet.RowID
-		var tracker sheet.TrackerID
-		var tab sheet.TabID
-		var version int64
-		var pos int64
-		var cells, notes, looks []byte
-		var besides sheet.Besides
-		if err := rows.Scan(&id, &tracker, &tab, &pos, &version, &cells, &notes, &looks, &besides.Origin); err != nil {
+		var r storedRow
+		if err := rows.Scan(&r.id, &r.tracker, &r.tab, &r.pos, &r.version, &r.cells, &r.notes, &r.looks, &r.origin); err != nil {
 			return fmt.Errorf("loading rows: %w", err)
 		}
-		if besides.Notes, err = readTexts(notes); err != nil {
-			return fmt.Errorf("loading row %s: notes: %w", id, err)
+		if !l.known[r.tracker] {
+			continue // it was set aside with its tracker
 		}
-		if besides.Looks, err = readTexts(looks); err != nil {
-			return fmt.Errorf("loading row %s: looks: %w", id, err)
-		}
-		img, err := reader.image(l.Tab(tracker, tab), cells, besides)
-		if err == nil {
-			err = l.Row(tracker, tab, id, version, img.At(pos))
-		}
-		if err != nil {
-			return fmt.Errorf("loading row %s: %w", id, err)
+		if err := r.load(l, reader); err != nil {
+			l.aside = append(l.aside, Unreadable{What: "row", ID: r.id.String(), In: r.tracker.String(), Why: err.Error()})
 		}
 	}
 	return rows.Err()
+}
+
+// storedRow is a row as the file holds it.
+type storedRow struct {
+	id                  sheet.RowID
+	tracker             sheet.TrackerID
+	tab                 sheet.TabID
+	pos, version        int64
+	cells, notes, looks []byte
+	origin              string
+}
+
+func (r *storedRow) load(l *loading, reader *cellReader) (err error) {
+	besides := sheet.Besides{Origin: r.origin}
+	if besides.Notes, err = readTexts(r.notes); err != nil {
+		return fmt.Errorf("notes: %w", err)
+	}
+	if besides.Looks, err = readTexts(r.looks); err != nil {
+		return fmt.Errorf("looks: %w", err)
+	}
+	img, err := reader.image(l.Tab(r.tracker, r.tab), r.cells, besides)
+	if err != nil {
+		return err
+	}
+	return l.Row(r.tracker, r.tab, r.id, r.version, img.At(r.pos))
 }
 
 // Save writes what changes did: each touched tracker's shape and each touched

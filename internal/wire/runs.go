@@ -107,6 +107,14 @@ type Today struct {
 	Rounds  []RoundAhead `json:"rounds" doc:"What the next rounds would send now"`
 	Waiting []OutboxMail `json:"waiting" doc:"Mail not delivered yet or given up"`
 	Held    []HeldHere   `json:"held" doc:"Conflicts of syncs that wait for a person"`
+	Notices []Notice     `json:"notices" doc:"What somebody should know of the service itself, and mend"`
+}
+
+// Notice is something about the service itself that wants attention.
+type Notice struct {
+	About string    `json:"about"`
+	Says  string    `json:"says"`
+	Since time.Time `json:"since"`
 }
 
 // HeldHere is a conflict that waits, with its tracker.

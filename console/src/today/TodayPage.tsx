@@ -32,6 +32,7 @@ export default function TodayPage() {
       <p className="today-sum">{summary(t)}</p>
       <div className="today">
         <div>
+          <Notices notices={t.notices} />
           <Overdue held={t.overdue} nobody={t.nobody} />
           <Failed runs={t.failed} />
         </div>
@@ -55,6 +56,7 @@ function summary(t: Today): string {
       : `${plural(rows, "row")} overdue, with ${plural(t.people.length, "person", "people")}`,
   ];
   parts.push(t.failed.length === 0 ? "nothing failed this week" : `${plural(t.failed.length, "run")} failed this week`);
+  if (t.notices.length > 0) parts.push(`${plural(t.notices.length, "thing")} about the service to look at`);
   if (t.held.length > 0) parts.push(`${plural(t.held.length, "conflict")} to settle`);
   if (t.waiting.length > 0) parts.push(`${plural(t.waiting.length, "mail")} not delivered`);
   return parts.join("; ") + ".";
@@ -116,6 +118,23 @@ function Held({ held }: { held: Today["held"] }) {
             <span className="quiet">
               {c.fields.map((f) => f.column).join(", ")} changed on both sides ({c.sync})
             </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+// What somebody should know of the service itself, and mend.
+function Notices({ notices }: { notices: Today["notices"] }) {
+  if (notices.length === 0) return null;
+  return (
+    <section className="section" aria-label="Needs attention">
+      <h2>Needs attention</h2>
+      <ul className="plain">
+        {notices.map((n) => (
+          <li key={n.about} className="failed">
+            {n.says} <span className="quiet">since {when(n.since)}</span>
           </li>
         ))}
       </ul>
