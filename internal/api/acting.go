@@ -94,6 +94,10 @@ func (s *server) actFailed(c *gin.Context, err error) {
 		writeAct(c, p.Status, actView{Title: p.Title, Says: p.Detail})
 		return
 	}
+	if c.Param("token") == desk.NoLink {
+		writeAct(c, http.StatusNotFound, actView{Title: "This link is for the mail's recipient alone", Says: "It works in the mail itself. Where others look at the mail, its links do nothing."})
+		return
+	}
 	writeAct(c, http.StatusNotFound, actView{Title: "This link is no use any more", Says: "It is not one of ours, or it has expired. The next mail brings new ones."})
 }
 

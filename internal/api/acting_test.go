@@ -57,6 +57,8 @@ func TestPagesOfLinksInMails(t *testing.T) {
 	plan, err := r.desk.PlanRound(ctx, r.desk.State().Trackers()[0], "Morning")
 	require.NoError(t, err)
 	require.Len(t, plan.Letters, 1)
+	assert.Equal(t, "editor@example.org", plan.Letters[0].To)
+	require.NoError(t, r.desk.Show(ctx, "editor@example.org", &plan.Letters[0].Text))
 	links := map[string]string{}
 	for _, found := range regexp.MustCompile(`(Done|Later|Another date|Pause these mails): http://\S+?(/act/\S+)`).FindAllStringSubmatch(plan.Letters[0].Text, -1) {
 		links[found[1]] = found[2]

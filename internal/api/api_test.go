@@ -108,6 +108,21 @@ func (r *rig) call(access, method, path string, body any, more ...string) answer
 	return answer{res, out.Bytes()}
 }
 
+// setup puts another tracker in the place of the one there is.
+func (r *rig) setup(text string) {
+	r.t.Helper()
+	_, err := r.desk.Commit(r.t.Context(), r.desk.DropTracker("Keeper", r.desk.State().Trackers()[0].ID))
+	require.NoError(r.t, err)
+	_, err = r.desk.Commit(r.t.Context(), r.desk.LoadSetup("Keeper", []byte(text)))
+	require.NoError(r.t, err)
+}
+
+func (r *rig) addTo(tab string, cells map[string]any) {
+	r.t.Helper()
+	a := r.call("editor", "POST", "/trackers/Loans/tabs/"+tab+"/rows", wire.NewRows{Rows: []map[string]any{cells}})
+	require.Equal(r.t, 200, a.StatusCode, string(a.body))
+}
+
 func (r *rig) add(object string) wire.Row {
 	r.t.Helper()
 	a := r.call("editor", "POST", "/trackers/Loans/tabs/Requested/rows", wire.NewRows{Rows: []map[string]any{{"Object": object, "Stage": "Requested", "Due": "2026-03-01"}}})

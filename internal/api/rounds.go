@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
+	"strings"
 	"time"
 
 	"example.org/kavlo/internal/desk"
@@ -13,15 +15,27 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-func letters(in []digest.Letter) []wire.Letter {
+// letters gives letters as whoever asks may see them: their links work for
+// their recipient alone.
+func (s *server) letters(ctx context.Context, in []digest.Letter) ([]wire.Letter, error) {
 	out := []wire.Letter{}
 	for _, l := range in {
-		out = append(out, wire.Letter{To: l.To, Name: l.Name, Subject: l.Subject, Count: l.Count, Text: l.Text, HTML: l.HTML})
+		w := wire.Letter{To: l.To, Name: l.Name, Subject: l.Subject, Count: l.Count, Text: l.Text, HTML: l.HTML}
+		if err := s.desk.Show(ctx, who(ctx).Address, &w.Text, &w.HTML); err != nil {
+			return nil, err
+		}
+		out = append(out, w)
 	}
-	return out
+	return out, nil
 }
 
-func outboxView(m *store.Outgoing, whole bool) wire.OutboxMail {
+// mayRead reports whether somebody may read what a mail says: a keeper, and
+// whom it was sent to.
+func mayRead(p store.Person, to ...string) bool {
+	return accessNames[p.Access] >= keeper || slices.ContainsFunc(to, func(a string) bool { return strings.EqualFold(a, p.Address) })
+}
+
+func outboxView(m *store.Outgoing) wire.OutboxMail {
 	out := wire.OutboxMail{ID: m.ID, To: m.Recipient, Subject: m.Subject, State: m.State, Tries: m.Tries, Made: m.Made, Problem: m.Problem, Run: m.Run}
 	if m.State == "waiting" {
 		out.NextTry = &m.NextTry
@@ -29,10 +43,16 @@ func outboxView(m *store.Outgoing, whole bool) wire.OutboxMail {
 	if !m.Sent.IsZero() {
 		out.Sent = &m.Sent
 	}
-	if whole {
-		out.Text, out.HTML = m.Text, m.HTML
-	}
 	return out
+}
+
+// readable adds what a mail says, for those who may read it.
+func (s *server) readable(ctx context.Context, out *wire.OutboxMail, m *store.Outgoing) error {
+	if !mayRead(who(ctx), m.Recipient) {
+		return nil
+	}
+	out.Text, out.HTML = m.Text, m.HTML
+	return s.desk.Show(ctx, who(ctx).Address, &out.Text, &out.HTML)
 }
 
 func (s *server) roundRoutes() {
@@ -65,7 +85,11 @@ func (s *server) roundRoutes() {
 			}
 			out := []wire.OutboxMail{}
 			for _, m := range mails {
-				out = append(out, outboxView(m, true))
+				w := outboxView(m)
+				if err := s.readable(ctx, &w, m); err != nil {
+					return nil, err
+				}
+				out = append(out, w)
 			}
 			return ok(out), nil
 		})
@@ -77,7 +101,7 @@ func (s *server) roundRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return ok(outboxView(m, false)), nil
+			return ok(outboxView(m)), nil
 		})
 	route(s, editor, http.MethodPost, "/trackers/{tracker}/rounds/{part}/try", "try-round", "Send one person the mail that a round would send now, for a look",
 		func(ctx context.Context, in *struct {
@@ -95,7 +119,11 @@ func (s *server) roundRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
-			return ok(letters([]digest.Letter{*l})[0]), nil
+			out, err := s.letters(ctx, []digest.Letter{*l})
+			if err != nil {
+				return nil, err
+			}
+			return ok(out[0]), nil
 		})
 	route(s, reader, http.MethodGet, "/arrived", "list-arrived", "List mail as the demo's stand-in post office took it in; empty elsewhere",
 		func(ctx context.Context, _ *struct{}) (*body[[]wire.ArrivedMail], error) {
@@ -106,12 +134,38 @@ func (s *server) roundRoutes() {
 			if err != nil {
 				return nil, problemOf(http.StatusBadGateway, "post-away", "The post office does not answer", err.Error())
 			}
-			return ok(mails), nil
+			return s.arrived(ctx, mails)
 		})
 }
 
+// arrived leaves out of mails what whoever asks may not read.
+func (s *server) arrived(ctx context.Context, mails []wire.ArrivedMail) (*body[[]wire.ArrivedMail], error) {
+	me := who(ctx).Address
+	for i := range mails {
+		m := &mails[i]
+		mine := len(m.To) == 1 && strings.EqualFold(m.To[0], me)
+		if !mine {
+			m.Raw = "" // its links are encoded, and live
+		}
+		if !mayRead(who(ctx), m.To...) {
+			m.Text, m.HTML = "", ""
+		}
+		if mine {
+			continue
+		}
+		if err := s.desk.Show(ctx, me, &m.Text, &m.HTML); err != nil {
+			return nil, err
+		}
+	}
+	return ok(mails), nil
+}
+
 func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *desk.RoundPlan) (*wire.RoundResult, error) {
-	out := &wire.RoundResult{Preview: w.isPreview(), Occurrence: plan.Occurrence, Letters: letters(plan.Letters), PassedOver: plan.PassedOver}
+	shown, err := s.letters(ctx, plan.Letters)
+	if err != nil {
+		return nil, err
+	}
+	out := &wire.RoundResult{Preview: w.isPreview(), Occurrence: plan.Occurrence, Letters: shown, PassedOver: plan.PassedOver}
 	for _, i := range plan.Nobody {
 		out.Nobody = append(out.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
 	}

@@ -131,7 +131,11 @@ func (s *server) ahead(ctx context.Context, out *wire.Today) error {
 		if err != nil {
 			return err
 		}
-		out.Rounds = append(out.Rounds, wire.RoundAhead{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Round: c.Part.Name, Next: c.Next, Letters: letters(plan.Letters)})
+		shown, err := s.letters(ctx, plan.Letters)
+		if err != nil {
+			return err
+		}
+		out.Rounds = append(out.Rounds, wire.RoundAhead{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Round: c.Part.Name, Next: c.Next, Letters: shown})
 	}
 	return nil
 }
@@ -155,7 +159,7 @@ func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time) er
 	}
 	for _, m := range mails {
 		if m.State != "sent" && (m.State == "waiting" || now.Sub(m.Made) < failedFor) {
-			out.Waiting = append(out.Waiting, outboxView(m, false))
+			out.Waiting = append(out.Waiting, outboxView(m))
 		}
 	}
 	return nil

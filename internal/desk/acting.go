@@ -2,10 +2,6 @@ package desk
 
 import (
 	"context"
-	"crypto/hmac"
-	"crypto/sha256"
-	"encoding/base64"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
@@ -15,12 +11,6 @@ import (
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
 )
-
-// LinkDays is how many days a link of a mail can be used.
-const LinkDays = 30
-
-// ActPath is where links of mails lead, followed by a token.
-const ActPath = "/act/"
 
 // Deed is what one link of a mail lets one person do, and nothing else.
 type Deed struct {
@@ -34,67 +24,6 @@ type Deed struct {
 
 // ErrLink says that a link of a mail is none, or not any more.
 var ErrLink = errors.New("this link is not valid, or has expired: the next mail brings new ones")
-
-// signer signs links of mails with the workspace's key.
-func (d *Desk) signer(ctx context.Context) (func(Deed) string, error) {
-	key, err := d.store.OwnKey(ctx, "link key")
-	if err != nil {
-		return nil, err
-	}
-	return func(deed Deed) string {
-		text, _ := json.Marshal(deed) // plain fields always marshal
-		return base64.RawURLEncoding.EncodeToString(append(text, sign(key, text)...))
-	}, nil
-}
-
-// signed is how many bytes of a token are its signature.
-const signed = 16
-
-func sign(key string, text []byte) []byte {
-	mac := hmac.New(sha256.New, []byte(key))
-	mac.Write(text)
-	return mac.Sum(nil)[:signed]
-}
-
-// Deed reads a link's token; ErrLink if it is not one of ours or has expired.
-func (d *Desk) Deed(ctx context.Context, token string) (*Deed, error) {
-	raw, err := base64.RawURLEncoding.DecodeString(token)
-	if err != nil || len(raw) <= signed {
-		return nil, ErrLink
-	}
-	key, err := d.store.OwnKey(ctx, "link key")
-	if err != nil {
-		return nil, err
-	}
-	text, mac := raw[:len(raw)-signed], raw[len(raw)-signed:]
-	if !hmac.Equal(mac, sign(key, text)) {
-		return nil, ErrLink
-	}
-	out := &Deed{}
-	if json.Unmarshal(text, out) != nil || d.Now().Unix() > out.Until {
-		return nil, ErrLink
-	}
-	return out, nil
-}
-
-// acting gives the links that the letters of a round carry.
-func (d *Desk) acting(ctx context.Context, t *sheet.Tracker) (act func(*digest.Reminder, digest.Item, string, string) string, pause func(string) string, err error) {
-	if d.Console == "" {
-		return nil, nil, nil
-	}
-	token, err := d.signer(ctx)
-	if err != nil {
-		return nil, nil, err
-	}
-	until := d.Now().AddDate(0, 0, LinkDays).Unix()
-	act = func(r *digest.Reminder, i digest.Item, to, what string) string {
-		return d.Console + ActPath + token(Deed{What: what, Tracker: t.ID, Reminder: r.ID, Row: i.Row, Who: to, Until: until})
-	}
-	pause = func(to string) string {
-		return d.Console + ActPath + token(Deed{What: "pause", Who: to, Until: until})
-	}
-	return act, pause, nil
-}
 
 // Doing is a deed laid out for the person who is to confirm it.
 type Doing struct {
@@ -168,7 +97,8 @@ func (d *Desk) Doing(ctx context.Context, token string) (*Doing, error) {
 }
 
 // Do does what a person has confirmed: date is the day chosen, where the deed
-// needs one. It is recorded as that person's, by mail.
+// needs one. It is recorded as that person's, by mail, all of it in one
+// transaction.
 func (d *Desk) Do(ctx context.Context, token, date string, again bool) (*Doing, error) {
 	doing, err := d.Doing(ctx, token)
 	if err != nil {
@@ -176,74 +106,93 @@ func (d *Desk) Do(ctx context.Context, token, date string, again bool) (*Doing, 
 	}
 	if doing.What == "pause" {
 		doing.Paused = !again
-		return doing, d.store.SetPaused(ctx, doing.Who, !again, d.Now())
+		_, err := d.Commit(ctx, d.setPaused(doing, !again))
+		return doing, err
 	}
 	if doing.Over != "" {
 		return doing, nil
 	}
-	who := doing.Name + ", by mail"
-	cells := map[sheet.ColumnID]value.Value{}
-	state := store.Reminded{Row: doing.Row, Since: d.Now()}
+	var req Request
 	switch doing.What {
 	case "done":
-		if cells, err = doing.rem.DoneCells(doing.tracker, doing.row, d.Now()); err != nil {
-			return nil, err
-		}
-		state.Done = true
-	case "later", "date":
-		v, err := value.Parse(date, value.Type{Kind: value.Date})
-		if err != nil || v.IsBlank() {
-			return nil, fmt.Errorf("%q is not a date: choose a day", date)
-		}
-		if doing.What == "date" {
-			cells[doing.rem.Act.Date] = v
-			break
-		}
-		today, err := value.Parse(doing.Today, value.Type{Kind: value.Date})
+		cells, err := doing.rem.DoneCells(doing.tracker, doing.row, d.Now())
 		if err != nil {
 			return nil, err
 		}
-		if v.Days() <= today.Days() {
+		req = d.dealtWith(doing, cells, "marked done", func(r *store.Reminded) { r.Done = true })
+	case "later":
+		v, err := chosenDay(date)
+		if err != nil {
+			return nil, err
+		}
+		if v.String() <= doing.Today {
 			return nil, errors.New("choose a day that is still to come")
 		}
-		state.Until = v.Days()
+		req = d.dealtWith(doing, nil, "put off until "+v.String(), func(r *store.Reminded) { r.Until, r.Done = v.Days(), false })
+	case "date":
+		v, err := chosenDay(date)
+		if err != nil {
+			return nil, err
+		}
+		req = d.SetRows(doing.word(), doing.tracker.ID, []RowEdit{doing.edit(map[sheet.ColumnID]value.Value{doing.rem.Act.Date: v})})
 	default:
 		return nil, ErrLink
 	}
-	if len(cells) > 0 {
-		edit := RowEdit{Row: doing.Row, Cells: map[string]any{}}
-		tab := doing.tracker.TabOf(doing.row)
-		for id, v := range cells {
-			edit.Cells[tab.ByID(id).Name] = v.JSON(tab.ByID(id).Type)
-		}
-		if _, err := d.Commit(ctx, d.SetRows(who, doing.tracker.ID, []RowEdit{edit})); err != nil {
-			return nil, err
-		}
-		if !state.Done {
-			return doing, nil
-		}
-	}
-	return doing, d.keepState(ctx, doing, state, who)
+	_, err = d.Commit(ctx, req)
+	return doing, err
 }
 
-// keepState keeps that a row is done or put off, as a run of its own.
-func (d *Desk) keepState(ctx context.Context, doing *Doing, state store.Reminded, who string) error {
-	known, err := d.store.Reminded(ctx, doing.tracker.ID, doing.rem.ID)
-	if err != nil {
-		return err
+func chosenDay(date string) (value.Value, error) {
+	v, err := value.Parse(date, value.Type{Kind: value.Date})
+	if err != nil || v.IsBlank() {
+		return v, fmt.Errorf("%q is not a date: choose a day", date)
 	}
-	if was, ok := known[state.Row]; ok {
-		state.Since, state.Told = was.Since, was.Told
+	return v, nil
+}
+
+// word is who stands in the journal.
+func (doing *Doing) word() string { return doing.Name + ", by mail" }
+
+func (doing *Doing) edit(cells map[sheet.ColumnID]value.Value) RowEdit {
+	edit := RowEdit{Row: doing.Row, Cells: map[string]any{}}
+	tab := doing.tracker.TabOf(doing.row)
+	for id, v := range cells {
+		edit.Cells[tab.ByID(id).Name] = v.JSON(tab.ByID(id).Type)
 	}
-	said := "marked done"
-	if state.Until != 0 {
-		said = "put off until " + value.OfDays(state.Until).String()
+	return edit
+}
+
+// dealtWith sets a row's cells and what its reminder remembers of it, as a run
+// of its own.
+func (d *Desk) dealtWith(doing *Doing, cells map[sheet.ColumnID]value.Value, said string, alter func(*store.Reminded)) Request {
+	req := d.SetRows(doing.word(), doing.tracker.ID, []RowEdit{doing.edit(cells)})
+	set := req.Make
+	req.Kind, req.Name = "reminder", doing.rem.Name
+	req.Cause = sheet.Cause{Kind: sheet.ByEdit, Name: doing.rem.Name, Part: doing.rem.ID}
+	req.Make = func(t *Turn) error {
+		t.Detail = map[string]string{"row": fmt.Sprintf("%s (%s in %s)", doing.Label, doing.Row, doing.Tab), "what": said}
+		return set(t)
 	}
-	detail := map[string]string{"row": fmt.Sprintf("%s (%s in %s)", doing.Label, doing.Row, doing.Tab), "what": said}
-	_, err = d.Commit(ctx, Request{Who: who, Tracker: doing.tracker.ID, Kind: "reminder", Name: doing.rem.Name, Alone: true, Cause: sheet.Cause{Kind: sheet.ByEdit, Name: doing.rem.Name, Part: doing.rem.ID},
-		Make: func(turn *Turn) error { turn.Detail = detail; return nil },
-		also: func(ctx context.Context, b *store.Batch, _ *Result) error {
-			return b.PutReminded(ctx, doing.tracker.ID, doing.rem.ID, state)
-		}})
-	return err
+	req.also = func(ctx context.Context, b *store.Batch, r *Result) error {
+		known, err := b.Reminded(ctx, doing.tracker.ID, doing.rem.ID)
+		if err != nil {
+			return err
+		}
+		state, was := known[doing.Row]
+		if !was {
+			state = store.Reminded{Row: doing.Row, Since: r.Set.At}
+		}
+		alter(&state)
+		d.memory.Add(1)
+		return b.PutReminded(ctx, doing.tracker.ID, doing.rem.ID, state)
+	}
+	return req
+}
+
+// setPaused lets a person get no rounds, or get them again.
+func (d *Desk) setPaused(doing *Doing, paused bool) Request {
+	return Request{Who: doing.word(), Alone: true, Cause: sheet.Cause{Kind: sheet.ByEdit}, also: func(ctx context.Context, b *store.Batch, r *Result) error {
+		d.memory.Add(1)
+		return b.SetPaused(ctx, doing.Who, paused, r.Set.At)
+	}}
 }

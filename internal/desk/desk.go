@@ -93,6 +93,9 @@ type Desk struct {
 	syncs   syncing
 	events  broadcast
 	noticed notices
+	// memory counts the changes to what reminders remember and who is paused. The
+	// writer alone makes them.
+	memory atomic.Int64
 }
 
 // published is a state with the number of the last change set in it.

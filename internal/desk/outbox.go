@@ -68,7 +68,7 @@ func (d *Desk) SendDue(ctx context.Context) (int, error) {
 }
 
 func (d *Desk) sendAll(ctx context.Context, due []*store.Outgoing) (sent int, err error) {
-	token, err := d.signer(ctx)
+	key, err := d.linkKey(ctx)
 	if err != nil {
 		return 0, err
 	}
@@ -77,7 +77,7 @@ func (d *Desk) sendAll(ctx context.Context, due []*store.Outgoing) (sent int, er
 	for range min(senders, len(due)) {
 		workers.Go(func() {
 			for m := range todo {
-				d.try(ctx, m, token)
+				d.try(ctx, m, key)
 				tried <- m
 			}
 		})
@@ -126,14 +126,14 @@ func (d *Desk) sendAll(ctx context.Context, due []*store.Outgoing) (sent int, er
 }
 
 // try hands one mail over and notes in it what came of that.
-func (d *Desk) try(ctx context.Context, m *store.Outgoing, token func(Deed) string) {
+func (d *Desk) try(ctx context.Context, m *store.Outgoing, key linkKey) {
 	pause := ""
 	if d.Console != "" {
-		pause = d.Console + ActPath + token(Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
+		pause = d.Console + ActPath + key.token(good, Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
 	}
 	attach, err := d.attachments(m)
 	if err == nil {
-		err = d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made, Attach: attach, Pause: pause})
+		err = d.Mailer.Send(ctx, &Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: key.handOver(m.Text, m.Recipient), HTML: key.handOver(m.HTML, m.Recipient), Date: m.Made, Attach: attach, Pause: pause})
 	}
 	now := d.Now()
 	m.Tries++

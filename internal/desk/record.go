@@ -112,7 +112,7 @@ func firstMatched(o *rule.Outcome) string {
 
 func (d *Desk) failedRun(p *pending) *store.Run {
 	var e *RunError
-	if !errors.As(p.err, &e) && p.req.Kind == "" {
+	if !errors.As(p.err, &e) && p.req.Kind == "" || errors.Is(p.err, errMemory) {
 		return nil
 	}
 	now := d.Now()

@@ -25,7 +25,10 @@ type RoundPlan struct {
 	Occurrence time.Time // for which the letters are
 	Paused     []string  // people who want no mail for now, and whom rows concern
 
-	held map[sheet.PartID][]sheet.RowID // what each reminder holds, told of or not
+	tracker sheet.TrackerID
+	name    string
+	memory  int64                          // of reminders, as it was read
+	held    map[sheet.PartID][]sheet.RowID // what each reminder holds, told of or not
 	told map[sheet.PartID]map[sheet.RowID]bool
 	of   map[sheet.PartID]sheet.TrackerID // the reminders' trackers
 }
@@ -49,7 +52,7 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 		return nil, err
 	}
 	now := d.Now()
-	plan := &RoundPlan{Round: round, held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}, of: map[sheet.PartID]sheet.TrackerID{}}
+	plan := &RoundPlan{Round: round, tracker: t.ID, name: name, memory: d.memory.Load(), held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}, of: map[sheet.PartID]sheet.TrackerID{}}
 	holdings, err := d.holdings(ctx, t, round, now, plan)
 	if err != nil {
 		return nil, err
@@ -60,6 +63,9 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 			return nil, err
 		}
 		holdings = append(holdings, more...)
+	}
+	if err := d.leaveOutPaused(ctx, plan, holdings); err != nil {
+		return nil, err
 	}
 	for _, h := range holdings {
 		plan.Nobody = append(plan.Nobody, h.Nobody...)
@@ -85,9 +91,6 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 	if err != nil {
 		return nil, err
 	}
-	if err := d.leaveOutPaused(ctx, plan); err != nil {
-		return nil, err
-	}
 	if last, ok := round.Clock.Latest(now, t.Location()); ok {
 		plan.Occurrence = last
 	} else {
@@ -96,19 +99,34 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 	return plan, err
 }
 
-// leaveOutPaused drops the letters of people who want none for now.
-func (d *Desk) leaveOutPaused(ctx context.Context, plan *RoundPlan) error {
+// leaveOutPaused takes the people who want no mail for now off the rows that
+// concern them. A row that concerns nobody else is not told of.
+func (d *Desk) leaveOutPaused(ctx context.Context, plan *RoundPlan, holdings []digest.Holding) error {
 	paused, err := d.store.Paused(ctx)
-	if err != nil {
+	if err != nil || len(paused) == 0 {
 		return err
 	}
-	plan.Letters = slices.DeleteFunc(plan.Letters, func(l digest.Letter) bool {
-		_, is := paused[l.To]
-		if is {
-			plan.Paused = append(plan.Paused, l.To)
+	isPaused := func(to string) bool {
+		_, is := paused[to]
+		if is && !slices.Contains(plan.Paused, to) {
+			plan.Paused = append(plan.Paused, to)
 		}
 		return is
-	})
+	}
+	for i := range holdings {
+		h := &holdings[i]
+		h.Items = slices.DeleteFunc(h.Items, func(item digest.Item) bool {
+			return !slices.ContainsFunc(item.To, func(to string) bool { return !isPaused(to) })
+		})
+		told := plan.told[h.Reminder.ID]
+		clear(told)
+		for j := range h.Items {
+			item := &h.Items[j]
+			item.To = slices.DeleteFunc(slices.Clone(item.To), isPaused)
+			told[item.Row] = true
+		}
+	}
+	slices.Sort(plan.Paused)
 	return nil
 }
 
@@ -226,9 +244,10 @@ func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *digest.Compi
 // they were told of, and forgets rows that are held no more.
 func (d *Desk) remember(ctx context.Context, b *store.Batch, plan *RoundPlan) error {
 	now := d.Now()
+	d.memory.Add(1)
 	for reminder, told := range plan.told {
 		tracker := plan.of[reminder]
-		known, err := d.store.Reminded(ctx, tracker, reminder)
+		known, err := b.Reminded(ctx, tracker, reminder)
 		if err != nil {
 			return err
 		}
@@ -282,9 +301,33 @@ type RoundDetail struct {
 	PassedOver []string  `json:"passed_over,omitempty"`
 }
 
+// errMemory says that what reminders remember has changed since a round was
+// worked out.
+var errMemory = errors.New("what is remembered of rows changed meanwhile")
+
+// planTries is how often a round is worked out anew when that happens; each time
+// somebody else has got something done.
+const planTries = 20
+
 // RunRound puts one mail a person into the outbox, for an occurrence of the
-// round; nobody gets a second mail for the same occurrence.
+// round; nobody gets a second mail for the same occurrence. The plan is worked
+// out anew where a person has put a row off or paused since it was made.
 func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
+	for range planTries {
+		r, detail, err := d.runPlanned(ctx, who, cause, t, plan)
+		if !errors.Is(err, errMemory) {
+			return r, detail, err
+		}
+		occurrence := plan.Occurrence
+		if plan, err = d.PlanRound(ctx, t, plan.name); err != nil {
+			return nil, nil, err
+		}
+		plan.Occurrence = occurrence
+	}
+	return nil, nil, fmt.Errorf("round %s: %w, again and again: run it once more", plan.name, errMemory)
+}
+
+func (d *Desk) runPlanned(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
 	detail := &RoundDetail{Occurrence: plan.Occurrence, People: len(plan.Letters), PassedOver: plan.PassedOver}
 	for _, i := range plan.Nobody {
 		detail.Nobody = append(detail.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
@@ -298,7 +341,13 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 	}
 	part := plan.Round.ID
 	req := Request{Who: who, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
-		Make: func(turn *Turn) error { turn.Detail = detail; return nil },
+		Make: func(turn *Turn) error {
+			turn.Detail = detail
+			if plan.memory != d.memory.Load() {
+				return errMemory
+			}
+			return nil
+		},
 		also: func(ctx context.Context, b *store.Batch, r *Result) error {
 			now := d.Now()
 			for _, l := range plan.Letters {

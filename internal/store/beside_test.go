@@ -124,10 +124,11 @@ func TestWhatRemindersKnow(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, got[3].Done)
 
-	require.NoError(t, s.SetPaused(t.Context(), "a@example.org", true, nine))
-	require.NoError(t, s.SetPaused(t.Context(), "a@example.org", true, nine.Add(time.Hour)))
-	require.NoError(t, s.SetPaused(t.Context(), "b@example.org", true, nine))
-	require.NoError(t, s.SetPaused(t.Context(), "b@example.org", false, nine))
+	inBatch(t, s,
+		func(b *Batch) error { return b.SetPaused(t.Context(), "a@example.org", true, nine) },
+		func(b *Batch) error { return b.SetPaused(t.Context(), "a@example.org", true, nine.Add(time.Hour)) },
+		func(b *Batch) error { return b.SetPaused(t.Context(), "b@example.org", true, nine) },
+		func(b *Batch) error { return b.SetPaused(t.Context(), "b@example.org", false, nine) })
 	paused, err := s.Paused(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, map[string]time.Time{"a@example.org": nine}, paused, "since the first time")

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"crypto/rand"
+	"database/sql"
 	"fmt"
 	"time"
 
@@ -20,7 +21,21 @@ type Reminded struct {
 
 // Reminded gives what is known of the rows of a reminder.
 func (s *Store) Reminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID) (map[sheet.RowID]Reminded, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT row, since, told, until, done FROM reminded WHERE tracker=? AND reminder=?", int64(tracker), int64(reminder))
+	return readReminded(ctx, s.read, tracker, reminder)
+}
+
+// Reminded gives what is known of the rows of a reminder, as the batch has left it.
+func (b *Batch) Reminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID) (map[sheet.RowID]Reminded, error) {
+	return readReminded(ctx, b.tx, tracker, reminder)
+}
+
+// querier is a database or a transaction.
+type querier interface {
+	QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error)
+}
+
+func readReminded(ctx context.Context, from querier, tracker sheet.TrackerID, reminder sheet.PartID) (map[sheet.RowID]Reminded, error) {
+	rows, err := from.QueryContext(ctx, "SELECT row, since, told, until, done FROM reminded WHERE tracker=? AND reminder=?", int64(tracker), int64(reminder))
 	if err != nil {
 		return nil, fmt.Errorf("reading what reminders know: %w", err)
 	}
@@ -67,14 +82,17 @@ func (s *Store) Paused(ctx context.Context) (map[string]time.Time, error) {
 }
 
 // SetPaused lets somebody get no rounds, or get them again.
-func (s *Store) SetPaused(ctx context.Context, address string, paused bool, now time.Time) error {
+func (b *Batch) SetPaused(ctx context.Context, address string, paused bool, now time.Time) error {
 	var err error
 	if paused {
-		_, err = s.write1(ctx, "INSERT OR IGNORE INTO paused(address, at) VALUES (?,?)", address, stamp(now))
+		_, err = b.tx.ExecContext(ctx, "INSERT OR IGNORE INTO paused(address, at) VALUES (?,?)", address, stamp(now))
 	} else {
-		_, err = s.write1(ctx, "DELETE FROM paused WHERE address=?", address)
+		_, err = b.tx.ExecContext(ctx, "DELETE FROM paused WHERE address=?", address)
 	}
-	return err
+	if err != nil {
+		return fmt.Errorf("writing who gets no mail: %w", err)
+	}
+	return nil
 }
 
 // OwnKey gives a random text that the workspace keeps under a name, made when

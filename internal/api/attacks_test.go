@@ -1,0 +1,110 @@
+package api
+
+import (
+	"encoding/base64"
+	"encoding/json"
+	"net/http"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/wire"
+)
+
+// Attacks, as they were tried from outside: each a request and what must come of it.
+
+var anyToken = regexp.MustCompile(`[A-Za-z0-9_-]{40,}`)
+
+// reads gives every reading route of the interface, with the names of the rig put in.
+func (r *rig) reads() []string {
+	r.t.Helper()
+	res, err := r.server.Client().Get(r.server.URL + "/api/openapi.json")
+	require.NoError(r.t, err)
+	defer res.Body.Close()
+	var doc struct {
+		Paths map[string]map[string]struct {
+			OperationID string `json:"operationId"`
+		}
+	}
+	require.NoError(r.t, json.NewDecoder(res.Body).Decode(&doc))
+	var out []string
+	for path, methods := range doc.Paths {
+		if op, is := methods["get"]; is && op.OperationID != "events" && op.OperationID != "backup" {
+			out = append(out, strings.TrimPrefix(path, "/api/v1"))
+		}
+	}
+	require.Greater(r.t, len(out), 20)
+	return out
+}
+
+// Letters are read by others than their recipients, in previews, on the Today
+// page and in the outbox. With the links they held, a reader changed a row as
+// somebody else.
+func TestNobodyGetsLinksOfSomebodyElsesMail(t *testing.T) {
+	r := newRig(t)
+	r.setup(withActs)
+	r.addTo("Requested", map[string]any{"Object": "Bell", "Who": "keeper@example.org", "Due": "2026-03-01"})
+	r.addTo("Requested", map[string]any{"Object": "Lamp", "Who": "editor@example.org", "Due": "2026-03-01"})
+	run := r.call("editor", "POST", "/trackers/Loans/rounds/Morning/run?preview=yes", nil)
+	require.Equal(t, 200, run.StatusCode, string(run.body))
+	seen := [][]byte{run.body}
+	run = r.call("editor", "POST", "/trackers/Loans/rounds/Morning/run", nil)
+	require.Equal(t, 200, run.StatusCode, string(run.body))
+	var result wire.RoundResult
+	run.into(t, &result)
+	seen = append(seen, run.body)
+	for _, as := range []string{"reader", "editor", "keeper"} {
+		own := 0
+		bodies := [][]byte{}
+		if as == "editor" {
+			bodies = seen
+		}
+		for _, path := range r.reads() {
+			at := strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "Bell", "{part}", "Morning", "{run}", result.Run, "{seq}", "2", "{mail}", "x").Replace(path)
+			bodies = append(bodies, r.call(as, "GET", at, nil).body)
+		}
+		for _, body := range bodies {
+			for _, token := range anyToken.FindAllString(string(body), -1) {
+				deed, err := r.desk.Deed(t.Context(), token)
+				if err != nil {
+					continue
+				}
+				own++
+				assert.Equal(t, as+"@example.org", deed.Who, "%s was shown a link of somebody else's", as)
+			}
+		}
+		assert.Equal(t, as != "reader", own > 0, "%s: the links of one's own mail are there", as)
+	}
+	var box []wire.OutboxMail
+	r.call("reader", "GET", "/outbox", nil).into(t, &box)
+	require.Len(t, box, 2)
+	for _, m := range box {
+		assert.Empty(t, m.Text+m.HTML, "what mails say is for keepers, and for whom they are sent to")
+	}
+	r.call("keeper", "GET", "/outbox", nil).into(t, &box)
+	assert.NotEmpty(t, box[0].Text)
+	status, page, _ := r.page("GET", desk.ActPath+desk.NoLink, nil)
+	assert.Equal(t, 404, status)
+	assert.Contains(t, page, "recipient alone")
+}
+
+// A link made by hand, put into a row, must not become good by being mailed.
+func TestARowCannotSmuggleALinkIntoAMail(t *testing.T) {
+	r := newRig(t)
+	r.setup(withActs)
+	deed, _ := json.Marshal(desk.Deed{What: "pause", Who: "keeper@example.org", Until: 1 << 40})
+	forged := base64.RawURLEncoding.EncodeToString(append(deed, make([]byte, 16)...))
+	r.addTo("Requested", map[string]any{"Object": "see /act/" + forged, "Who": "editor@example.org", "Due": "2026-03-01"})
+	plan, err := r.desk.PlanRound(t.Context(), r.desk.State().Trackers()[0], "Morning")
+	require.NoError(t, err)
+	require.Len(t, plan.Letters, 1)
+	require.NoError(t, r.desk.Show(t.Context(), "editor@example.org", &plan.Letters[0].Text))
+	assert.Contains(t, plan.Letters[0].Text, forged)
+	status, _, _ := r.page("POST", "/act/"+forged, url.Values{})
+	assert.Equal(t, http.StatusNotFound, status)
+}
