@@ -29,8 +29,8 @@ type RoundPlan struct {
 	name    string
 	memory  int64                          // of reminders, as it was read
 	held    map[sheet.PartID][]sheet.RowID // what each reminder holds, told of or not
-	told map[sheet.PartID]map[sheet.RowID]bool
-	of   map[sheet.PartID]sheet.TrackerID // the reminders' trackers
+	told    map[sheet.PartID]map[sheet.RowID]bool
+	of      map[sheet.PartID]sheet.TrackerID // the reminders' trackers
 }
 
 // PlanRound works out what a round would send now; it sends nothing.

@@ -59,14 +59,12 @@ func (c *Connectors) fileBytes(ctx context.Context, l *setup.List) ([]byte, erro
 		}
 		return a.body, nil
 	}
-	file, err := c.inside(l.File)
+	file, err := c.place(l.File)
 	if err != nil {
 		return nil, err
 	}
 	info, err := os.Stat(file)
-	if errors.Is(err, os.ErrNotExist) {
-		return nil, errors.New("it is not there; its path is counted from the workspace's folder")
-	} else if err != nil {
+	if err != nil {
 		return nil, err
 	}
 	if info.Size() > MaxFile {

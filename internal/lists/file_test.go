@@ -12,11 +12,14 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"example.org/kavlo/internal/lists"
 	"example.org/kavlo/internal/setup"
 )
 
 func TestFilesAreLists(t *testing.T) {
-	dir := t.TempDir()
+	workspace := t.TempDir()
+	dir := filepath.Join(workspace, lists.Folder)
+	require.NoError(t, os.Mkdir(dir, 0o700))
 	write := func(name, text string) {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o600))
 	}
@@ -31,9 +34,9 @@ func TestFilesAreLists(t *testing.T) {
 	}
 	require.NoError(t, book.SaveAs(filepath.Join(dir, "lenders.xlsx")))
 	c := quick()
-	c.Dir = dir
+	c.Dir = workspace
 	for name, want := range map[string]int{"lenders.csv": 3, "lenders.json": 1, "lenders.xlsx": 2} {
-		got, err := c.Fetch(t.Context(), &setup.List{File: name, Items: map[string]string{"lenders.json": "/all"}[name], ID: "No"})
+		got, err := c.Fetch(t.Context(), &setup.List{File: "lists/" + name, Items: map[string]string{"lenders.json": "/all"}[name], ID: "No"})
 		require.NoError(t, err, name)
 		require.Len(t, got, want, name)
 		doc := got[0].Doc.(map[string]any)
@@ -41,7 +44,7 @@ func TestFilesAreLists(t *testing.T) {
 		assert.Equal(t, "Quillmoor", doc["Name"], name)
 		assert.Equal(t, "007", got[0].ID)
 	}
-	got, err := c.Fetch(t.Context(), &setup.List{File: "lenders.csv"})
+	got, err := c.Fetch(t.Context(), &setup.List{File: "lists/lenders.csv"})
 	require.NoError(t, err)
 	assert.Equal(t, "2026-03-31", got[0].Doc.(map[string]any)["Until"], "local dates are dates")
 	assert.Equal(t, "1250.5", fmt.Sprint(got[0].Doc.(map[string]any)["Fee"]))
@@ -53,11 +56,11 @@ func TestFilesAreLists(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, got, 2)
 
-	for file, says := range map[string]string{"../secret.csv": "does not lie in the workspace's folder", "/etc/passwd": "does not lie in the workspace's folder", "none.csv": "it is not there",
-		"broken.json": "not whole JSON", "empty.csv": "holds no table", h.URL + "/none.csv": "404"} {
+	for file, says := range map[string]string{"../secret.csv": "is not a file that lists may read", "/etc/passwd": "is not a file that lists may read", "lists/none.csv": "is not there",
+		"lists/broken.json": "not whole JSON", "lists/empty.csv": "holds no table", h.URL + "/none.csv": "404"} {
 		_, err := c.Fetch(t.Context(), &setup.List{File: file, Items: "/all"})
 		require.ErrorContains(t, err, says, file)
 	}
-	_, err = c.Fetch(t.Context(), &setup.List{File: "lenders.xlsx", Sheet: "Lender"})
+	_, err = c.Fetch(t.Context(), &setup.List{File: "lists/lenders.xlsx", Sheet: "Lender"})
 	require.ErrorContains(t, err, "did you mean Lenders?")
 }

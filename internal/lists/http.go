@@ -23,6 +23,7 @@ import (
 type page struct {
 	records []any
 	next    string // address, or ""
+	size    int    // bytes
 }
 
 // pageCache keeps the pages that their lists gave an entity tag (RFC 9110), so
@@ -68,6 +69,7 @@ func (c *pageCache) put(address string, t tagged) {
 
 func (c *Connectors) fetchHTTP(ctx context.Context, l *setup.List) ([]reconcile.Entry, error) {
 	var out []reconcile.Entry
+	size := 0
 	at, seen := l.HTTP, map[string]bool{}
 	for n := 1; at != ""; n++ {
 		if seen[at] || n > MaxPages {
@@ -77,6 +79,9 @@ func (c *Connectors) fetchHTTP(ctx context.Context, l *setup.List) ([]reconcile.
 		p, err := c.fetchPage(ctx, at, n, l)
 		if err != nil {
 			return nil, fmt.Errorf("page %d of the list, %s: %w", n, at, err)
+		}
+		if size += p.size; size > MaxBytes {
+			return nil, tooMuch
 		}
 		for _, doc := range p.records {
 			out = append(out, entry(l, doc, fmt.Sprintf("record %d", len(out)+1)))
@@ -118,7 +123,7 @@ func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *setup.L
 	if err != nil {
 		return nil, fmt.Errorf("items %s: %w", l.Items, err)
 	}
-	p := &page{}
+	p := &page{size: len(now.body)}
 	var isArray bool
 	if p.records, isArray = found.([]any); !isArray {
 		return nil, fmt.Errorf("items %q leads to no array of records", l.Items)
@@ -250,12 +255,9 @@ func (c *Connectors) callOnce(ctx context.Context, l *setup.List, method, addres
 		return nil, err
 	}
 	defer res.Body.Close()
-	text, err := io.ReadAll(io.LimitReader(res.Body, MaxPage+1))
+	text, err := io.ReadAll(res.Body)
 	if err != nil {
-		return nil, fmt.Errorf("its answer was cut short: %w", err)
-	}
-	if len(text) > MaxPage {
-		return nil, fmt.Errorf("its answer is larger than %d MB", MaxPage>>20)
+		return nil, fmt.Errorf("its answer could not be read to its end: %w", err)
 	}
 	return &answer{status: res.StatusCode, header: res.Header, body: text}, nil
 }

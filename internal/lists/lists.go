@@ -9,11 +9,19 @@ package lists
 
 import (
 	"context"
+	"encoding/base64"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"html"
+	"io/fs"
 	"net/http"
+	"net/url"
+	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -25,15 +33,20 @@ import (
 // Limits on what a list may send.
 const (
 	MaxPages   = 1000
-	MaxPage    = 32 << 20 // bytes of a page or of an answer
-	MaxFile    = 64 << 20 // bytes of a file
+	MaxPage    = 32 << 20  // bytes of a page or of an answer
+	MaxFile    = 64 << 20  // bytes of a file
+	MaxBytes   = 256 << 20 // of all its pages or records together
 	MaxRecords = 1_000_000
 	callTime   = 30 * time.Second
 )
 
+var tooMuch = fmt.Errorf("the list is larger than %d MB", MaxBytes>>20)
+
 // Connectors reaches lists.
 type Connectors struct {
-	Dir string // the workspace's folder; files lie in it
+	Dir string // the workspace's folder; files lie in its folder lists
+	// Folders are other folders whose files lists may name, by their full paths.
+	Folders []string
 	// Secret gives what ${NAME} stands for; nil: nothing is known.
 	Secret func(ctx context.Context, name string) (string, error)
 	// Reach gives the addresses that may be reached; nil: any.
@@ -114,7 +127,9 @@ func (c *Connectors) open(ctx context.Context, list *setup.List) (*setup.List, f
 			if v == "" && err == nil {
 				err = fmt.Errorf("the list needs the secret %s, and it is not known: keep it with kavlo access secret %s", name, name)
 			}
-			used[v] = ref
+			if v != "" {
+				used[v] = ref
+			}
 			return v
 		})
 		if err != nil {
@@ -126,10 +141,7 @@ func (c *Connectors) open(ctx context.Context, list *setup.List) (*setup.List, f
 			return nil
 		}
 		var declined *reconcile.Declined
-		says := err.Error()
-		for secret, ref := range used {
-			says = strings.ReplaceAll(says, secret, ref)
-		}
+		says := hidden(err.Error(), used)
 		switch {
 		case says == err.Error():
 			return err
@@ -141,12 +153,112 @@ func (c *Connectors) open(ctx context.Context, list *setup.List) (*setup.List, f
 	return &l, hide, nil
 }
 
-// inside gives the path of a file of the workspace, and refuses others.
-func (c *Connectors) inside(path string) (string, error) {
-	if !filepath.IsLocal(filepath.FromSlash(path)) {
-		return "", fmt.Errorf("%q does not lie in the workspace's folder: put it there and name it from there", path)
+// hidden takes secrets out of a text, in every form in which programs write what
+// they were given: plain, quoted, and encoded for addresses, headers and JSON.
+func hidden(text string, secrets map[string]string) string {
+	for secret, ref := range secrets {
+		for _, form := range formsOf(secret) {
+			text = replaceFold(text, form, ref)
+		}
 	}
-	return filepath.Join(c.Dir, filepath.FromSlash(path)), nil
+	return text
+}
+
+func formsOf(secret string) []string {
+	quoted := strconv.Quote(secret)
+	inJSON, _ := json.Marshal(secret) // a string always marshals
+	forms := []string{secret, quoted[1 : len(quoted)-1], string(inJSON[1 : len(inJSON)-1]), url.QueryEscape(secret), url.PathEscape(secret), url.User(secret).String(),
+		(&url.URL{Path: "/" + secret}).EscapedPath()[1:], (&url.URL{Fragment: secret}).EscapedFragment(), allPercent(secret), html.EscapeString(secret),
+		base64.StdEncoding.EncodeToString([]byte(secret)), base64.URLEncoding.EncodeToString([]byte(secret)), base64.RawURLEncoding.EncodeToString([]byte(secret))}
+	slices.SortFunc(forms, func(a, b string) int { return len(b) - len(a) }) // a form within another is replaced after it
+	return slices.Compact(forms)
+}
+
+// allPercent writes every byte in percent encoding.
+func allPercent(s string) string {
+	var b strings.Builder
+	for i := range len(s) {
+		fmt.Fprintf(&b, "%%%02X", s[i])
+	}
+	return b.String()
+}
+
+// replaceFold replaces a text whatever its letter case: percent encoding is
+// written both ways.
+func replaceFold(text, form, by string) string {
+	if form == "" {
+		return text
+	}
+	return regexp.MustCompile("(?i)"+regexp.QuoteMeta(form)).ReplaceAllLiteralString(text, by)
+}
+
+// Folder is the folder of the workspace in which the files of lists lie.
+const Folder = "lists"
+
+// place gives the path of a file that a list names: one of the workspace's folder
+// lists, or of a folder that the service was told of. Links that lead out of
+// these are refused, and so are the workspace's own files.
+func (c *Connectors) place(name string) (string, error) {
+	refused := fmt.Errorf("%q is not a file that lists may read: put it into the folder %s of the workspace and write %s/NAME, or start the service with --list-folder", name, Folder, Folder)
+	full := filepath.FromSlash(name)
+	roots := c.Folders
+	if !filepath.IsAbs(full) {
+		if !filepath.IsLocal(full) {
+			return "", refused
+		}
+		full, roots = filepath.Join(c.Dir, full), []string{filepath.Join(c.Dir, Folder)}
+	}
+	full = filepath.Clean(full)
+	if !slices.ContainsFunc(roots, func(root string) bool { return within(root, full) }) {
+		return "", refused
+	}
+	info, err := os.Stat(full)
+	if errors.Is(err, fs.ErrNotExist) {
+		return "", fmt.Errorf("%s is not there: its path is counted from the workspace's folder", name)
+	}
+	if err != nil {
+		return "", err
+	}
+	meant, err := filepath.EvalSymlinks(full)
+	if err != nil {
+		return "", err
+	}
+	if !info.Mode().IsRegular() || !slices.ContainsFunc(roots, func(root string) bool { return within(real(root), meant) }) || c.own(info, meant) {
+		return "", refused
+	}
+	return meant, nil
+}
+
+// own reports whether a file is one of the workspace's own, by whatever name.
+func (c *Connectors) own(info fs.FileInfo, meant string) bool {
+	dir := real(c.Dir)
+	if within(dir, meant) && !within(filepath.Join(dir, Folder), meant) {
+		return true
+	}
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return true
+	}
+	return slices.ContainsFunc(entries, func(e fs.DirEntry) bool {
+		other, err := e.Info()
+		return err == nil && os.SameFile(info, other)
+	})
+}
+
+func within(root, path string) bool {
+	rel, err := filepath.Rel(root, path)
+	return err == nil && rel != "." && filepath.IsLocal(rel)
+}
+
+// real follows links where it can.
+func real(path string) string {
+	if meant, err := filepath.EvalSymlinks(path); err == nil {
+		path = meant
+	}
+	if full, err := filepath.Abs(path); err == nil {
+		path = full
+	}
+	return path
 }
 
 // at gives what a pointer leads to as text, or "".

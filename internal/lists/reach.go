@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net"
 	"net/http"
 	"net/netip"
@@ -116,7 +117,7 @@ func (c *Connectors) http() *http.Client {
 	c.once.Do(func() {
 		t := http.DefaultTransport.(*http.Transport).Clone()
 		t.Proxy, t.DialContext = nil, c.dial
-		c.client = &http.Client{Transport: t, Timeout: callTime, CheckRedirect: func(req *http.Request, via []*http.Request) error {
+		c.client = &http.Client{Transport: bounded{t}, Timeout: callTime, CheckRedirect: func(req *http.Request, via []*http.Request) error {
 			if len(via) > mostRedirects {
 				return fmt.Errorf("it redirects more than %d times", mostRedirects)
 			}
@@ -127,4 +128,28 @@ func (c *Connectors) http() *http.Client {
 		}}
 	})
 	return c.client
+}
+
+// bounded ends answers that are larger than a list may send.
+type bounded struct{ *http.Transport }
+
+func (b bounded) RoundTrip(req *http.Request) (*http.Response, error) {
+	res, err := b.Transport.RoundTrip(req)
+	if err == nil {
+		res.Body = &boundedBody{ReadCloser: res.Body, left: MaxPage}
+	}
+	return res, err
+}
+
+type boundedBody struct {
+	io.ReadCloser
+	left int
+}
+
+func (b *boundedBody) Read(p []byte) (int, error) {
+	n, err := b.ReadCloser.Read(p)
+	if b.left -= n; b.left < 0 {
+		return 0, fmt.Errorf("its answer is larger than %d MB", MaxPage>>20)
+	}
+	return n, err
 }

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/internal/lists"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/testkit/servers"
@@ -25,9 +27,10 @@ func TestDatabases(t *testing.T) {
 	for kind, open := range map[string]func(*testing.T) (*sql.DB, *setup.List, string){
 		"SQLite": func(t *testing.T) (*sql.DB, *setup.List, string) {
 			dir := t.TempDir()
-			db, err := sql.Open("sqlite", filepath.Join(dir, "register.db"))
+			require.NoError(t, os.Mkdir(filepath.Join(dir, lists.Folder), 0o700))
+			db, err := sql.Open("sqlite", filepath.Join(dir, lists.Folder, "register.db"))
 			require.NoError(t, err)
-			return db, &setup.List{SQLite: "register.db"}, dir
+			return db, &setup.List{SQLite: "lists/register.db"}, dir
 		},
 		"PostgreSQL": func(t *testing.T) (*sql.DB, *setup.List, string) {
 			at := servers.Postgres(t)
@@ -56,7 +59,7 @@ func TestDatabases(t *testing.T) {
 			_, err = c.Fetch(t.Context(), l)
 			require.ErrorContains(t, err, "nowhere")
 			if kind == "PostgreSQL" {
-				l.Query = `DELETE FROM "Lenders of art" RETURNING no`
+				l.Query = `WITH gone AS (DELETE FROM "Lenders of art" RETURNING no) SELECT no FROM gone`
 				_, err = c.Fetch(t.Context(), l)
 				require.ErrorContains(t, err, "read-only")
 				c.Reach = func(context.Context) ([]string, error) { return []string{"public"}, nil }
@@ -71,10 +74,10 @@ func TestDatabases(t *testing.T) {
 		})
 	}
 	_, err := quick().Fetch(t.Context(), &setup.List{SQLite: "../x.db", Table: "t", ID: "i"})
-	require.ErrorContains(t, err, "does not lie in the workspace's folder")
+	require.ErrorContains(t, err, "is not a file that lists may read")
 	c := quick()
 	c.Dir = t.TempDir()
-	_, err = c.Fetch(t.Context(), &setup.List{SQLite: "x.db", Table: "t", ID: "i"})
+	_, err = c.Fetch(t.Context(), &setup.List{SQLite: "lists/x.db", Table: "t", ID: "i"})
 	require.ErrorContains(t, err, "is not there")
 }
 

@@ -12,6 +12,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -31,10 +32,14 @@ type Settings struct {
 	Mail    mail.Server
 	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
 	SendRate int
-	Console  fs.FS
-	Post     api.PostOffice
-	Log      *slog.Logger
-	Now      func() time.Time
+	// ListEnv names the variables of the service's environment that lists may use
+	// as secrets; ListFolders the folders whose files they may read.
+	ListEnv     []string
+	ListFolders []string
+	Console     fs.FS
+	Post        api.PostOffice
+	Log         *slog.Logger
+	Now         func() time.Time
 }
 
 // AddressFile is the file of the data folder that tells, while the service
@@ -76,7 +81,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	if s.Public == "" {
 		s.Public = address
 	}
-	reach := &lists.Connectors{Dir: s.Dir}
+	reach := &lists.Connectors{Dir: s.Dir, Folders: s.ListFolders}
 	cfg := desk.Config{Dir: s.Dir, Now: s.Now, Lists: reach, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
 	if s.Mail.Address != "" {
 		sender, err := mail.NewSender(s.Mail)
@@ -93,7 +98,10 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	reach.Secret = func(ctx context.Context, name string) (string, error) {
 		v, err := d.Store().Secret(ctx, name)
 		if errors.Is(err, store.ErrNotFound) {
-			return os.Getenv(name), nil
+			if slices.Contains(s.ListEnv, name) {
+				return os.Getenv(name), nil
+			}
+			return "", nil
 		}
 		return v, err
 	}

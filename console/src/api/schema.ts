@@ -1380,6 +1380,12 @@ export interface components {
             /** @description IANA time zone; UTC unless set */
             zone?: string;
         };
+        Notice: {
+            about: string;
+            says: string;
+            /** Format: date-time */
+            since: string;
+        };
         OddAt: {
             cell: string;
             text: string;
@@ -1778,6 +1784,8 @@ export interface components {
             next: components["schemas"]["Clocked"][];
             /** @description Overdue rows for which no address was found */
             nobody: components["schemas"]["HeldRow"][];
+            /** @description What somebody should know of the service itself, and mend */
+            notices: components["schemas"]["Notice"][];
             overdue: components["schemas"]["HeldRow"][];
             /** @description Whose the overdue rows are, most first */
             people: components["schemas"]["PersonLoad"][];
