@@ -13,16 +13,14 @@ import (
 )
 
 // access is who may use a route; each includes those before it.
-type access int
+type access = desk.Access
 
 const (
-	anybody access = iota + 1
-	reader
-	editor
-	keeper
+	anybody access = 0
+	reader         = desk.Reader
+	editor         = desk.Editor
+	keeper         = desk.Keeper
 )
-
-var accessNames = map[string]access{"reader": reader, "editor": editor, "keeper": keeper}
 
 const (
 	accessKey     = "access"
@@ -55,8 +53,8 @@ func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
 		s.refuse(ctx, err)
 		return
 	}
-	if accessNames[p.Access] < needs {
-		s.refuse(ctx, errForbidden)
+	if desk.AccessOf(p) < needs {
+		s.refuse(ctx, desk.ErrForbidden)
 		return
 	}
 	next(huma.WithValue(ctx, personKey{}, p))

@@ -2,6 +2,7 @@ package api
 
 import (
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -29,8 +30,8 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	require.NoError(t, err)
 	defer res.Body.Close()
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&doc))
-	asking := []string{"check-clause", "read-file"}                               // which change nothing
-	open := map[string]bool{"sign-in": true, "sign-out": true, "call-rule": true} // a call is known by its signature
+	asking := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere"} // which change nothing, or one's own
+	open := map[string]bool{"sign-in": true, "sign-out": true, "call-rule": true}        // a call is known by its signature
 	tried := 0
 	for path, methods := range doc.Paths {
 		for method, op := range methods {
@@ -39,7 +40,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 				continue
 			}
 			tried++
-			at := strings.TrimPrefix(strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "x", "{part}", "Move", "{run}", "x", "{seq}", "1", "{what}", "1", "{person}", "x").Replace(path), "/api/v1")
+			at := strings.TrimPrefix(strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "x", "{part}", "Move", "{run}", "x", "{seq}", "1", "{what}", "1", "{person}", "x", "{token}", "x").Replace(path), "/api/v1")
 			a := r.call("", strings.ToUpper(method), at, nil)
 			assert.Equal(t, http.StatusUnauthorized, a.StatusCode, op.OperationID)
 			if method != "get" && !slices.Contains(asking, op.OperationID) {
@@ -125,4 +126,221 @@ func TestSignedCallsWakeTheirRuleOnce(t *testing.T) {
 	assert.Equal(t, 404, call(wrong, wrong, path, secret.Secret, now).StatusCode)
 	bad := []byte(`{"rows":`)
 	assert.Equal(t, 400, call(bad, bad, path, secret.Secret, now).StatusCode)
+}
+
+// A former person, and one whose secrets were revoked, is let in nowhere; live
+// events end.
+func TestWhoWasRemovedOrRevokedIsLetInNowhere(t *testing.T) {
+	r := newRig(t)
+	link := func() string {
+		var s wire.Secret
+		r.call("keeper", "POST", "/people/Editor/link", nil).into(t, &s)
+		return s.Secret
+	}
+	signIn := func() string {
+		a := r.call("", "POST", "/session", wire.Secret{Secret: link()})
+		require.Equal(t, 200, a.StatusCode)
+		session, _, _ := strings.Cut(a.Header.Get("Set-Cookie"), ";")
+		return session
+	}
+	session, unused := signIn(), link()
+	events := r.listen("editor", "")
+	var feed wire.Secret
+	r.call("keeper", "POST", "/people/Editor/feed", nil).into(t, &feed)
+	var tokens []wire.Token
+	r.call("keeper", "GET", "/people/Editor/access", nil).into(t, &tokens)
+	kinds := []string{}
+	for _, k := range tokens {
+		kinds = append(kinds, k.Kind)
+		if k.Kind == "token" {
+			require.NotNil(t, k.Used)
+			assert.Equal(t, "test", k.Name)
+		}
+	}
+	assert.ElementsMatch(t, []string{"token", "session", "link", "calendar"}, kinds)
+	assert.NotContains(t, fmt.Sprint(tokens), r.tokens["editor"])
+
+	assert.Equal(t, 404, r.call("keeper", "DELETE", "/people/Keeper/access/"+tokens[0].ID, nil).StatusCode, "it is somebody else's")
+	assert.Equal(t, 404, r.call("reader", "DELETE", "/session/access/"+tokens[0].ID, nil).StatusCode)
+	var revoked wire.Revoked
+	r.call("", "DELETE", "/session/access", nil, "Cookie", session).into(t, &revoked)
+	assert.Equal(t, int64(2), revoked.Revoked, "the session and the unused link")
+	assert.Equal(t, 401, r.call("", "GET", "/session", nil, "Cookie", session).StatusCode)
+	assert.Equal(t, 401, r.call("", "POST", "/session", wire.Secret{Secret: unused}).StatusCode)
+	assert.Equal(t, 200, r.call("editor", "GET", "/session", nil).StatusCode, "a script's token goes on")
+
+	session, unused = signIn(), link()
+	require.Equal(t, 204, r.call("keeper", "DELETE", "/people/Editor", nil).StatusCode)
+	assert.Equal(t, 401, r.call("editor", "GET", "/session", nil).StatusCode)
+	assert.Equal(t, 401, r.call("", "GET", "/session", nil, "Cookie", session).StatusCode)
+	assert.Equal(t, 401, r.call("", "POST", "/session", wire.Secret{Secret: unused}).StatusCode)
+	assert.Equal(t, 401, r.call("", "POST", "/session", wire.Secret{Secret: r.tokens["editor"]}).StatusCode)
+	status, _, _ := r.page("GET", strings.TrimPrefix(feed.Link, "http://kavlo.example.org"), nil)
+	assert.Equal(t, 404, status)
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Loans/tabs/Requested/rows", wire.NewRows{Rows: []map[string]any{{"Object": "Bell"}}}).StatusCode)
+	assert.NotContains(t, events.rest(), "Bell", "live events of a former person end")
+	var people []wire.Person
+	r.call("reader", "GET", "/people", nil).into(t, &people)
+	assert.NotContains(t, fmt.Sprint(people), "editor@example.org")
+	for _, path := range r.reads() {
+		assert.Equal(t, 401, r.call("editor", "GET", path, nil).StatusCode, path)
+	}
+}
+
+func TestTokensExpireWhenTheyShould(t *testing.T) {
+	r := newRig(t)
+	var s wire.Secret
+	r.call("keeper", "POST", "/people/Editor/token?name=night&days=3", nil).into(t, &s)
+	var tokens []wire.Token
+	r.call("editor", "GET", "/session/access", nil).into(t, &tokens)
+	for _, k := range tokens {
+		if k.Name == "night" {
+			assert.InDelta(t, 72, k.Expires.Sub(k.Made).Hours(), 0.1)
+		}
+	}
+	assert.Equal(t, 422, r.call("keeper", "POST", "/people/Editor/token?days=-1", nil).StatusCode)
+}
+
+func TestAKeeperThereAlwaysIs(t *testing.T) {
+	r := newRig(t)
+	a := r.call("keeper", "PUT", "/people", wire.NewPerson{Name: "Keeper", Address: "keeper@example.org", Access: "reader"})
+	assert.Equal(t, 409, a.StatusCode)
+	assert.Contains(t, a.problem(t).Detail, "make another person keeper first")
+	assert.Equal(t, 409, r.call("keeper", "DELETE", "/people/Keeper", nil).StatusCode)
+	require.Equal(t, 200, r.call("keeper", "PUT", "/people", wire.NewPerson{Name: "Editor", Address: "editor@example.org", Access: "keeper"}).StatusCode)
+	require.Equal(t, 204, r.call("editor", "DELETE", "/people/Keeper", nil).StatusCode)
+	assert.Equal(t, 401, r.call("keeper", "GET", "/session", nil).StatusCode)
+	// who comes back is the same person, with nothing of before
+	require.Equal(t, 200, r.call("editor", "PUT", "/people", wire.NewPerson{Name: "Keeper", Address: "keeper@example.org", Access: "keeper"}).StatusCode)
+	assert.Equal(t, 401, r.call("keeper", "GET", "/session", nil).StatusCode)
+}
+
+func TestNamesThatForgeAreRefused(t *testing.T) {
+	r := newRig(t)
+	for _, name := range []string{"Ines\nSubject: paid", "the clock", "The  Intake", "A call from outside", "Marta, by mail", "Ines\u202egro", "In\u200bes", "x\x00", "In\u2028es", strings.Repeat("x", 121)} {
+		a := r.call("keeper", "PUT", "/people", wire.NewPerson{Name: name, Address: "x@example.org", Access: "reader"})
+		assert.Equal(t, 422, a.StatusCode, "%q", name)
+		assert.Contains(t, a.problem(t).Detail, "cannot be a person's name", "%q", name)
+	}
+	for _, name := range []string{"Inês Valadar", "O’Brien-Şahin", "", "名前"} {
+		assert.Equal(t, 200, r.call("keeper", "PUT", "/people", wire.NewPerson{Name: name, Address: "x@example.org", Access: "reader"}).StatusCode, name)
+	}
+}
+
+// What undoing does is asked as doing it would be: an editor once undid a
+// keeper's change of the setup.
+func TestUndoingNeedsWhatDoingNeeded(t *testing.T) {
+	r := newRig(t)
+	keeps := func(method, path string, body any) string {
+		t.Helper()
+		a := r.call("keeper", method, path, body)
+		require.Equal(t, 200, a.StatusCode, string(a.body))
+		var set wire.ChangeSet
+		a.into(t, &set)
+		return fmt.Sprint(set.Seq)
+	}
+	column := keeps("POST", "/trackers/Loans/tabs/Requested/columns", wire.NewColumn{Name: "Shelf", Definition: map[string]any{"type": "text"}})
+	undone := keeps("POST", "/undo/"+column, nil)
+	tracker := keeps("POST", "/trackers", wire.NewTracker{Name: "Other", Zone: "UTC"})
+	paused := keeps("POST", "/trackers/Loans/rules/Move/pause", nil)
+	for what, seq := range map[string]string{"a column": column, "an undo of a change of setup": undone, "a tracker": tracker, "a pause": paused} {
+		for _, query := range []string{"", "?preview=yes", "?force=yes"} {
+			a := r.call("editor", "POST", "/undo/"+seq+query, nil)
+			if what == "a column" {
+				assert.Equal(t, 409, a.StatusCode, what) // it is undone
+				continue
+			}
+			assert.Equal(t, 403, a.StatusCode, what+query)
+		}
+	}
+	a := r.upload("editor", "/trackers/Loans/imports?name=more.csv", "No,Name\n1,Bell\n2,Lamp\n")
+	require.Equal(t, 200, a.StatusCode, string(a.body))
+	var set wire.ChangeSet
+	a.into(t, &set)
+	assert.Equal(t, 200, r.call("editor", "POST", "/undo/"+fmt.Sprint(set.Seq), nil).StatusCode, "an editor's own import")
+}
+
+// A key that came with another request once answered for the first and dropped
+// the second; keys belonged to names.
+func TestAnIdempotencyKeyIsGoodForOneRequestOfOnePerson(t *testing.T) {
+	r := newRig(t)
+	add := func(as, object string) answer {
+		return r.call(as, "POST", "/trackers/Loans/tabs/Requested/rows", wire.NewRows{Rows: []map[string]any{{"Object": object}}}, "Idempotency-Key", "k")
+	}
+	var first, again, others wire.ChangeSet
+	add("editor", "Bell").into(t, &first)
+	add("editor", "Bell").into(t, &again)
+	assert.Equal(t, first.Seq, again.Seq)
+	a := add("editor", "Lamp")
+	assert.Equal(t, 422, a.StatusCode)
+	assert.Contains(t, a.problem(t).Detail, "another request")
+	add("keeper", "Lamp").into(t, &others)
+	assert.NotEqual(t, first.Seq, others.Seq, "a key is one's own")
+	a = r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Cells: map[string]any{"Object": "Bell"}}, "Idempotency-Key", "k")
+	assert.Equal(t, 422, a.StatusCode, "another operation")
+	up := func(text string) answer {
+		return r.upload("editor", "/trackers/Loans/imports?name=more.csv", text, "Idempotency-Key", "file")
+	}
+	require.Equal(t, 200, up("No,Name\n1,Bell\n2,Lamp\n").StatusCode)
+	require.Equal(t, 200, up("No,Name\n1,Bell\n2,Lamp\n").StatusCode)
+	assert.Equal(t, 422, up("No,Name\n1,Bell\n2,Horn\n").StatusCode, "another file")
+	// a person who takes another's name does not take their keys
+	require.Equal(t, 200, r.call("keeper", "PUT", "/people", wire.NewPerson{Name: "Editor", Address: "keeper@example.org", Access: "keeper"}).StatusCode)
+	assert.Equal(t, 200, add("keeper", "Lamp").StatusCode)
+}
+
+// A signed call once went through again under another spelling.
+func TestASignedCallIsOneCallHoweverItIsSpelled(t *testing.T) {
+	r := newRig(t)
+	rule := map[string]any{"name": "From outside", "wake": map[string]any{"call": "yes"}, "in": "Requested", "steps": []any{map[string]any{"set": map[string]any{"Value": "{if Value is blank then 1 else Value + 1}"}}}}
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Loans/rules", rule).StatusCode)
+	var secret wire.Secret
+	r.call("keeper", "POST", "/trackers/Loans/rules/From%20outside/secret", nil).into(t, &secret)
+	r.add("Bell")
+	const path = "/calls/Loans/From%20outside"
+	body := []byte(`{"rows":["Bell"]}`)
+	good := SignCall(http.MethodPost, "/api/v1"+path, body, secret.Secret, time.Now())
+	send := func(alter func(h map[string]string)) int {
+		h := map[string]string{"Content-Digest": good["Content-Digest"], "Signature-Input": good["Signature-Input"], "Signature": good["Signature"]}
+		alter(h)
+		var more []string
+		for k, v := range h {
+			more = append(more, k, v)
+		}
+		return r.call("", "POST", path, body, more...).StatusCode
+	}
+	require.Equal(t, 200, send(func(map[string]string) {}))
+	relabel := func(to string) func(map[string]string) {
+		return func(h map[string]string) {
+			for _, k := range []string{"Signature-Input", "Signature"} {
+				h[k] = strings.Replace(h[k], "call=", to+"=", 1)
+			}
+		}
+	}
+	for what, alter := range map[string]func(map[string]string){
+		"another label":      relabel("sig1"),
+		"a label with signs": relabel("a-b_c.d*"),
+	} {
+		assert.Equal(t, 200, send(alter), what)
+	}
+	mac := strings.TrimSuffix(strings.TrimPrefix(good["Signature"], "call=:"), ":")
+	for what, alter := range map[string]func(map[string]string){
+		"a trailing colon":    func(h map[string]string) { h["Signature"] += ":" },
+		"no padding":          func(h map[string]string) { h["Signature"] = "call=:" + strings.TrimRight(mac, "=") + ":" },
+		"a parameter":         func(h map[string]string) { h["Signature"] += ";x=1" },
+		"two labels":          func(h map[string]string) { h["Signature"] += ", other=" + h["Signature"][5:] },
+		"a label twice":       func(h map[string]string) { h["Signature"] += ", " + h["Signature"] },
+		"spaces":              func(h map[string]string) { h["Signature-Input"] = strings.ReplaceAll(h["Signature-Input"], ";", "; ") },
+		"upper case":          func(h map[string]string) { relabel("CALL")(h) },
+		"other labels":        func(h map[string]string) { h["Signature"] = strings.Replace(h["Signature"], "call", "sig", 1) },
+		"more than one field": func(h map[string]string) { h["Signature-Input"] += ", more=(\"@method\")" },
+		"another algorithm": func(h map[string]string) {
+			h["Signature-Input"] = strings.Replace(h["Signature-Input"], "hmac-sha256", "none", 1)
+		},
+	} {
+		assert.Equal(t, 401, send(alter), what)
+	}
+	var row wire.Row
+	r.call("reader", "GET", "/trackers/Loans/tabs/Requested/rows/Bell", nil).into(t, &row)
+	assert.EqualValues(t, 1, row.Cells["Value"], "one call, however often and however spelled")
 }

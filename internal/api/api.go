@@ -120,7 +120,7 @@ func route[I, O any](s *server, access access, method, path, id, summary string,
 		a(&op)
 	}
 	huma.Register(s.api, op, func(ctx context.Context, in *I) (*O, error) {
-		out, err := handle(ctx, in)
+		out, err := handle(withHash(ctx, id, in), in)
 		if err != nil {
 			return nil, s.problem(ctx, err)
 		}
@@ -141,7 +141,7 @@ func ok[T any](v T) *body[T] { return &body[T]{v} }
 // Write is what every changing request may carry.
 type Write struct {
 	Preview string `query:"preview" enum:"yes,no" doc:"yes: answer with what would change, and change nothing"`
-	Key     string `header:"Idempotency-Key" maxLength:"200" doc:"The same key again gives the first answer and changes nothing"`
+	Key     string `header:"Idempotency-Key" maxLength:"200" doc:"The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day"`
 }
 
 func (w Write) isPreview() bool { return w.Preview == "yes" }
@@ -156,12 +156,11 @@ func (s *server) commit(ctx context.Context, w Write, req desk.Request) (*wire.C
 }
 
 func (s *server) committed(ctx context.Context, w Write, req desk.Request) (*desk.Result, error) {
+	p := who(ctx)
+	req.By, req.Key = &p, keyOf(ctx, w)
 	if w.isPreview() {
 		r, err := s.desk.Preview(ctx, req)
 		return r, asked(err)
-	}
-	if w.Key != "" {
-		req.Key = req.Who + " " + w.Key
 	}
 	r, err := s.desk.Commit(ctx, req)
 	return r, asked(err)

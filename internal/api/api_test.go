@@ -49,7 +49,7 @@ func newRig(t *testing.T) *rig {
 	for _, access := range []string{"keeper", "editor", "reader"} {
 		p, err := r.desk.PutPerson(t.Context(), strings.ToUpper(access[:1])+access[1:], access+"@example.org", access)
 		require.NoError(t, err)
-		r.tokens[access], err = r.desk.IssueToken(t.Context(), p.ID, "test")
+		r.tokens[access], err = r.desk.IssueToken(t.Context(), p.ID, "test", 0)
 		require.NoError(t, err)
 	}
 	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup("Keeper", []byte(loans)))
@@ -106,6 +106,12 @@ func (r *rig) call(access, method, path string, body any, more ...string) answer
 	_, err = out.ReadFrom(res.Body)
 	require.NoError(r.t, err)
 	return answer{res, out.Bytes()}
+}
+
+// upload sends a file.
+func (r *rig) upload(access, path, text string, more ...string) answer {
+	r.t.Helper()
+	return r.call(access, "POST", path, []byte(text), append([]string{"Content-Type", "application/octet-stream"}, more...)...)
 }
 
 // setup puts another tracker in the place of the one there is.

@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -24,12 +25,14 @@ type CallInput struct {
 	Signature string `header:"Signature" doc:"RFC 9421, hmac-sha256 over @method, @path and content-digest"`
 	RawBody   []byte `contentType:"application/json"`
 	path      string
+	header    http.Header
 }
 
-// Resolve keeps the path as it was signed.
+// Resolve keeps the path and the header as they were signed.
 func (in *CallInput) Resolve(ctx huma.Context) []error {
 	u := ctx.URL()
-	in.path = u.EscapedPath()
+	in.path, in.header = u.EscapedPath(), http.Header{}
+	ctx.EachHeader(func(name, value string) { in.header.Add(name, value) })
 	return nil
 }
 
@@ -54,7 +57,7 @@ func (s *server) callRoutes() {
 }
 
 func (s *server) call(ctx context.Context, in *CallInput) (*body[wire.ChangeSet], error) {
-	t, r, err := s.called(ctx, in)
+	t, r, mac, err := s.called(ctx, in)
 	if err != nil {
 		return nil, err
 	}
@@ -69,32 +72,42 @@ func (s *server) call(ctx context.Context, in *CallInput) (*body[wire.ChangeSet]
 		return nil, err
 	}
 	req := s.desk.CallRule(t, r, rows)
-	return s.change(ctx, Write{Key: in.Signature}, req) // a call sent twice is one call
+	req.Key = desk.Key{ID: fmt.Sprintf("call %s %s %x", t.ID, r.ID, mac)} // a call sent twice is one call
+	result, err := s.desk.Commit(ctx, req)
+	if err != nil {
+		return nil, asked(err)
+	}
+	set, err := s.changeSet(ctx, result, false)
+	if err != nil {
+		return nil, err
+	}
+	return ok(*set), nil
 }
 
 // called finds the rule that a call wakes, if it is signed as it should be.
 // Whoever cannot sign learns nothing about what is there.
-func (s *server) called(ctx context.Context, in *CallInput) (*sheet.Tracker, *rule.Compiled, error) {
+func (s *server) called(ctx context.Context, in *CallInput) (*sheet.Tracker, *rule.Compiled, []byte, error) {
 	t, err := s.desk.Find(in.Tracker)
 	if err != nil {
-		return nil, nil, unsigned(errSignature)
+		return nil, nil, nil, unsigned(errSignature)
 	}
 	r, err := s.desk.FindRule(t, in.Rule)
 	if err != nil || !r.Wake.Call || r.Paused {
-		return nil, nil, unsigned(errSignature)
+		return nil, nil, nil, unsigned(errSignature)
 	}
 	secret, err := s.desk.Store().Caller(ctx, t.ID, r.ID)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, nil, unsigned(errSignature)
+		return nil, nil, nil, unsigned(errSignature)
 	}
 	if err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
-	c := &signedCall{method: http.MethodPost, path: in.path, digest: in.Digest, input: in.Input, signature: in.Signature, body: in.RawBody}
-	if err := c.check(secret, s.desk.Now()); err != nil {
-		return nil, nil, unsigned(err)
+	c := &signedCall{method: http.MethodPost, path: in.path, header: in.header, body: in.RawBody}
+	mac, err := c.check(secret, s.desk.Now())
+	if err != nil {
+		return nil, nil, nil, unsigned(err)
 	}
-	return t, r, nil
+	return t, r, mac, nil
 }
 
 func unsigned(err error) error {

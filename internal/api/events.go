@@ -52,14 +52,27 @@ func (s *server) stream(ctx huma.Context, last int64) {
 	}
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
+	access := s.desk.Accesses()
+	letIn := func() bool { // still; asked whenever anybody's access has changed
+		now := s.desk.Accesses()
+		if now == access {
+			return true
+		}
+		access = now
+		_, err := s.bearer(ctx)
+		return err == nil
+	}
 	for !out.failed {
 		select {
 		case <-ctx.Context().Done():
 			return
 		case <-beat.C:
+			if !letIn() {
+				return
+			}
 			out.printf(": still here\n\n")
 		case e, open := <-events:
-			if !open {
+			if !open || !letIn() {
 				return // the listener fell behind, or the service stops; it will come back
 			}
 			if e.Seq > last {

@@ -44,6 +44,42 @@ func (r *rig) events(n int, last string) []wire.Event {
 	return out
 }
 
+// listener is a stream of events that is open.
+type listener struct {
+	t     *testing.T
+	lines *bufio.Scanner
+}
+
+// listen opens a stream and waits until it listens.
+func (r *rig) listen(as, last string) *listener {
+	r.t.Helper()
+	ctx, cancel := context.WithTimeout(r.t.Context(), 10*time.Second)
+	r.t.Cleanup(cancel)
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, r.server.URL+"/api/v1/events", nil)
+	require.NoError(r.t, err)
+	req.Header.Set("Authorization", "Bearer "+r.tokens[as])
+	if last != "" {
+		req.Header.Set("Last-Event-ID", last)
+	}
+	res, err := r.server.Client().Do(req)
+	require.NoError(r.t, err)
+	r.t.Cleanup(func() { _ = res.Body.Close() })
+	l := &listener{r.t, bufio.NewScanner(res.Body)}
+	require.True(r.t, l.lines.Scan())
+	require.Equal(r.t, ": listening", l.lines.Text())
+	return l
+}
+
+// rest gives what comes until the service ends the stream.
+func (l *listener) rest() string {
+	var b strings.Builder
+	for l.lines.Scan() {
+		b.WriteString(l.lines.Text() + "\n")
+	}
+	require.NoError(l.t, l.lines.Err(), "the service did not end the stream")
+	return b.String()
+}
+
 func TestEventsResumeFromTheLastOneSeen(t *testing.T) {
 	r := newRig(t)
 	row := r.add("Bell")

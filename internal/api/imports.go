@@ -31,8 +31,8 @@ func (s *server) take(ctx context.Context, in *struct {
 	}
 	to := desk.Import{Sheet: in.Sheet, Tab: in.Tab, Key: in.Column, New: in.Tracker, Zone: in.Zone}
 	if in.New == "yes" {
-		if accessNames[who(ctx).Access] < keeper {
-			return nil, errForbidden
+		if desk.AccessOf(who(ctx)) < keeper { // before the file is read
+			return nil, desk.ErrForbidden
 		}
 		if to.Zone == "" {
 			to.Zone = "UTC"

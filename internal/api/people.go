@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"time"
 
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/wire"
@@ -87,15 +88,103 @@ func (s *server) peopleRoutes() {
 		func(ctx context.Context, in *struct {
 			InPerson
 			Name string `query:"name" maxLength:"100" doc:"What the token is for"`
+			Days int    `query:"days" minimum:"0" maximum:"3650" doc:"How many days it lasts; 0: until it is revoked"`
 		}) (*body[wire.Secret], error) {
 			p, err := s.person(ctx, in.Person)
 			if err != nil {
 				return nil, err
 			}
-			secret, err := s.desk.IssueToken(ctx, p.ID, in.Name)
+			secret, err := s.desk.IssueToken(ctx, p.ID, in.Name, time.Duration(in.Days)*24*time.Hour)
 			if err != nil {
 				return nil, err
 			}
 			return ok(wire.Secret{Secret: secret}), nil
 		})
+	route(s, keeper, http.MethodDelete, "/people/{person}", "remove-person", "Remove a person: nothing stands for them any more, and what they did stays under their name",
+		func(ctx context.Context, in *InPerson) (*struct{}, error) {
+			p, err := s.person(ctx, in.Person)
+			if err != nil {
+				return nil, err
+			}
+			return nil, s.desk.RemovePerson(ctx, p.ID)
+		}, answers(http.StatusConflict))
+	s.tokenRoutes()
+}
+
+// inToken is the part of an address that names a secret of a person.
+type inToken struct {
+	Token string `path:"token" doc:"Id"`
+}
+
+// tokenRoutes serves what stands for people: theirs to keepers, one's own to oneself.
+func (s *server) tokenRoutes() {
+	const of = "/people/{person}/access"
+	route(s, keeper, http.MethodGet, of, "list-access", "List what lets a person in: tokens, sessions, one-time links, calendars",
+		func(ctx context.Context, in *InPerson) (*body[[]wire.Token], error) {
+			p, err := s.person(ctx, in.Person)
+			if err != nil {
+				return nil, err
+			}
+			return s.tokens(ctx, p.ID)
+		})
+	route(s, keeper, http.MethodDelete, of, "revoke-all", "Revoke all that lets a person in",
+		func(ctx context.Context, in *InPerson) (*body[wire.Revoked], error) {
+			p, err := s.person(ctx, in.Person)
+			if err != nil {
+				return nil, err
+			}
+			return s.revokeAll(ctx, p.ID)
+		})
+	route(s, keeper, http.MethodDelete, of+"/{token}", "revoke", "Revoke one token, session, one-time link or calendar of a person",
+		func(ctx context.Context, in *struct {
+			InPerson
+			inToken
+		}) (*struct{}, error) {
+			p, err := s.person(ctx, in.Person)
+			if err != nil {
+				return nil, err
+			}
+			return nil, s.desk.Revoke(ctx, p.ID, in.Token)
+		})
+	route(s, reader, http.MethodGet, "/session/access", "list-own-access", "List what lets oneself in",
+		func(ctx context.Context, _ *struct{}) (*body[[]wire.Token], error) { return s.tokens(ctx, who(ctx).ID) })
+	route(s, reader, http.MethodDelete, "/session/access", "sign-out-everywhere", "Sign out everywhere: end every session of one's own, this one too, and its unused sign-in links",
+		func(ctx context.Context, _ *struct{}) (*body[wire.Revoked], error) {
+			return s.revokeAll(ctx, who(ctx).ID, "session", "link")
+		})
+	route(s, reader, http.MethodDelete, "/session/access/{token}", "revoke-own", "Revoke one token, session, one-time link or calendar of one's own",
+		func(ctx context.Context, in *inToken) (*struct{}, error) {
+			return nil, s.desk.Revoke(ctx, who(ctx).ID, in.Token)
+		})
+	route(s, keeper, http.MethodPost, "/access/renew-links", "renew-links", "Make the links of all mails and all calendar addresses invalid; the next mails bring new ones",
+		func(ctx context.Context, _ *struct{}) (*struct{}, error) { return nil, s.desk.RenewLinks(ctx) })
+}
+
+func (s *server) tokens(ctx context.Context, person int64) (*body[[]wire.Token], error) {
+	all, err := s.desk.Tokens(ctx, person)
+	if err != nil {
+		return nil, err
+	}
+	out := []wire.Token{}
+	for _, t := range all {
+		w := wire.Token{ID: t.ID, Kind: t.Kind, Name: t.Name, Made: t.Made, Used: optional(t.Used), Expires: optional(t.Expires)}
+		if w.Kind == "feed" {
+			w.Kind = "calendar"
+		}
+		out = append(out, w)
+	}
+	return ok(out), nil
+}
+
+func (s *server) revokeAll(ctx context.Context, person int64, kinds ...string) (*body[wire.Revoked], error) {
+	n, err := s.desk.RevokeAll(ctx, person, kinds...)
+	return ok(wire.Revoked{Revoked: n}), err
+}
+
+// optional gives a time, or nil for none.
+func optional(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
 }

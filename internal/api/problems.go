@@ -21,8 +21,6 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-var errForbidden = errors.New("this needs more access than you have: ask a keeper of the workspace")
-
 var internalProblem = problemOf(http.StatusInternalServerError, "internal", "Something went wrong in the service", "nothing was changed; the service's log tells more")
 
 // init makes huma's own refusals (a malformed body, a missing field) problems
@@ -114,8 +112,12 @@ func (s *server) known(err error) *wire.Problem {
 	switch {
 	case errors.Is(err, desk.ErrNoAccess):
 		return problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
-	case errors.Is(err, errForbidden):
-		return problemOf(http.StatusForbidden, "forbidden", "Not allowed", err.Error())
+	case errors.Is(err, desk.ErrForbidden):
+		return problemOf(http.StatusForbidden, "forbidden", "Not allowed", desk.ErrForbidden.Error())
+	case errors.Is(err, desk.ErrOtherRequest):
+		return problemOf(http.StatusUnprocessableEntity, "other-request", "The key came with another request", err.Error())
+	case errors.Is(err, store.ErrLastKeeper):
+		return problemOf(http.StatusConflict, "last-keeper", "Nobody would be keeper", store.ErrLastKeeper.Error())
 	case errors.Is(err, desk.ErrClosed), errors.Is(err, context.Canceled):
 		return problemOf(http.StatusServiceUnavailable, "stopping", "Not available", err.Error())
 	}

@@ -32,7 +32,7 @@ func (s *server) letters(ctx context.Context, in []digest.Letter) ([]wire.Letter
 // mayRead reports whether somebody may read what a mail says: a keeper, and
 // whom it was sent to.
 func mayRead(p store.Person, to ...string) bool {
-	return accessNames[p.Access] >= keeper || slices.ContainsFunc(to, func(a string) bool { return strings.EqualFold(a, p.Address) })
+	return desk.AccessOf(p) >= keeper || slices.ContainsFunc(to, func(a string) bool { return strings.EqualFold(a, p.Address) })
 }
 
 func outboxView(m *store.Outgoing) wire.OutboxMail {
@@ -172,6 +172,8 @@ func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *des
 	if w.isPreview() {
 		return out, nil
 	}
+	p := who(ctx)
+	plan.By, plan.Key = &p, keyOf(ctx, w)
 	r, detail, err := s.desk.RunRound(ctx, word(ctx), sheet.ByHand, t, plan)
 	if err != nil {
 		return nil, asked(err)

@@ -1,6 +1,8 @@
 package api
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
@@ -14,6 +16,7 @@ import (
 // upload is a file that comes as a request's body. It waits on disk, not in
 // memory, until it is read, and is gone with the request.
 type upload struct {
+	Sum  string `json:"sum"` // hash of what it holds
 	file *os.File
 	size int64
 	err  error // why it did not come whole
@@ -41,12 +44,14 @@ func (u *upload) receive(ctx huma.Context) error {
 	if u.file, err = os.CreateTemp("", "kavlo-upload-*"); err != nil {
 		return fmt.Errorf("making room for a file: %w", err)
 	}
-	if u.size, err = io.Copy(u.file, io.LimitReader(ctx.BodyReader(), MaxUpload+1)); err != nil {
+	sum := sha256.New()
+	if u.size, err = io.Copy(io.MultiWriter(u.file, sum), io.LimitReader(ctx.BodyReader(), MaxUpload+1)); err != nil {
 		return problemOf(http.StatusBadRequest, "body", "The file did not come whole", "send it again")
 	}
 	if u.size > MaxUpload {
 		return problemOf(http.StatusRequestEntityTooLarge, "body", "The file is too large", fmt.Sprintf("at most %d MB", MaxUpload>>20))
 	}
+	u.Sum = hex.EncodeToString(sum.Sum(nil))
 	_, err = u.file.Seek(0, io.SeekStart)
 	return err
 }

@@ -27,6 +27,7 @@ func (a *app) peopleCmd() *cobra.Command {
 func (a *app) accessCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "access", Short: "Give people access: sign-in links and tokens", RunE: needsCommand}
 	var name, access, purpose string
+	var days int
 	put := &cobra.Command{Use: "give ADDRESS", Short: "Add a person, or change what one may do", Args: args("ADDRESS"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
@@ -62,7 +63,7 @@ func (a *app) accessCmd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		s, err := c.NewToken(cmd.Context(), given[0], purpose)
+		s, err := c.NewToken(cmd.Context(), given[0], purpose, days)
 		if err != nil {
 			return err
 		}
@@ -72,6 +73,7 @@ func (a *app) accessCmd() *cobra.Command {
 		lines(a.out, "%s", s.Secret)
 		return nil
 	}}
+	token.Flags().IntVar(&days, "days", 0, "how many days it lasts; 0: until it is revoked")
 	token.Flags().StringVar(&purpose, "for", "scripts", "what the token is for")
 	caller := &cobra.Command{Use: "caller TRACKER RULE", Short: "Make the secret with which calls that wake a rule are signed", Args: args("TRACKER", "RULE"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
@@ -114,5 +116,6 @@ func (a *app) accessCmd() *cobra.Command {
 	feed.Flags().BoolVar(&drop, "drop", false, "make every address given before invalid")
 	cmd.AddCommand(put, link, token, caller, feed)
 	cmd.AddCommand(a.reachCmds()...)
+	cmd.AddCommand(a.letInCmds()...)
 	return cmd
 }

@@ -312,9 +312,9 @@ func (c *Client) NewLink(ctx context.Context, person string) (*wire.Secret, erro
 }
 
 // NewToken makes a token for a person's scripts.
-func (c *Client) NewToken(ctx context.Context, person, name string) (*wire.Secret, error) {
+func (c *Client) NewToken(ctx context.Context, person, name string, days int) (*wire.Secret, error) {
 	out := &wire.Secret{}
-	_, err := c.do(ctx, call{method: http.MethodPost, path: path("people", person, "token"), query: url.Values{"name": {name}}}, out)
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("people", person, "token"), query: url.Values{"name": {name}, "days": {strconv.Itoa(days)}}}, out)
 	return out, err
 }
 

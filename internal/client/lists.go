@@ -148,3 +148,33 @@ func (c *Client) Check(ctx context.Context) (*wire.Soundness, error) {
 	out := &wire.Soundness{}
 	return out, c.get(ctx, "/check", nil, out)
 }
+
+// Access lists what lets a person in.
+func (c *Client) Access(ctx context.Context, person string) ([]wire.Token, error) {
+	var out []wire.Token
+	err := c.get(ctx, path("people", person, "access"), nil, &out)
+	return out, err
+}
+
+// Revoke revokes one thing that lets a person in, by its id; with "" all.
+func (c *Client) Revoke(ctx context.Context, person, id string) (*wire.Revoked, error) {
+	if id != "" {
+		_, err := c.do(ctx, call{method: http.MethodDelete, path: path("people", person, "access", id)}, nil)
+		return &wire.Revoked{Revoked: 1}, err
+	}
+	out := &wire.Revoked{}
+	_, err := c.do(ctx, call{method: http.MethodDelete, path: path("people", person, "access")}, out)
+	return out, err
+}
+
+// RemovePerson removes a person.
+func (c *Client) RemovePerson(ctx context.Context, person string) error {
+	_, err := c.do(ctx, call{method: http.MethodDelete, path: path("people", person)}, nil)
+	return err
+}
+
+// RenewLinks makes the links of all mails and all calendar addresses invalid.
+func (c *Client) RenewLinks(ctx context.Context) error {
+	_, err := c.do(ctx, call{method: http.MethodPost, path: "/access/renew-links"}, nil)
+	return err
+}

@@ -10,8 +10,11 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -56,6 +59,12 @@ func (d *Desk) EnsureKeeper(ctx context.Context) (string, error) {
 			return strings.TrimSpace(string(text)), nil
 		}
 	}
+	if _, err := os.Stat(path); err == nil { // somebody has taken the owner's access away, and not the file
+		former, err := d.store.Former(ctx)
+		if err != nil || slices.ContainsFunc(former, func(p store.Person) bool { return p.Address == keeperAddress }) {
+			return "", err
+		}
+	}
 	keeper, err := d.store.PutPerson(ctx, store.Person{Name: "Keeper", Address: keeperAddress, Access: "keeper"})
 	if err != nil {
 		return "", err
@@ -80,9 +89,10 @@ func (d *Desk) issue(ctx context.Context, person int64, kind, name string, lasts
 	return secret, d.store.PutToken(ctx, hash, person, kind, name, now, expires)
 }
 
-// IssueToken gives a person a token for scripts.
-func (d *Desk) IssueToken(ctx context.Context, person int64, name string) (string, error) {
-	return d.issue(ctx, person, "token", name, 0)
+// IssueToken gives a person a token for scripts, which lasts so long; 0: until
+// it is revoked.
+func (d *Desk) IssueToken(ctx context.Context, person int64, name string, lasts time.Duration) (string, error) {
+	return d.issue(ctx, person, "token", name, lasts)
 }
 
 // IssueLink gives a person a secret that opens one session, once.
@@ -108,16 +118,71 @@ func (d *Desk) OpenSession(ctx context.Context, secret string) (string, store.Pe
 // CloseSession ends a session.
 func (d *Desk) CloseSession(ctx context.Context, secret string) error {
 	_, err := d.store.DropToken(ctx, hashSecret(secret))
+	d.accessChanged()
 	return err
 }
 
 // Bearer gives the person for whom a secret stands, or ErrNoAccess.
 func (d *Desk) Bearer(ctx context.Context, secret string, kinds ...string) (store.Person, error) {
-	p, err := d.store.Bearer(ctx, hashSecret(secret), d.Now(), kinds...)
+	hash, now := hashSecret(secret), d.Now()
+	p, err := d.store.Bearer(ctx, hash, now, kinds...)
 	if errors.Is(err, store.ErrNotFound) {
 		return p, ErrNoAccess
 	}
+	if err == nil {
+		d.used.Store(hash, now)
+	}
 	return p, err
+}
+
+// noteUsed keeps when secrets were last used. It is written down now and then,
+// not at each use.
+func (d *Desk) noteUsed(ctx context.Context) error {
+	at := map[string]time.Time{}
+	d.used.Range(func(hash, t any) bool {
+		at[hash.(string)] = t.(time.Time)
+		d.used.Delete(hash)
+		return true
+	})
+	return d.store.Used(ctx, at)
+}
+
+// ErrName says why a name cannot be a person's.
+type ErrName struct{ Name, Why string }
+
+func (e *ErrName) Error() string {
+	return fmt.Sprintf("%q cannot be a person's name: %s", e.Name, e.Why)
+}
+
+// longestName is how many letters a person's name may have.
+const longestName = 120
+
+// CheckName says why a name cannot be a person's, or nil. A name stands in mails,
+// messages and the journal, where it must neither begin a line of its own nor be
+// taken for somebody else or for the service.
+func CheckName(name string) error {
+	switch {
+	case name == "":
+		return &ErrName{name, "it is blank"}
+	case len([]rune(name)) > longestName:
+		return &ErrName{name, fmt.Sprintf("it is longer than %d letters", longestName)}
+	case strings.ContainsFunc(name, invisible):
+		return &ErrName{name, "it holds a line break or a character that cannot be seen"}
+	}
+	folded := foldName(strings.Join(strings.Fields(name), " "))
+	for _, own := range []string{byClock, byFiles, Called, "the service", "kavlo"} {
+		if folded == foldName(own) {
+			return &ErrName{name, "the service itself goes by it"}
+		}
+	}
+	if strings.HasSuffix(folded, foldName(byMail)) {
+		return &ErrName{name, fmt.Sprintf("what is done from mails ends in %q", strings.TrimPrefix(byMail, ", "))}
+	}
+	return nil
+}
+
+func invisible(r rune) bool {
+	return unicode.In(r, unicode.Cc, unicode.Cf, unicode.Zl, unicode.Zp, unicode.Co, unicode.Cs) || r == utf8.RuneError
 }
 
 // PutPerson adds a person or changes one, by address.
@@ -126,16 +191,71 @@ func (d *Desk) PutPerson(ctx context.Context, name, address, access string) (sto
 	if err != nil {
 		return store.Person{}, err
 	}
-	if strings.TrimSpace(name) == "" {
+	if strings.ContainsFunc(v.Raw(), invisible) {
+		return store.Person{}, &value.Misfit{Text: address, Reason: "is not a mail address"}
+	}
+	if name = strings.TrimSpace(name); name == "" {
 		name = v.Raw()
+	}
+	if err := CheckName(name); err != nil {
+		return store.Person{}, err
 	}
 	switch access {
 	case "keeper", "editor", "reader":
 	default:
 		return store.Person{}, fmt.Errorf("access is keeper, editor or reader, not %q", access)
 	}
-	return d.store.PutPerson(ctx, store.Person{Name: strings.TrimSpace(name), Address: v.Raw(), Access: access})
+	defer d.accessChanged()
+	return d.store.PutPerson(ctx, store.Person{Name: name, Address: v.Raw(), Access: access})
 }
+
+// RemovePerson removes a person: no secret stands for them any more, links in
+// their mails are no use, and no round counts on their name. What they did stays
+// in the journal under it.
+func (d *Desk) RemovePerson(ctx context.Context, person int64) error {
+	defer d.accessChanged()
+	return d.store.RemovePerson(ctx, person, d.Now())
+}
+
+// Tokens gives the secrets that stand for a person: tokens, sessions, one-time
+// links and calendars, without the secrets themselves.
+func (d *Desk) Tokens(ctx context.Context, person int64) ([]store.Token, error) {
+	if err := d.noteUsed(ctx); err != nil {
+		return nil, err
+	}
+	return d.store.TokensOf(ctx, person, d.Now())
+}
+
+// Revoke makes one secret of a person invalid; store.ErrNotFound if there is none.
+func (d *Desk) Revoke(ctx context.Context, person int64, id string) error {
+	defer d.accessChanged()
+	was, err := d.store.DropTokenOf(ctx, person, id)
+	if err == nil && !was {
+		return fmt.Errorf("token %s: %w", id, store.ErrNotFound)
+	}
+	return err
+}
+
+// RevokeAll makes every secret of a person invalid, or those of some kinds, and
+// gives how many there were.
+func (d *Desk) RevokeAll(ctx context.Context, person int64, kinds ...string) (int64, error) {
+	defer d.accessChanged()
+	return d.store.DropTokensOf(ctx, person, kinds...)
+}
+
+// RenewLinks makes the links of all mails and all calendar addresses invalid.
+func (d *Desk) RenewLinks(ctx context.Context) error {
+	defer d.accessChanged()
+	_, err := d.store.DropTokens(ctx, "feed")
+	return errors.Join(err, d.store.RenewKey(ctx, "link key"))
+}
+
+// accessChanged lets what is open for somebody, such as live events, ask again
+// whether it still may be.
+func (d *Desk) accessChanged() { d.accesses.Add(1) }
+
+// Accesses counts changes of who may do what.
+func (d *Desk) Accesses() int64 { return d.accesses.Load() }
 
 // SignInLink gives the console's address that signs in with a link's secret,
 // kept behind the # so that it stands in no server's log.

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"example.org/kavlo/internal/digest"
@@ -51,6 +53,13 @@ func (d *Desk) Doing(ctx context.Context, token string) (*Doing, error) {
 	_, names, err := d.Directory(ctx)
 	if err != nil {
 		return nil, err
+	}
+	former, err := d.store.Former(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if slices.ContainsFunc(former, func(p store.Person) bool { return strings.EqualFold(p.Address, deed.Who) }) {
+		return nil, ErrLink
 	}
 	out := &Doing{Deed: deed, Name: names[deed.Who]}
 	if out.Name == "" {
@@ -151,7 +160,9 @@ func chosenDay(date string) (value.Value, error) {
 }
 
 // word is who stands in the journal.
-func (doing *Doing) word() string { return doing.Name + ", by mail" }
+func (doing *Doing) word() string { return doing.Name + byMail }
+
+const byMail = ", by mail"
 
 func (doing *Doing) edit(cells map[sheet.ColumnID]value.Value) RowEdit {
 	edit := RowEdit{Row: doing.Row, Cells: map[string]any{}}

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"time"
 
@@ -26,6 +27,9 @@ type Clocked struct {
 	closed  digest.Closed
 	paused  bool
 }
+
+// byClock is who stands in the journal for what the clock wakes.
+const byClock = "the clock"
 
 // grace is how late an occurrence may be and not count as missed.
 const grace = 2 * time.Minute
@@ -159,11 +163,8 @@ func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 		return time.Time{}, err
 	}
 	now := d.Now()
-	if err := d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)); err != nil {
-		return time.Time{}, err
-	}
-	if err := d.sweepWritten(ctx); err != nil {
-		d.Log.Error("old files could not be removed", "err", err)
+	if err := d.sweep(ctx, now); err != nil {
+		d.Log.Error("what is not needed any more could not be swept", "err", err)
 	}
 	var next time.Time
 	for i := range all {
@@ -184,6 +185,17 @@ func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 		}
 	}
 	return next, nil
+}
+
+// sweep removes what nobody reads any more, and writes down what is written now
+// and then.
+func (d *Desk) sweep(ctx context.Context, now time.Time) error {
+	return errors.Join(
+		d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)),
+		d.sweepWritten(ctx),
+		d.store.ForgetAnswers(ctx, now.Add(-KeysKept)),
+		d.store.ForgetExpired(ctx, now.Add(-KeysKept)),
+		d.noteUsed(ctx))
 }
 
 // runBeside runs a clocked part by itself, unless it is running still.
@@ -233,7 +245,7 @@ func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error 
 	mark := func(ctx context.Context, b *store.Batch, _ *Result) error {
 		return b.SetClocked(ctx, c.Tracker.ID, c.Part.ID, occurrence)
 	}
-	const who = "the clock"
+	const who = byClock
 	var err error
 	switch c.Part.Kind {
 	case sheet.PartRule:

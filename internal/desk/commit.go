@@ -18,15 +18,17 @@ import (
 // Request asks for a change. Make works out, on the newest state, what is to
 // change; the rules that follow are worked out after it.
 type Request struct {
-	Who     string      // on whose word
-	Cause   sheet.Cause // what sets it off
+	Who     string        // on whose word, as the journal says it
+	By      *store.Person // who asks, whose access counts; nil: the service itself
+	Needs   Access        // at least, besides what its changes need
+	Cause   sheet.Cause   // what sets it off
 	Tracker sheet.TrackerID
 	Make    func(*Turn) error
 	Alone   bool   // no rule follows: setup and undo
 	Kind    string // of the run that is always recorded; "": one is recorded only where rules ran
 	Name    string
 	Undoes  int64
-	Key     string // idempotency key, or ""
+	Key     Key
 
 	// also writes more in the same transaction.
 	also func(context.Context, *store.Batch, *Result) error
@@ -40,6 +42,19 @@ type Request struct {
 	// letGo gives up what Make worked on, before what came of it is written.
 	letGo func()
 }
+
+// Key lets a request that is sent again be known: it gets the first answer and
+// changes nothing.
+type Key struct {
+	ID   string // whose it is, and the key; "": none
+	Hash string // of the request that it came with
+}
+
+// ErrOtherRequest says that an idempotency key came before with another request.
+var ErrOtherRequest = errors.New("this Idempotency-Key was sent before with another request: give each request a key of its own")
+
+// KeysKept is how long keys are remembered.
+const KeysKept = 24 * time.Hour
 
 // Turn is a request's turn at the newest state.
 type Turn struct {
@@ -231,19 +246,41 @@ func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Wo
 
 // answered gives an earlier answer under the same idempotency key.
 func (d *Desk) answered(ctx context.Context, p *pending, group map[string]*pending) (bool, error) {
-	if p.req.Key == "" {
+	key := p.req.Key
+	if key.ID == "" {
 		return false, nil
 	}
-	if first := group[p.req.Key]; first != nil {
+	if first := group[key.ID]; first != nil {
 		p.result, p.err = first.result, first.err
+		if first.req.Key.Hash != key.Hash {
+			p.result, p.err = nil, ErrOtherRequest
+		}
 		return true, nil
 	}
-	group[p.req.Key] = p
-	answer, found, err := d.store.Answered(ctx, p.req.Key)
-	if found {
-		p.result = &Result{Again: answer, Set: &sheet.ChangeSet{}, Before: d.State(), After: d.State()}
+	group[key.ID] = p
+	r, err := d.AnsweredBefore(ctx, key)
+	if errors.Is(err, ErrOtherRequest) {
+		p.err = err
+		return true, nil
 	}
-	return found, err
+	p.result = r
+	return r != nil, err
+}
+
+// AnsweredBefore gives the result of the request that a key came with before, or
+// nil. It serves those who do something outside before they commit.
+func (d *Desk) AnsweredBefore(ctx context.Context, key Key) (*Result, error) {
+	if key.ID == "" {
+		return nil, nil
+	}
+	answer, hash, found, err := d.store.Answered(ctx, key.ID)
+	if err != nil || !found {
+		return nil, err
+	}
+	if hash != key.Hash {
+		return nil, ErrOtherRequest
+	}
+	return &Result{Again: answer, Set: &sheet.ChangeSet{}, Before: d.State(), After: d.State()}, nil
 }
 
 func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
@@ -272,8 +309,8 @@ func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
 			return err
 		}
 	}
-	if p.req.Key != "" {
-		if err := b.Answer(ctx, p.req.Key, d.Now(), r.Set.Seq, fmt.Sprint(r.Set.Seq)); err != nil {
+	if p.req.Key.ID != "" {
+		if err := b.Answer(ctx, p.req.Key.ID, p.req.Key.Hash, d.Now(), r.Set.Seq, fmt.Sprint(r.Set.Seq)); err != nil {
 			return err
 		}
 	}
@@ -289,6 +326,9 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	cause := req.Cause
 	cause.Woke = -1
 	r := &Result{Before: state, Set: &sheet.ChangeSet{At: now, Who: req.Who, Undoes: req.Undoes, Causes: []sheet.Cause{cause}}}
+	if err := permitted(req, r.Set); err != nil { // before anything is worked out
+		return nil, err
+	}
 	if req.Make != nil {
 		if err := req.Make(turn); err != nil {
 			return nil, err
@@ -338,6 +378,9 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	}
 	if r.Outcome != nil {
 		r.Set.Causes = r.Outcome.Causes
+	}
+	if err := permitted(req, r.Set); err != nil {
+		return nil, err
 	}
 	r.Detail = turn.Detail
 	r.nextRow = draft.NextRow()

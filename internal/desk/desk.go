@@ -95,7 +95,9 @@ type Desk struct {
 	noticed notices
 	// memory counts the changes to what reminders remember and who is paused. The
 	// writer alone makes them.
-	memory atomic.Int64
+	memory   atomic.Int64
+	used     sync.Map // by hash of a secret: when it was last used
+	accesses atomic.Int64
 }
 
 // published is a state with the number of the last change set in it.

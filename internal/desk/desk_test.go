@@ -230,7 +230,7 @@ func TestTheSameIdempotencyKeyChangesOnce(t *testing.T) {
 	require.NoError(t, err)
 	add := func() *desk.Result {
 		req := b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}})
-		req.Key = "k"
+		req.Key = desk.Key{ID: "k", Hash: "h"}
 		return b.must(req)
 	}
 	first := add()
@@ -239,6 +239,15 @@ func TestTheSameIdempotencyKeyChangesOnce(t *testing.T) {
 	b.reopen()
 	assert.Equal(t, fmt.Sprint(first.Set.Seq), add().Again)
 	assert.Equal(t, 1, b.tracker().Count(tab.ID))
+	other := b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Lamp"}})
+	other.Key = desk.Key{ID: "k", Hash: "another"}
+	_, err = b.Commit(t.Context(), other)
+	require.ErrorIs(t, err, desk.ErrOtherRequest)
+	assert.Equal(t, 1, b.tracker().Count(tab.ID))
+	b.clock.set("2026-03-26 10:00")
+	_, err = b.Tick(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, add().Again, "after a day a key is new")
 }
 
 func TestWhatWasAnsweredIsThereAfterwards(t *testing.T) {

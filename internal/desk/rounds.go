@@ -25,6 +25,9 @@ type RoundPlan struct {
 	Occurrence time.Time // for which the letters are
 	Paused     []string  // people who want no mail for now, and whom rows concern
 
+	Key Key           // of the request to send it
+	By  *store.Person // who asks; nil: the service itself
+
 	tracker sheet.TrackerID
 	name    string
 	memory  int64                          // of reminders, as it was read
@@ -318,11 +321,11 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 		if !errors.Is(err, errMemory) {
 			return r, detail, err
 		}
-		occurrence := plan.Occurrence
+		was := plan
 		if plan, err = d.PlanRound(ctx, t, plan.name); err != nil {
 			return nil, nil, err
 		}
-		plan.Occurrence = occurrence
+		plan.Occurrence, plan.Key, plan.By = was.Occurrence, was.Key, was.By
 	}
 	return nil, nil, fmt.Errorf("round %s: %w, again and again: run it once more", plan.name, errMemory)
 }
@@ -340,7 +343,7 @@ func (d *Desk) runPlanned(ctx context.Context, who string, cause sheet.CauseKind
 		return nil, nil, err
 	}
 	part := plan.Round.ID
-	req := Request{Who: who, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
+	req := Request{Who: who, By: plan.By, Key: plan.Key, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
 		Make: func(turn *Turn) error {
 			turn.Detail = detail
 			if plan.memory != d.memory.Load() {

@@ -25,8 +25,9 @@ type Lists interface {
 // SyncHow says how a sync is run.
 type SyncHow struct {
 	Preview bool
-	Beyond  bool   // a person's word that more than the guard's share may change or go
-	Key     string // idempotency key, or ""
+	Beyond  bool // a person's word that more than the guard's share may change or go
+	Key     Key
+	By      *store.Person // who asks; nil: the service itself
 	// Decided holds a person's word on held conflicts, by folded key; with any,
 	// the sync is about these alone.
 	Decided map[string]reconcile.Decision
@@ -98,12 +99,15 @@ func (s *syncing) lock(id sheet.PartID) func() {
 // kept, in one transaction. A stop in between costs nothing: the next sync finds
 // both sides alike.
 func (d *Desk) RunSync(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, name string, how SyncHow) (*Result, error) {
+	if r, err := d.AnsweredBefore(ctx, how.Key); r != nil || err != nil {
+		return r, err
+	}
 	j, err := d.syncJob(who, t, name, how)
 	if err != nil {
 		return nil, err
 	}
 	defer d.syncs.lock(j.part.ID)()
-	req := Request{Who: who, Tracker: t.ID, Kind: "sync", Name: j.part.Name, Key: how.Key, Cause: sheet.Cause{Kind: sheet.BySync, Name: j.part.Name, Part: j.part.ID, Says: string(cause)}}
+	req := Request{Who: who, By: how.By, Tracker: t.ID, Kind: "sync", Name: j.part.Name, Key: how.Key, Cause: sheet.Cause{Kind: sheet.BySync, Name: j.part.Name, Part: j.part.ID, Says: string(cause)}}
 	err = j.prepare(ctx)
 	if err == nil && !how.Preview {
 		err = j.send(ctx)

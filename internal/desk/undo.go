@@ -55,8 +55,12 @@ func (d *Desk) Undo(ctx context.Context, who string, set *sheet.ChangeSet, force
 	if len(set.Changes) > 0 {
 		tracker = set.Changes[0].Tracker
 	}
+	needs, err := d.neededToUndo(ctx, set)
+	if err != nil {
+		return Request{}, err
+	}
 	name := fmt.Sprintf("change set %d", set.Seq)
-	return Request{Who: who, Tracker: tracker, Alone: true, Kind: "undo", Name: name, Undoes: set.Seq,
+	return Request{Who: who, Needs: needs, Tracker: tracker, Alone: true, Kind: "undo", Name: name, Undoes: set.Seq,
 		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: name}, Make: func(t *Turn) error { return undo(t, set, force) }}, nil
 }
 

@@ -218,17 +218,25 @@ func TestMailsWaitUntilTheyAreTried(t *testing.T) {
 func TestTheClockAndAnswersAreKept(t *testing.T) {
 	s, _ := open1(t)
 	inBatch(t, s, func(b *Batch) error { return b.SetClocked(t.Context(), 1, 5, nine) }, func(b *Batch) error { return b.SetClocked(t.Context(), 1, 6, nine) },
-		func(b *Batch) error { return b.SetClocked(t.Context(), 1, 5, nine.Add(time.Hour)) }, func(b *Batch) error { return b.Answer(t.Context(), "k", nine, 7, "7") })
+		func(b *Batch) error { return b.SetClocked(t.Context(), 1, 5, nine.Add(time.Hour)) }, func(b *Batch) error { return b.Answer(t.Context(), "k", "h", nine, 7, "7") })
 	clocked, err := s.ClockedAll(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, map[Part]time.Time{{1, 5}: nine.Add(time.Hour), {1, 6}: nine}, clocked)
-	answer, found, err := s.Answered(t.Context(), "k")
+	answer, hash, found, err := s.Answered(t.Context(), "k")
 	require.NoError(t, err)
 	assert.True(t, found)
-	assert.Equal(t, "7", answer)
-	_, found, err = s.Answered(t.Context(), "other")
+	assert.Equal(t, []string{"7", "h"}, []string{answer, hash})
+	_, _, found, err = s.Answered(t.Context(), "other")
 	require.NoError(t, err)
 	assert.False(t, found)
+	require.NoError(t, s.ForgetAnswers(t.Context(), nine))
+	_, _, found, err = s.Answered(t.Context(), "k")
+	require.NoError(t, err)
+	assert.True(t, found)
+	require.NoError(t, s.ForgetAnswers(t.Context(), nine.Add(time.Second)))
+	_, _, found, err = s.Answered(t.Context(), "k")
+	require.NoError(t, err)
+	assert.False(t, found, "keys are forgotten")
 }
 
 func TestTheJournalIsListedFromTheNewest(t *testing.T) {

@@ -235,14 +235,20 @@ func (s *Store) UndoneBy(ctx context.Context, seq int64) (int64, error) {
 	return by, err
 }
 
-// Answered gives the answer kept under an idempotency key.
-func (s *Store) Answered(ctx context.Context, key string) (string, bool, error) {
-	var answer string
-	err := s.read.QueryRowContext(ctx, "SELECT answer FROM answered WHERE key=?", key).Scan(&answer)
+// Answered gives the answer kept under an idempotency key, and the hash of the
+// request that it answered.
+func (s *Store) Answered(ctx context.Context, key string) (answer, hash string, found bool, err error) {
+	err = s.read.QueryRowContext(ctx, "SELECT answer, hash FROM answered WHERE key=?", key).Scan(&answer, &hash)
 	if errors.Is(err, sql.ErrNoRows) {
-		return "", false, nil
+		return "", "", false, nil
 	}
-	return answer, err == nil, err
+	return answer, hash, err == nil, err
+}
+
+// ForgetAnswers forgets the answers given before a time.
+func (s *Store) ForgetAnswers(ctx context.Context, before time.Time) error {
+	_, err := s.write1(ctx, "DELETE FROM answered WHERE at<?", stamp(before))
+	return err
 }
 
 // TimeOf gives when a change set was made; zero for one that is not there.

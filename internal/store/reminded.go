@@ -107,3 +107,9 @@ func (s *Store) OwnKey(ctx context.Context, name string) (string, error) {
 	}
 	return v, nil
 }
+
+// RenewKey puts a new random text in the place of one that the workspace keeps.
+func (s *Store) RenewKey(ctx context.Context, name string) error {
+	_, err := s.write1(ctx, "INSERT INTO own(name, value) VALUES (?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value", name, rand.Text())
+	return err
+}

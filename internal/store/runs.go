@@ -226,6 +226,6 @@ func (b *Batch) SetClocked(ctx context.Context, tracker sheet.TrackerID, part sh
 }
 
 // Answer keeps the answer given under an idempotency key.
-func (b *Batch) Answer(ctx context.Context, key string, at time.Time, seq int64, answer string) error {
-	return b.exec(ctx, "answered", key, stamp(at), seq, answer)
+func (b *Batch) Answer(ctx context.Context, key, hash string, at time.Time, seq int64, answer string) error {
+	return b.exec(ctx, "answered", key, hash, stamp(at), seq, answer)
 }

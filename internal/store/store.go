@@ -197,7 +197,7 @@ var statements = map[string]string{
 	 ON CONFLICT(tracker, reminder, row) DO UPDATE SET since=excluded.since, told=excluded.told, until=excluded.until, done=excluded.done`,
 	"reminded drop": `DELETE FROM reminded WHERE tracker=? AND reminder=? AND row=?`,
 	"held drop":     `DELETE FROM held WHERE tracker=? AND sync=? AND key=?`,
-	"answered":      `INSERT INTO answered(key, at, seq, answer) VALUES (?,?,?,?)`,
+	"answered":      `INSERT INTO answered(key, hash, at, seq, answer) VALUES (?,?,?,?,?)`,
 }
 
 func putRows(n int) string {

@@ -29,6 +29,21 @@ type Secret struct {
 	Link   string `json:"link,omitempty" doc:"The address that signs in, once"`
 }
 
+// Token is a secret that stands for a person, without the secret itself.
+type Token struct {
+	ID      string     `json:"id" doc:"By which it is revoked"`
+	Kind    string     `json:"kind" enum:"token,session,link,calendar"`
+	Name    string     `json:"name" doc:"What it is for"`
+	Made    time.Time  `json:"made"`
+	Used    *time.Time `json:"used,omitempty" doc:"When it was last used"`
+	Expires *time.Time `json:"expires,omitempty" doc:"Without it: until it is revoked"`
+}
+
+// Revoked tells how many secrets stand for a person no more.
+type Revoked struct {
+	Revoked int64 `json:"revoked"`
+}
+
 // Session tells who is signed in.
 type Session struct {
 	Person Person `json:"person"`

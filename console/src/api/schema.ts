@@ -23,6 +23,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/access/renew-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the links of all mails and all calendar addresses invalid; the next mails bring new ones */
+        post: operations["renew-links"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/access/secrets": {
         parameters: {
             query?: never;
@@ -229,6 +246,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a person: nothing stands for them any more, and what they did stays under their name */
+        delete: operations["remove-person"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person}/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List what lets a person in: tokens, sessions, one-time links, calendars */
+        get: operations["list-access"];
+        put?: never;
+        post?: never;
+        /** Revoke all that lets a person in */
+        delete: operations["revoke-all"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person}/access/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke one token, session, one-time link or calendar of a person */
+        delete: operations["revoke"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people/{person}/feed": {
         parameters: {
             query?: never;
@@ -329,6 +398,41 @@ export interface paths {
         post: operations["sign-in"];
         /** Sign out */
         delete: operations["sign-out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List what lets oneself in */
+        get: operations["list-own-access"];
+        put?: never;
+        post?: never;
+        /** Sign out everywhere: end every session of one's own, this one too, and its unused sign-in links */
+        delete: operations["sign-out-everywhere"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/access/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke one token, session, one-time link or calendar of one's own */
+        delete: operations["revoke-own"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1527,6 +1631,10 @@ export interface components {
         Rename: {
             name: string;
         };
+        Revoked: {
+            /** Format: int64 */
+            revoked: number;
+        };
         RoundAhead: {
             letters: components["schemas"]["Letter"][];
             /** Format: date-time */
@@ -1794,6 +1902,26 @@ export interface components {
             /** @description Mail not delivered yet or given up */
             waiting: components["schemas"]["OutboxMail"][];
         };
+        Token: {
+            /**
+             * Format: date-time
+             * @description Without it: until it is revoked
+             */
+            expires?: string;
+            /** @description By which it is revoked */
+            id: string;
+            /** @enum {string} */
+            kind: "token" | "session" | "link" | "calendar";
+            /** Format: date-time */
+            made: string;
+            /** @description What it is for */
+            name: string;
+            /**
+             * Format: date-time
+             * @description When it was last used
+             */
+            used?: string;
+        };
         Tracker: {
             id: string;
             name: string;
@@ -1986,6 +2114,60 @@ export interface operations {
                 content: {
                     "application/json": string[];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "renew-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -2893,6 +3075,283 @@ export interface operations {
             };
         };
     };
+    "remove-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Mail address or name */
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Mail address or name */
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "revoke-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Mail address or name */
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revoked"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revoke: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Mail address or name */
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "new-feed": {
         parameters: {
             query?: never;
@@ -3100,6 +3559,8 @@ export interface operations {
             query?: {
                 /** @description What the token is for */
                 name?: string;
+                /** @description How many days it lasts; 0: until it is revoked */
+                days?: number;
             };
             header?: never;
             path: {
@@ -3456,6 +3917,184 @@ export interface operations {
             };
         };
     };
+    "list-own-access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-out-everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revoked"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "revoke-own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id */
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "load-setup": {
         parameters: {
             query?: {
@@ -3463,7 +4102,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path?: never;
@@ -3697,7 +4336,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path?: never;
@@ -3831,7 +4470,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -3905,7 +4544,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -4149,7 +4788,7 @@ export interface operations {
                 zone?: string;
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -4377,7 +5016,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -4527,7 +5166,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -4609,7 +5248,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -4969,7 +5608,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5119,7 +5758,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5201,7 +5840,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5345,7 +5984,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5495,7 +6134,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5577,7 +6216,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5653,7 +6292,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5802,7 +6441,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -5966,7 +6605,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -6116,7 +6755,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -6198,7 +6837,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -6274,7 +6913,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -6350,7 +6989,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -6426,7 +7065,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -6790,7 +7429,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -6940,7 +7579,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7022,7 +7661,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7100,7 +7739,7 @@ export interface operations {
                 beyond_guard?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7185,7 +7824,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7344,7 +7983,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7424,7 +8063,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7502,7 +8141,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7664,7 +8303,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7817,7 +8456,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -7895,7 +8534,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
                 /** @description The ETag of the row as it was seen; without it the edit overwrites */
                 "If-Match"?: string;
@@ -8069,7 +8708,7 @@ export interface operations {
                 preview?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
@@ -8228,7 +8867,7 @@ export interface operations {
                 force?: "yes" | "no";
             };
             header?: {
-                /** @description The same key again gives the first answer and changes nothing */
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
             };
             path: {
