@@ -170,6 +170,18 @@ func TestWhoWasRemovedOrRevokedIsLetInNowhere(t *testing.T) {
 	assert.Equal(t, 200, r.call("editor", "GET", "/session", nil).StatusCode, "a script's token goes on")
 
 	session, unused = signIn(), link()
+	r.call("editor", "GET", "/session/access", nil).into(t, &tokens)
+	for _, k := range tokens {
+		if k.Kind == "link" {
+			assert.Equal(t, 204, r.call("editor", "DELETE", "/session/access/"+k.ID, nil).StatusCode)
+		}
+		if k.Kind == "session" {
+			assert.Equal(t, 204, r.call("keeper", "DELETE", "/people/Editor/access/"+k.ID, nil).StatusCode)
+		}
+	}
+	assert.Equal(t, 401, r.call("", "POST", "/session", wire.Secret{Secret: unused}).StatusCode, "one revoked by its person")
+	assert.Equal(t, 401, r.call("", "GET", "/session", nil, "Cookie", session).StatusCode, "one revoked by a keeper")
+	session, unused = signIn(), link()
 	require.Equal(t, 204, r.call("keeper", "DELETE", "/people/Editor", nil).StatusCode)
 	assert.Equal(t, 401, r.call("editor", "GET", "/session", nil).StatusCode)
 	assert.Equal(t, 401, r.call("", "GET", "/session", nil, "Cookie", session).StatusCode)

@@ -111,8 +111,8 @@ func (s *server) peopleRoutes() {
 	s.tokenRoutes()
 }
 
-// inToken is the part of an address that names a secret of a person.
-type inToken struct {
+// InToken is the part of an address that names a secret of a person.
+type InToken struct {
 	Token string `path:"token" doc:"Id"`
 }
 
@@ -138,7 +138,7 @@ func (s *server) tokenRoutes() {
 	route(s, keeper, http.MethodDelete, of+"/{token}", "revoke", "Revoke one token, session, one-time link or calendar of a person",
 		func(ctx context.Context, in *struct {
 			InPerson
-			inToken
+			InToken
 		}) (*struct{}, error) {
 			p, err := s.person(ctx, in.Person)
 			if err != nil {
@@ -153,7 +153,7 @@ func (s *server) tokenRoutes() {
 			return s.revokeAll(ctx, who(ctx).ID, "session", "link")
 		})
 	route(s, reader, http.MethodDelete, "/session/access/{token}", "revoke-own", "Revoke one token, session, one-time link or calendar of one's own",
-		func(ctx context.Context, in *inToken) (*struct{}, error) {
+		func(ctx context.Context, in *InToken) (*struct{}, error) {
 			return nil, s.desk.Revoke(ctx, who(ctx).ID, in.Token)
 		})
 	route(s, keeper, http.MethodPost, "/access/renew-links", "renew-links", "Make the links of all mails and all calendar addresses invalid; the next mails bring new ones",

@@ -3293,6 +3293,8 @@ export interface operations {
             path: {
                 /** @description Mail address or name */
                 person: string;
+                /** @description Id */
+                token: string;
             };
             cookie?: never;
         };
