@@ -15,7 +15,10 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
+	"net/netip"
+	"slices"
 	"strings"
 	"time"
 
@@ -38,6 +41,7 @@ type Options struct {
 	Log     *slog.Logger
 	Console fs.FS      // the built console; nil or empty: a page says that it is not there
 	Post    PostOffice // nil outside the demo
+	Hosts   []string   // names by which the service goes, besides numbers and localhost
 }
 
 type server struct {
@@ -60,7 +64,7 @@ func New(d *desk.Desk, o Options) http.Handler {
 	engine := gin.New()
 	engine.UseRawPath = true // names in addresses may hold a slash
 	s := &server{Options: o, desk: d, metrics: newMetrics(d), guard: http.NewCrossOriginProtection()}
-	engine.Use(s.recovered, s.measured, secured, s.sameOrigin)
+	engine.Use(s.recovered, s.measured, secured, s.ownHost, s.sameOrigin)
 	s.api = humagin.New(engine, config(o.Version))
 	s.api.UseMiddleware(s.admit)
 	s.register()
@@ -186,6 +190,28 @@ func secured(c *gin.Context) {
 	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "no-referrer")
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") { // what one person was told is for nobody who comes after
+		h.Set("Cache-Control", "no-store")
+	}
+	c.Next()
+}
+
+// ownHost refuses requests made under a name that is not the service's: another
+// site's page can make a browser believe that its name is this machine's.
+// Numbers cannot be lent so.
+func (s *server) ownHost(c *gin.Context) {
+	host := c.Request.Host
+	if name, _, err := net.SplitHostPort(host); err == nil {
+		host = name
+	}
+	host = strings.ToLower(strings.TrimSuffix(strings.Trim(host, "[]"), "."))
+	if _, err := netip.ParseAddr(host); err != nil && host != "localhost" && !slices.Contains(s.Hosts, host) {
+		p := problemOf(http.StatusMisdirectedRequest, "other-host", "Another name than the service's", fmt.Sprintf("the service does not go by the name %q", host))
+		p.Hint = "start it with --public or --host and this name, if it is right"
+		writeProblem(c, p)
+		c.Abort()
+		return
+	}
 	c.Next()
 }
 

@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"strings"
@@ -107,4 +108,42 @@ func TestARowCannotSmuggleALinkIntoAMail(t *testing.T) {
 	assert.Contains(t, plan.Letters[0].Text, forged)
 	status, _, _ := r.page("POST", "/act/"+forged, url.Values{})
 	assert.Equal(t, http.StatusNotFound, status)
+}
+
+func TestAnswersAreForNobodyWhoComesAfterAndNamesAreTheServicesOwn(t *testing.T) {
+	r := newRig(t)
+	for _, path := range []string{"/trackers", "/today", "/people", "/nothing", "/session"} {
+		assert.Equal(t, "no-store", r.call("reader", "GET", path, nil).Header.Get("Cache-Control"), path)
+		assert.Equal(t, "no-store", r.call("", "GET", path, nil).Header.Get("Cache-Control"), path)
+	}
+	own := New(r.desk, Options{Hosts: []string{"kavlo.example.org"}})
+	for host, want := range map[string]int{"127.0.0.1:8090": 200, "[::1]:8090": 200, "localhost": 200, "LOCALHOST:1": 200, "kavlo.example.org": 200, "Kavlo.Example.org.:443": 200,
+		"evil.example.org": 421, "127.0.0.1.evil.example.org": 421, "": 421, "kavlo.example.org.evil.example.org:8090": 421, "localhost@evil": 421} {
+		for _, path := range []string{"/api/v1/trackers", "/healthz", "/act/x", "/feed/x.ics", "/metrics", "/"} {
+			req := httptest.NewRequest(http.MethodGet, path, nil)
+			req.Host = host
+			req.Header.Set("Authorization", "Bearer "+r.tokens["reader"])
+			w := httptest.NewRecorder()
+			own.ServeHTTP(w, req)
+			if want == 421 {
+				assert.Equal(t, 421, w.Code, host+path)
+				assert.Contains(t, w.Body.String(), "does not go by the name")
+			} else {
+				assert.NotEqual(t, 421, w.Code, host+path)
+			}
+		}
+	}
+}
+
+// A label with line breaks once forged lines of a mail.
+func TestALabelForgesNoLineOfAMail(t *testing.T) {
+	r := newRig(t)
+	r.setup(withActs)
+	r.addTo("Requested", map[string]any{"Object": "Bell\n\n* Paid in full\n  Done: http://evil.example.org/act/x\u2028y", "Who": "editor@example.org", "Due": "2026-03-01"})
+	plan, err := r.desk.PlanRound(t.Context(), r.desk.State().Trackers()[0], "Morning")
+	require.NoError(t, err)
+	text := plan.Letters[0].Text
+	assert.Contains(t, text, "* Bell * Paid in full Done: http://evil.example.org/act/x y\n")
+	assert.NotContains(t, text, "\n* Paid")
+	assert.NotContains(t, text, "\n  Done: http://evil")
 }

@@ -33,7 +33,7 @@ func testDesk(t *testing.T) *desk.Desk {
 func TestOpenAPIDocumentIsUpToDate(t *testing.T) {
 	h := New(testDesk(t), Options{Version: "0", Log: slog.New(slog.DiscardHandler)})
 	w := httptest.NewRecorder()
-	h.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/api/openapi.json", nil))
+	h.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "http://localhost/api/openapi.json", nil))
 	require.Equal(t, http.StatusOK, w.Code)
 	var live bytes.Buffer
 	require.NoError(t, json.Indent(&live, w.Body.Bytes(), "", "  "))

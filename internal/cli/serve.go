@@ -45,6 +45,7 @@ KAVLO_SMTP_PASSWORD. Without --smtp, mail waits in the outbox.`,
 	f.StringVar(&s.Mail.Auth, "smtp-auth", os.Getenv("KAVLO_SMTP_AUTH"), "how to sign in: PLAIN, LOGIN or XOAUTH2; what the server offers unless set (KAVLO_SMTP_AUTH)")
 	f.IntVar(&s.SendRate, "send-rate", 0, "most mails a minute; 0: as fast as the server takes them")
 	f.StringVar(&s.Mail.From, "mail-from", os.Getenv("KAVLO_MAIL_FROM"), "sender of mails (KAVLO_MAIL_FROM)")
+	f.StringSliceVar(&s.Hosts, "host", nil, "name by which the service goes besides those of --public and --listen, as a proxy or a colleague's browser may call it; may be given several times")
 	f.StringSliceVar(&s.ListEnv, "list-env", nil, "variable of the environment that lists may use as ${NAME}; may be given several times")
 	f.StringSliceVar(&s.ListFolders, "list-folder", nil, "folder, by its full path, whose files lists may read besides the workspace's own folder lists; may be given several times")
 	f.BoolVar(&verbose, "verbose", false, "log more")

@@ -13,8 +13,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode"
-	"unicode/utf8"
 
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -73,7 +71,7 @@ func (d *Desk) EnsureKeeper(ctx context.Context) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if err := os.WriteFile(path, []byte(secret+"\n"), 0o600); err != nil {
+	if err := putFile(path, []byte(secret+"\n")); err != nil {
 		return "", fmt.Errorf("leaving the keeper's token in the data folder: %w", err)
 	}
 	return secret, nil
@@ -166,7 +164,7 @@ func CheckName(name string) error {
 		return &ErrName{name, "it is blank"}
 	case len([]rune(name)) > longestName:
 		return &ErrName{name, fmt.Sprintf("it is longer than %d letters", longestName)}
-	case strings.ContainsFunc(name, invisible):
+	case strings.ContainsFunc(name, value.Invisible):
 		return &ErrName{name, "it holds a line break or a character that cannot be seen"}
 	}
 	folded := foldName(strings.Join(strings.Fields(name), " "))
@@ -181,17 +179,13 @@ func CheckName(name string) error {
 	return nil
 }
 
-func invisible(r rune) bool {
-	return unicode.In(r, unicode.Cc, unicode.Cf, unicode.Zl, unicode.Zp, unicode.Co, unicode.Cs) || r == utf8.RuneError
-}
-
 // PutPerson adds a person or changes one, by address.
 func (d *Desk) PutPerson(ctx context.Context, name, address, access string) (store.Person, error) {
 	v, err := value.Parse(address, value.Type{Kind: value.Person})
 	if err != nil {
 		return store.Person{}, err
 	}
-	if strings.ContainsFunc(v.Raw(), invisible) {
+	if strings.ContainsFunc(v.Raw(), value.Invisible) {
 		return store.Person{}, &value.Misfit{Text: address, Reason: "is not a mail address"}
 	}
 	if name = strings.TrimSpace(name); name == "" {

@@ -190,13 +190,16 @@ func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 // sweep removes what nobody reads any more, and writes down what is written now
 // and then.
 func (d *Desk) sweep(ctx context.Context, now time.Time) error {
-	return errors.Join(
-		d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)),
-		d.sweepWritten(ctx),
-		d.store.ForgetAnswers(ctx, now.Add(-KeysKept)),
-		d.store.ForgetExpired(ctx, now.Add(-KeysKept)),
-		d.noteUsed(ctx))
+	err := errors.Join(d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)), d.sweepWritten(ctx), d.noteUsed(ctx))
+	if since := now.Sub(d.swept); since >= 0 && since < sweepEvery {
+		return err
+	}
+	d.swept = now
+	return errors.Join(err, d.store.ForgetAnswers(ctx, now.Add(-KeysKept)), d.store.ForgetExpired(ctx, now.Add(-KeysKept)))
 }
+
+// sweepEvery is how often what fills slowly is swept.
+const sweepEvery = time.Hour
 
 // runBeside runs a clocked part by itself, unless it is running still.
 func (d *Desk) runBeside(ctx context.Context, c Clocked, now time.Time) {

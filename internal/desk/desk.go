@@ -98,6 +98,7 @@ type Desk struct {
 	memory   atomic.Int64
 	used     sync.Map // by hash of a secret: when it was last used
 	accesses atomic.Int64
+	swept    time.Time // of the clock's loop
 }
 
 // published is a state with the number of the last change set in it.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"io/fs"
-	"os"
 	"path"
 	"sync"
 	"time"
@@ -154,7 +153,7 @@ func (d *Desk) try(ctx context.Context, m *store.Outgoing, key linkKey) {
 func (d *Desk) attachments(m *store.Outgoing) ([]Attachment, error) {
 	var out []Attachment
 	for _, name := range m.Attach {
-		data, err := os.ReadFile(d.outboundPath(name))
+		data, err := d.readOutbound(name)
 		if errors.Is(err, fs.ErrNotExist) {
 			d.Log.Warn("a file that was to go with a mail is gone", "file", name, "to", m.Recipient)
 			continue

@@ -3,8 +3,10 @@ package desk
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path"
@@ -54,8 +56,12 @@ func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	full := filepath.Join(d.Dir, OutboundFolder, filepath.FromSlash(name))
-	if err := os.MkdirAll(filepath.Dir(full), 0o750); err != nil {
+	out, err := d.outbound()
+	if err != nil {
+		return "", err
+	}
+	defer func() { _ = out.Close() }()
+	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
 		return "", err
 	}
 	var text []byte
@@ -64,9 +70,9 @@ func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
 		table.Chart = &outbound.Chart{Title: ask.Chart.Title, Names: t.ColumnByID(ask.Chart.Names).Name, Values: t.ColumnByID(ask.Chart.Values).Name}
 	}
 	if ask.Sheet != "" {
-		text, where, err = placed(full, ask, &table, t)
+		text, where, err = placed(out, name, ask, &table, t)
 	} else {
-		if full, name, err = freeName(full, name, ask.Replace); err != nil {
+		if name, err = freeName(out, name, ask.Replace); err != nil {
 			return "", err
 		}
 		text, where, err = written(name, &table)
@@ -74,7 +80,7 @@ func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if err := putFile(full, text); err != nil {
+	if err := putIn(out, name, text); err != nil {
 		return "", err
 	}
 	ask.Wrote, ask.Rows = name, table.Count
@@ -119,8 +125,8 @@ func written(name string, table *outbound.Table) ([]byte, string, error) {
 }
 
 // placed gives a workbook that is there with the table's rows put into it.
-func placed(full string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker) ([]byte, string, error) {
-	before, err := os.ReadFile(full)
+func placed(out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker) ([]byte, string, error) {
+	before, err := out.ReadFile(filepath.FromSlash(name))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, "", errors.New("there is no such workbook to write into: put it there first")
 	}
@@ -160,35 +166,77 @@ func safePath(p string) (string, error) {
 
 // freeName gives the name itself or, where a file has it and is to stay, one
 // with a number.
-func freeName(full, name string, replace bool) (string, string, error) {
+func freeName(out *os.Root, name string, replace bool) (string, error) {
 	if replace {
-		return full, name, nil
+		return name, nil
 	}
-	ext := filepath.Ext(full)
-	stem, shown := strings.TrimSuffix(full, ext), strings.TrimSuffix(name, ext)
+	ext := path.Ext(name)
+	stem := strings.TrimSuffix(name, ext)
 	for n := 1; n < 10_000; n++ {
 		if n > 1 {
-			full, name = fmt.Sprintf("%s (%d)%s", stem, n, ext), fmt.Sprintf("%s (%d)%s", shown, n, ext)
+			name = fmt.Sprintf("%s (%d)%s", stem, n, ext)
 		}
-		if _, err := os.Lstat(full); errors.Is(err, fs.ErrNotExist) {
-			return full, name, nil
+		if _, err := out.Lstat(filepath.FromSlash(name)); errors.Is(err, fs.ErrNotExist) {
+			return name, nil
 		} else if err != nil {
-			return "", "", err
+			return "", err
 		}
 	}
-	return "", "", errors.New("too many files have that name already")
+	return "", errors.New("too many files have that name already")
 }
 
-// putFile writes a file beside its place and puts it there whole.
-func putFile(full string, text []byte) error {
-	f, err := os.CreateTemp(filepath.Dir(full), ".writing-*")
+// outbound opens the folder into which files are written. What is opened in it
+// stays in it, wherever links in it lead.
+func (d *Desk) outbound() (*os.Root, error) {
+	dir := filepath.Join(d.Dir, OutboundFolder)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, err
+	}
+	return os.OpenRoot(dir)
+}
+
+// openOutbound opens a file of that folder by its name, with slashes.
+func (d *Desk) openOutbound(name string) (*os.File, error) {
+	out, err := d.outbound()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = out.Close() }()
+	return out.Open(filepath.FromSlash(name))
+}
+
+func (d *Desk) readOutbound(name string) ([]byte, error) {
+	f, err := d.openOutbound(name)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = f.Close() }()
+	return io.ReadAll(f)
+}
+
+// putIn writes a file beside its place and puts it there whole, for its owner
+// alone to read.
+func putIn(dir *os.Root, name string, text []byte) error {
+	place := filepath.FromSlash(name)
+	beside := filepath.Join(filepath.Dir(place), ".writing-"+rand.Text())
+	f, err := dir.OpenFile(beside, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 	if err != nil {
 		return err
 	}
-	defer os.Remove(f.Name()) // nothing, once it has its name
+	defer func() { _ = dir.Remove(beside) }() // nothing, once it has its name
 	_, err = f.Write(text)
-	if err := errors.Join(err, f.Chmod(0o640), f.Sync(), f.Close()); err != nil {
+	if err := errors.Join(err, f.Sync(), f.Close()); err != nil {
 		return err
 	}
-	return os.Rename(f.Name(), full)
+	return dir.Rename(beside, place)
+}
+
+// putFile does the same by a full path.
+func putFile(full string, text []byte) error {
+	dir, err := os.OpenRoot(filepath.Dir(full))
+	if err != nil {
+		return err
+	}
+	defer func() { _ = dir.Close() }()
+	return putIn(dir, filepath.Base(full), text)
 }

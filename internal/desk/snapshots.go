@@ -84,8 +84,16 @@ func (d *Desk) sweepWritten(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if len(past) == 0 {
+		return nil
+	}
+	out, err := d.outbound()
+	if err != nil {
+		return err
+	}
+	defer func() { _ = out.Close() }()
 	for _, w := range past {
-		if err := os.Remove(d.outboundPath(w.Path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		if err := out.Remove(filepath.FromSlash(w.Path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return fmt.Errorf("removing %s, whose time is up: %w", w.Path, err)
 		}
 		if err := d.store.DropWritten(ctx, w.Path); err != nil {
@@ -93,10 +101,6 @@ func (d *Desk) sweepWritten(ctx context.Context) error {
 		}
 	}
 	return nil
-}
-
-func (d *Desk) outboundPath(name string) string {
-	return filepath.Join(d.Dir, OutboundFolder, filepath.FromSlash(name))
 }
 
 // Snapshot is a file that a rule wrote, as it is now.
@@ -112,10 +116,15 @@ func (d *Desk) Snapshots(ctx context.Context, t *sheet.Tracker) ([]Snapshot, err
 	if err != nil {
 		return nil, err
 	}
+	dir, err := d.outbound()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = dir.Close() }()
 	out := make([]Snapshot, len(all))
 	for i, w := range all {
 		out[i].Written = w
-		info, err := os.Stat(d.outboundPath(w.Path))
+		info, err := dir.Stat(filepath.FromSlash(w.Path))
 		if out[i].Gone = err != nil; err == nil {
 			out[i].Size = info.Size()
 		}
@@ -132,7 +141,7 @@ func (d *Desk) Snapshot(ctx context.Context, t *sheet.Tracker, path string) (*os
 	names := make([]string, len(all))
 	for i, w := range all {
 		if names[i] = w.Path; w.Path == path {
-			f, err := os.Open(d.outboundPath(path))
+			f, err := d.openOutbound(path)
 			if errors.Is(err, fs.ErrNotExist) {
 				return nil, fmt.Errorf("%s has been taken away from the %s folder", path, OutboundFolder)
 			}

@@ -91,3 +91,42 @@ func TestDatedFilesAreComparedAttachedAndSwept(t *testing.T) {
 	assert.False(t, gone["late 2026-03-25.xlsx"], "kept for good")
 	assert.True(t, gone["late 2026-03-26.xlsx"])
 }
+
+// What is put into the outbound folder stays in it, wherever links there lead,
+// and is the owner's alone.
+func TestWritingFollowsNoLinkOutOfItsFolder(t *testing.T) {
+	for name, setup := range map[string]func(dir, away string) error{
+		"a folder that is a link": func(dir, away string) error { return os.Symlink(away, filepath.Join(dir, "sub")) },
+		"a file that is a link": func(dir, away string) error {
+			if err := os.Mkdir(filepath.Join(dir, "sub"), 0o700); err != nil {
+				return err
+			}
+			return os.Symlink(filepath.Join(away, "x.csv"), filepath.Join(dir, "sub", "x.csv"))
+		},
+	} {
+		b := newBench(t)
+		b.must(b.DropTracker("Ines", b.tracker().ID))
+		b.must(b.LoadSetup("Ines", []byte("tracker: Loans\ntabs: { Requested: { columns: { Object: { type: text } } } }\nrules: [ { name: W, wake: { clock: daily at 7:00 }, steps: [ { write: { tab: Requested, file: sub/x.csv, replace: yes } } ] } ]\n")))
+		away, outbound := t.TempDir(), filepath.Join(b.dir, desk.OutboundFolder)
+		require.NoError(t, os.MkdirAll(outbound, 0o755))
+		require.NoError(t, setup(outbound, away))
+		require.NoError(t, os.WriteFile(filepath.Join(away, "x.csv"), []byte("theirs"), 0o600))
+		r, err := b.FindRule(b.tracker(), "W")
+		require.NoError(t, err)
+		_, err = b.Commit(t.Context(), b.RunRule("Ines", b.tracker(), r))
+		text, readErr := os.ReadFile(filepath.Join(away, "x.csv"))
+		require.NoError(t, readErr)
+		assert.Equal(t, "theirs", string(text), name)
+		entries, err2 := os.ReadDir(away)
+		require.NoError(t, err2)
+		assert.Len(t, entries, 1, name)
+		if name == "a folder that is a link" {
+			require.ErrorContains(t, err, "escapes", name)
+			continue
+		}
+		require.NoError(t, err)
+		info, err := os.Lstat(filepath.Join(outbound, "sub", "x.csv"))
+		require.NoError(t, err)
+		assert.Equal(t, os.FileMode(0o600), info.Mode(), "the link is replaced by a file of one's own")
+	}
+}

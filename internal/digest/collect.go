@@ -160,10 +160,10 @@ func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker)
 }
 
 func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *sheet.TabShape, row *sheet.Row, people Directory) Item {
-	item := Item{Row: row.ID, Tab: tab.Name, TabID: tab.ID, Label: t.Label(row)}
+	item := Item{Row: row.ID, Tab: tab.Name, TabID: tab.ID, Label: value.OneLine(t.Label(row))}
 	for n, s := range tr.show {
 		v := s.get(env)
-		item.Shown, item.Values = append(item.Shown, v.ShowDated(s.typ, t.Dates)), append(item.Values, v)
+		item.Shown, item.Values = append(item.Shown, value.OneLine(v.ShowDated(s.typ, t.Dates))), append(item.Values, v)
 		if v.Kind() == value.Choice {
 			if o, ok := s.typ.Option(v.Options()[0]); ok && o.Colour != "" {
 				for len(item.Marks) < n {
@@ -182,7 +182,7 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 		}
 	}
 	if tr.group != nil {
-		item.Group = tr.group(env).String()
+		item.Group = value.OneLine(tr.group(env).String())
 	}
 	item.tell(addresses(tr.to, env, people), Concerned)
 	if len(item.To) == 0 {

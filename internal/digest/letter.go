@@ -81,7 +81,7 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 			for _, to := range item.To {
 				l := byPerson[to]
 				if l == nil {
-					l = &Letter{To: to, Name: ctx.Names[to]}
+					l = &Letter{To: to, Name: value.OneLine(ctx.Names[to])}
 					byPerson[to] = l
 					people = append(people, to)
 				}
@@ -126,12 +126,12 @@ func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 	at := slices.IndexFunc(l.Sections, func(s Section) bool { return s.reminder == r.ID && s.Title == r.Name && s.Why == why })
 	if at < 0 {
 		at = len(l.Sections)
-		s := Section{Title: r.Name, Why: why, Remark: r.Remark, reminder: r.ID}
+		s := Section{Title: value.OneLine(r.Name), Why: why, Remark: r.Remark, reminder: r.ID}
 		if ctx.foreign {
-			s.Tracker = ctx.Tracker
+			s.Tracker = value.OneLine(ctx.Tracker)
 		}
 		for _, shown := range r.Show {
-			s.Heads = append(s.Heads, shown.Title)
+			s.Heads = append(s.Heads, value.OneLine(shown.Title))
 		}
 		l.Sections = append(l.Sections, s)
 	}
@@ -201,7 +201,7 @@ func layOutFrames(ctx Context) (*frames, error) {
 	data := struct {
 		Subject, Tracker, Day, Opening, Closing, Pause string
 		Body                                           any
-	}{marks.Subject, ctx.Tracker, ctx.Now.Format("Monday 2 January 2006"), marks.Opening, marks.Closing, marks.Pause, htmltemplate.HTML(marks.Body)} //nolint:gosec // a mark
+	}{marks.Subject, value.OneLine(ctx.Tracker), ctx.Now.Format("Monday 2 January 2006"), marks.Opening, marks.Closing, marks.Pause, htmltemplate.HTML(marks.Body)} //nolint:gosec // a mark
 	if ctx.Pause == nil {
 		data.Pause = ""
 	}

@@ -94,10 +94,9 @@ func (e *forbidden) Error() string {
 }
 
 func reachable(allowed []string, host string, ip netip.Addr) bool {
-	private := ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || ip.IsUnspecified() || ip.IsMulticast() || ip.IsLinkLocalMulticast() ||
-		netip.MustParsePrefix("100.64.0.0/10").Contains(ip)
+	public := isPublic(ip)
 	for _, a := range allowed {
-		if a == Public && !private || strings.EqualFold(a, host) {
+		if a == Public && public || strings.EqualFold(a, host) {
 			return true
 		}
 		if one, err := netip.ParseAddr(a); err == nil && one.Unmap() == ip {
@@ -108,6 +107,35 @@ func reachable(allowed []string, host string, ip netip.Addr) bool {
 		}
 	}
 	return false
+}
+
+// notPublic are the ranges that lead into a network of one's own or nowhere,
+// after the registries of special-purpose addresses (RFC 6890), and those that
+// hold another address in them and so lead wherever that does.
+var notPublic = func() (out []netip.Prefix) {
+	for _, p := range []string{
+		"0.0.0.0/8", "10.0.0.0/8", "100.64.0.0/10", "127.0.0.0/8", "169.254.0.0/16", "172.16.0.0/12", "192.0.0.0/24", "192.0.2.0/24", "192.31.196.0/24", "192.52.193.0/24",
+		"192.88.99.0/24", "192.168.0.0/16", "192.175.48.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24", "224.0.0.0/4", "240.0.0.0/4",
+		"::/96",                      // unspecified, loopback, addresses that hold one of IPv4
+		"::ffff:0:0/96",              // the same
+		"64:ff9b::/96",               // NAT64
+		"64:ff9b:1::/48",             // NAT64 of a network's own
+		"100::/64",                   // discarded
+		"2001::/23",                  // Teredo, benchmarking, ORCHID and their like
+		"2001:db8::/32", "3fff::/20", // documentation
+		"2002::/16",                                      // 6to4
+		"5f00::/16",                                      // segment routing
+		"fc00::/7", "fe80::/10", "fec0::/10", "ff00::/8", // a network's own, a link's, a site's, many
+	} {
+		out = append(out, netip.MustParsePrefix(p))
+	}
+	return out
+}()
+
+// isPublic reports whether an address is one of the open internet.
+func isPublic(ip netip.Addr) bool {
+	ip = ip.WithZone("").Unmap()
+	return ip.IsValid() && !slices.ContainsFunc(notPublic, func(p netip.Prefix) bool { return p.Contains(ip) })
 }
 
 const mostRedirects = 5

@@ -62,3 +62,20 @@ func TestAddressesToBeAllowed(t *testing.T) {
 		assert.Error(t, lists.CheckReach(bad), bad)
 	}
 }
+
+// Addresses that look public and are not: those that hold another address, and
+// those that lead into a network of one's own or nowhere.
+func TestOnlyTheOpenInternetIsPublic(t *testing.T) {
+	con := quick()
+	con.Reach = func(context.Context) ([]string, error) { return []string{"public"}, nil }
+	for _, ip := range []string{"127.0.0.1", "0.1.2.3", "10.1.2.3", "100.64.0.1", "169.254.169.254", "172.31.0.1", "192.168.1.1", "192.0.0.8", "192.0.2.1", "198.18.0.1", "198.19.255.254", "198.51.100.7", "203.0.113.9",
+		"192.88.99.1", "224.0.0.1", "240.0.0.1", "255.255.255.255", "[::]", "[::1]", "[::127.0.0.1]", "[::ffff:10.0.0.1]", "[64:ff9b::7f00:1]", "[64:ff9b:1::a00:1]", "[2002:7f00:1::]", "[2001:0:1::1]", "[2001:db8::1]",
+		"[fc00::1]", "[fd12::1]", "[fe80::1]", "[fe80::1%25lo]", "[fec0::1]", "[ff02::1]", "[100::1]", "[3fff::1]", "2130706433", "0x7f.1", "127.1", "017700000001"} {
+		_, err := con.Fetch(t.Context(), &setup.List{HTTP: "http://" + ip + ":9/"})
+		require.Error(t, err, ip)
+		if strings.ContainsAny(ip, ":") || strings.Count(ip, ".") == 3 {
+			require.ErrorContains(t, err, "lists may not reach", ip)
+		}
+		assert.NotContains(t, err.Error(), "refused", "%s was tried", ip)
+	}
+}

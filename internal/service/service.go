@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
@@ -32,6 +33,7 @@ type Settings struct {
 	Mail    mail.Server
 	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
 	SendRate int
+	Hosts    []string // names by which the service goes, besides those of Public and Listen
 	// ListEnv names the variables of the service's environment that lists may use
 	// as secrets; ListFolders the folders whose files they may read.
 	ListEnv     []string
@@ -113,13 +115,28 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		return nil, errors.Join(fmt.Errorf("leaving the address in the data folder: %w", err), d.Close())
 	}
 	d.Serve(ctx)
-	out.server = &http.Server{Handler: api.New(d, api.Options{Version: s.Version, Log: s.Log, Console: s.Console, Post: s.Post}), ReadHeaderTimeout: 10 * time.Second}
+	out.server = &http.Server{Handler: api.New(d, api.Options{Version: s.Version, Log: s.Log, Console: s.Console, Post: s.Post, Hosts: s.hosts()}), ReadHeaderTimeout: 10 * time.Second}
 	go func() {
 		if err := out.server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
 			out.failed <- err
 		}
 	}()
 	return out, nil
+}
+
+// hosts gives the names by which the service goes.
+func (s *Settings) hosts() []string {
+	out := slices.Clone(s.Hosts)
+	if u, err := url.Parse(s.Public); err == nil {
+		out = append(out, u.Hostname())
+	}
+	if host, _, err := net.SplitHostPort(s.Listen); err == nil {
+		out = append(out, host)
+	}
+	for i := range out {
+		out[i] = strings.ToLower(strings.TrimSuffix(out[i], "."))
+	}
+	return slices.DeleteFunc(out, func(h string) bool { return h == "" })
 }
 
 // stopTime is how long requests under way may take when the service stops.

@@ -103,7 +103,13 @@ func (s *Store) Secret(ctx context.Context, name string) (string, error) {
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", fmt.Errorf("secret %s: %w", name, ErrNotFound)
 	}
-	return v, err
+	if err != nil {
+		return "", fmt.Errorf("reading secret %s: %w", name, err)
+	}
+	if v, err = s.key.open(placeOfSecret(name), v); err != nil {
+		return "", fmt.Errorf("secret %s: %w: keep it anew with kavlo access secret %s", name, err, name)
+	}
+	return v, nil
 }
 
 // SecretNames gives the names of the secrets kept.
@@ -139,7 +145,7 @@ func (s *Store) PutSecret(ctx context.Context, name, secret string, now time.Tim
 	if secret == "" {
 		return s.write1(ctx, "DELETE FROM secret WHERE name=?", name)
 	}
-	return s.write1(ctx, "INSERT INTO secret(name, value, made) VALUES (?,?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value, made=excluded.made", name, secret, stamp(now))
+	return s.write1(ctx, "INSERT INTO secret(name, value, made) VALUES (?,?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value, made=excluded.made", name, s.key.seal(placeOfSecret(name), secret), stamp(now))
 }
 
 // SetReach lets lists reach an address, or not any more. It reports whether

@@ -244,7 +244,7 @@ func (s *Store) dropTokens(ctx context.Context, where string, args ...any) (int6
 
 // PutCaller keeps the secret that signs calls of a rule; it replaces an earlier one.
 func (s *Store) PutCaller(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID, secret string, made time.Time) error {
-	_, err := s.write.ExecContext(ctx, "INSERT INTO caller(tracker, part, secret, made) VALUES (?,?,?,?) ON CONFLICT DO UPDATE SET secret=excluded.secret, made=excluded.made", int64(tracker), int64(part), secret, stamp(made))
+	_, err := s.write.ExecContext(ctx, "INSERT INTO caller(tracker, part, secret, made) VALUES (?,?,?,?) ON CONFLICT DO UPDATE SET secret=excluded.secret, made=excluded.made", int64(tracker), int64(part), s.key.seal(placeOfCaller(int64(tracker), int64(part)), secret), stamp(made))
 	if err != nil {
 		return fmt.Errorf("writing the secret of a caller: %w", err)
 	}
@@ -258,5 +258,11 @@ func (s *Store) Caller(ctx context.Context, tracker sheet.TrackerID, part sheet.
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", ErrNotFound
 	}
-	return secret, err
+	if err != nil {
+		return "", fmt.Errorf("reading the secret of a caller: %w", err)
+	}
+	if secret, err = s.key.open(placeOfCaller(int64(tracker), int64(part)), secret); err != nil {
+		return "", fmt.Errorf("the secret of a caller: %w: make it anew with kavlo access caller", err)
+	}
+	return secret, nil
 }

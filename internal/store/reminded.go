@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"database/sql"
+	"errors"
 	"fmt"
 	"time"
 
@@ -96,20 +97,28 @@ func (b *Batch) SetPaused(ctx context.Context, address string, paused bool, now 
 }
 
 // OwnKey gives a random text that the workspace keeps under a name, made when
-// it is first asked for.
+// it is first asked for, and anew where the one there is cannot be opened.
 func (s *Store) OwnKey(ctx context.Context, name string) (string, error) {
-	if _, err := s.write1(ctx, "INSERT OR IGNORE INTO own(name, value) VALUES (?,?)", name, rand.Text()); err != nil {
-		return "", err
+	for range 3 {
+		var kept string
+		err := s.read.QueryRowContext(ctx, "SELECT value FROM own WHERE name=?", name).Scan(&kept)
+		if err == nil {
+			if text, err := s.key.open(placeOfOwn(name), kept); err == nil {
+				return text, nil
+			}
+			err = s.RenewKey(ctx, name)
+		} else if errors.Is(err, sql.ErrNoRows) {
+			_, err = s.write1(ctx, "INSERT OR IGNORE INTO own(name, value) VALUES (?,?)", name, s.key.seal(placeOfOwn(name), rand.Text()))
+		}
+		if err != nil {
+			return "", fmt.Errorf("reading the workspace's %s: %w", name, err)
+		}
 	}
-	var v string
-	if err := s.read.QueryRowContext(ctx, "SELECT value FROM own WHERE name=?", name).Scan(&v); err != nil {
-		return "", fmt.Errorf("reading the workspace's %s: %w", name, err)
-	}
-	return v, nil
+	return "", fmt.Errorf("the workspace's %s cannot be kept", name)
 }
 
 // RenewKey puts a new random text in the place of one that the workspace keeps.
 func (s *Store) RenewKey(ctx context.Context, name string) error {
-	_, err := s.write1(ctx, "INSERT INTO own(name, value) VALUES (?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value", name, rand.Text())
+	_, err := s.write1(ctx, "INSERT INTO own(name, value) VALUES (?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value", name, s.key.seal(placeOfOwn(name), rand.Text()))
 	return err
 }

@@ -38,6 +38,7 @@ type Store struct {
 	read  *sql.DB
 	stmts map[string]*sql.Stmt
 
+	key      *sealer
 	recent   recent
 	runCount atomic.Uint32 // of ids given to runs
 }
@@ -66,6 +67,9 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if s.held, err = lock(filepath.Join(dir, lockFile)); err != nil {
 		return nil, fmt.Errorf("opening %s: %w", dir, err)
 	}
+	if err := s.own(dir); err != nil {
+		return nil, errors.Join(fmt.Errorf("opening %s: %w", dir, err), s.held.Close())
+	}
 	if s.write, err = open(ctx, s.path, "rwc", o); err != nil {
 		return nil, errors.Join(err, s.held.Close())
 	}
@@ -85,7 +89,24 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 		return nil, errors.Join(err, s.write.Close(), s.held.Close())
 	}
 	s.read.SetMaxOpenConns(2 + runtime.NumCPU())
-	return s, errors.Join(s.prepare(ctx), s.gather(ctx))
+	if err := errors.Join(s.prepare(ctx), s.gather(ctx), s.sealOpen(ctx)); err != nil {
+		return nil, errors.Join(err, s.read.Close(), s.write.Close(), s.held.Close())
+	}
+	return s, nil
+}
+
+// own makes the workspace's files its owner's alone before anything is written to
+// them. SQLite gives its other files the mode of the first.
+func (s *Store) own(dir string) error {
+	f, err := os.OpenFile(s.path, os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(f.Close(), ownAlone(dir)); err != nil {
+		return err
+	}
+	s.key, err = keyOf(dir)
+	return err
 }
 
 func open(ctx context.Context, path, mode string, o Options) (*sql.DB, error) {
