@@ -18,6 +18,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
@@ -124,6 +125,14 @@ func route[I, O any](s *server, access access, method, path, id, summary string,
 		a(&op)
 	}
 	huma.Register(s.api, op, func(ctx context.Context, in *I) (*O, error) {
+		if op.Metadata[heavyKey] == true {
+			at, done, err := s.desk.Heavy(ctx)
+			if err != nil {
+				return nil, s.problem(ctx, err)
+			}
+			defer done()
+			ctx = at
+		}
 		out, err := handle(withHash(ctx, id, in), in)
 		if err != nil {
 			return nil, s.problem(ctx, err)
@@ -131,6 +140,12 @@ func route[I, O any](s *server, access access, method, path, id, summary string,
 		return out, nil
 	})
 }
+
+const heavyKey = "heavy"
+
+// heavy lets only some requests of such operations work at once; others wait for
+// their turn.
+func heavy(op *huma.Operation) { op.Metadata[heavyKey] = true }
 
 // answers gives an operation one more status that it may answer with.
 func answers(status int) func(*huma.Operation) {
@@ -177,7 +192,7 @@ func (s *server) recovered(c *gin.Context) {
 			if p == http.ErrAbortHandler { //nolint:errorlint // a sentinel of the standard library, as documented
 				panic(p)
 			}
-			s.Log.Error("a request panicked", "method", c.Request.Method, "path", c.Request.URL.Path, "panic", fmt.Sprint(p))
+			s.Log.Error("a request panicked", "method", c.Request.Method, "path", c.Request.URL.Path, "panic", fmt.Sprint(p), "stack", string(debug.Stack()))
 			writeProblem(c, internalProblem)
 		}
 	}()
@@ -230,7 +245,7 @@ func (s *server) ready(c *gin.Context) {
 	defer cancel()
 	if err := s.desk.Ready(ctx); err != nil {
 		s.Log.Error("not ready", "err", err)
-		c.String(http.StatusServiceUnavailable, "the store does not answer\n")
+		c.String(http.StatusServiceUnavailable, "not ready: %s\n", err)
 		return
 	}
 	c.String(http.StatusOK, "ready\n")

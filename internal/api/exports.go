@@ -1,14 +1,18 @@
 package api
 
 import (
-	"bytes"
+	"bufio"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"mime"
 	"net/http"
 	"slices"
 	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/csv"
@@ -19,7 +23,7 @@ import (
 )
 
 func (s *server) exportRoutes() {
-	route(s, reader, http.MethodGet, "/trackers/{tracker}/export", "export", "Write a tab, or all of a tracker's, as a workbook, CSV or JSON", s.export)
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/export", "export", "Write a tab, or all of a tracker's, as a workbook, CSV or JSON", s.export, heavy)
 }
 
 type exportQuery struct {
@@ -35,12 +39,12 @@ type exported struct {
 	Type        string `header:"Content-Type"`
 	Disposition string `header:"Content-Disposition"`
 	PassedOver  int    `header:"Kavlo-Passed-Over" doc:"Rows that the clause could not judge"`
-	Body        []byte
+	Body        func(huma.Context)
 }
 
 var formatTypes = map[string]string{"xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "csv": "text/csv; charset=utf-8", "json": "application/json"}
 
-func (s *server) export(_ context.Context, in *exportQuery) (*exported, error) {
+func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error) {
 	t, err := s.desk.Find(in.Tracker)
 	if err != nil {
 		return nil, err
@@ -60,60 +64,90 @@ func (s *server) export(_ context.Context, in *exportQuery) (*exported, error) {
 		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Not done", fmt.Sprintf("CSV holds one table, and %s has %d tabs: name one", t.Name, len(tabs)))
 	}
 	out := &exported{Type: formatTypes[in.Format], Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": desk.FileName(name) + "." + in.Format})}
-	if in.Format == "json" {
-		return out, s.exportJSON(out, t, tabs, in)
+	file, err := spool()
+	if err != nil {
+		return nil, err
 	}
+	if in.Format == "json" {
+		err = s.exportJSON(ctx, file, out, t, tabs, in)
+	} else {
+		err = s.exportTables(ctx, file, out, t, tabs, in)
+	}
+	if err != nil {
+		drop(file)
+		return nil, asked(err)
+	}
+	out.Body = s.sending(file)
+	return out, nil
+}
+
+// exportTables writes tabs as tables of a workbook, or one as CSV.
+func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported, t *sheet.Tracker, tabs []*sheet.TabShape, in *exportQuery) error {
+	meter := s.desk.Meter(ctx)
 	var tables []outbound.Table
 	for _, tab := range tabs {
 		if len(tab.Columns) == 0 && in.Tab == "" {
 			continue
 		}
-		table, passed, err := s.desk.Select(t, desk.Selection{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)})
+		table, passed, err := s.desk.Select(t, desk.Selection{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		table.Totals = in.Totals == "yes"
 		tables = append(tables, table)
 		out.PassedOver += passed
 	}
 	if len(tables) == 0 {
-		return nil, problemOf(http.StatusUnprocessableEntity, "nothing", "Not done", t.Name+" has no tabs with columns")
+		return problemOf(http.StatusUnprocessableEntity, "nothing", "Not done", t.Name+" has no tabs with columns")
 	}
-	var buf bytes.Buffer
+	write := func() error { return xlsx.Write(file, tables) }
 	if in.Format == "csv" {
-		err = csv.Write(&buf, &tables[0])
-	} else {
-		err = xlsx.Write(&buf, tables)
+		write = func() error { return csv.Write(file, &tables[0]) }
 	}
-	out.Body = buf.Bytes()
-	return out, asked(err)
+	if err := write(); err != nil {
+		return err
+	}
+	return meter.Err()
 }
 
 // exportJSON writes rows as the rest of the interface does.
-func (s *server) exportJSON(out *exported, t *sheet.Tracker, tabs []*sheet.TabShape, in *exportQuery) error {
-	rows := []wire.Row{}
-	v := s.view(s.desk.State())
+func (s *server) exportJSON(ctx context.Context, file io.Writer, out *exported, t *sheet.Tracker, tabs []*sheet.TabShape, in *exportQuery) error {
+	v := s.viewFor(ctx, s.desk.State())
+	w := bufio.NewWriter(file)
+	before := "["
 	for _, tab := range tabs {
 		keep, err := columnsOf(tab, in.Columns)
 		if err != nil {
 			return err
 		}
-		found := slices.Collect(t.Rows(tab.ID))
+		rows := t.Rows(tab.ID)
 		if strings.TrimSpace(in.Where) != "" {
 			var page wire.Rows
-			q := &rowsQuery{Where: in.Where, Limit: t.Count(tab.ID)}
-			if found, err = v.filter(t, tab, q, &page); err != nil {
+			found, err := v.filter(t, tab, &rowsQuery{Where: in.Where, Limit: t.Count(tab.ID)}, &page)
+			if err != nil {
 				return err
 			}
+			rows = slices.Values(found)
 			out.PassedOver += len(page.PassedOver)
 		}
-		for _, r := range found {
-			rows = append(rows, only(v.row(t, r), keep))
+		for r := range rows {
+			if !v.meter.Use(1) {
+				return v.meter.Err()
+			}
+			text, err := json.Marshal(only(v.row(t, r), keep))
+			if err != nil {
+				return err
+			}
+			_, _ = w.WriteString(before) // Flush tells of what went wrong
+			_, _ = w.Write(text)
+			before = ","
 		}
 	}
-	var err error
-	out.Body, err = json.Marshal(rows)
-	return err
+	if before == "[" {
+		_, _ = w.WriteString(before)
+	}
+	_, _ = w.WriteString("]")
+	return errors.Join(v.meter.Err(), w.Flush())
 }
 
 // namesIn parts names at commas.

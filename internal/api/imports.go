@@ -10,7 +10,7 @@ import (
 )
 
 func (s *server) importRoutes() {
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/imports", "import", "Take the tables of a workbook or comma-separated file in", s.take, takesFile)
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/imports", "import", "Take the tables of a workbook or comma-separated file in", s.take, takesFile, heavy)
 }
 
 func (s *server) take(ctx context.Context, in *struct {

@@ -6,6 +6,9 @@ import (
 	"mime"
 	"net/http"
 	"path"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/wire"
 )
@@ -41,16 +44,16 @@ func (s *server) outboundRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
-			defer func() { _ = f.Close() }()
-			text, err := io.ReadAll(f)
-			if err != nil {
-				return nil, err
-			}
-			kind := mime.TypeByExtension(path.Ext(in.Path))
-			if known := formatTypes[path.Ext(in.Path)[1:]]; known != "" {
+			kind := "application/octet-stream"
+			if known := formatTypes[strings.TrimPrefix(path.Ext(in.Path), ".")]; known != "" {
 				kind = known
 			}
-			return &exported{Type: kind, Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": path.Base(in.Path)}), Body: text}, nil
+			return &exported{Type: kind, Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": path.Base(in.Path)}), Body: func(ctx huma.Context) {
+				defer func() { _ = f.Close() }()
+				if _, err := io.Copy(ctx.BodyWriter(), f); err != nil {
+					s.Log.DebugContext(ctx.Context(), "a file was not sent whole", "err", err)
+				}
+			}}, nil
 		})
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound/compare", "compare-written", "Tell what is different between two files that rules wrote",
 		func(ctx context.Context, in *struct {
@@ -72,7 +75,7 @@ func (s *server) outboundRoutes() {
 				out.Changed = append(out.Changed, wire.CellChange(ch))
 			}
 			return ok(out), nil
-		})
+		}, heavy)
 }
 
 // some gives an empty list for none.

@@ -109,7 +109,21 @@ func (s *server) known(err error) *wire.Problem {
 	if p := knownName(err); p != nil {
 		return p
 	}
+	var busy *desk.Busy
+	var much *clause.TooMuch
+	var long *desk.TookTooLong
+	var ago *desk.TooLongAgo
+	var failure *desk.Failure
+	if errors.As(err, &failure) {
+		if why := store.Unwritable(err); why != "" {
+			return problemOf(http.StatusInsufficientStorage, "cannot-write", "Nothing can be written", "nothing was changed: "+why)
+		}
+	}
 	switch {
+	case errors.As(err, &busy):
+		return problemOf(http.StatusServiceUnavailable, "busy", "Too much to do at once", busy.Error())
+	case errors.As(err, &much), errors.As(err, &long), errors.As(err, &ago):
+		return problemOf(http.StatusUnprocessableEntity, "too-much", "This asks for too much", err.Error())
 	case errors.Is(err, desk.ErrNoAccess):
 		return problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
 	case errors.Is(err, desk.ErrForbidden):

@@ -57,7 +57,7 @@ func (s *server) readingRoutes() {
 				return nil, err
 			}
 			return ok(readingView(r)), nil
-		}, takesFile)
+		}, takesFile, heavy)
 }
 
 func readingView(r *reading.Reading) wire.Reading {

@@ -187,6 +187,14 @@ func (s *server) stateAt(ctx context.Context, asOf string) (*sheet.Workspace, er
 }
 
 func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, error) {
+	if in.AsOf != "" || strings.TrimSpace(in.Where) != "" {
+		at, done, err := s.desk.Heavy(ctx)
+		if err != nil {
+			return nil, err
+		}
+		defer done()
+		ctx = at
+	}
 	state, err := s.stateAt(ctx, in.AsOf)
 	if err != nil {
 		return nil, err
@@ -203,7 +211,7 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 	if err != nil {
 		return nil, err
 	}
-	v := s.view(state)
+	v := s.viewFor(ctx, state)
 	out := &rowsAnswer{Body: wire.Rows{Rows: []wire.Row{}}}
 	found := t.Page(tab.ID, in.Offset, in.Limit)
 	out.Body.Total = t.Count(tab.ID)
@@ -212,10 +220,17 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 			return nil, err
 		}
 	}
+	size := 0
 	for _, r := range found {
 		out.Body.Rows = append(out.Body.Rows, only(v.row(t, r), keep))
+		if size += sizeOf(r); size > mostOfPage { // a page of very long texts ends early
+			break
+		}
 	}
-	if next := in.Offset + in.Limit; next < out.Body.Total {
+	if err := v.meter.Err(); err != nil {
+		return nil, err
+	}
+	if next := in.Offset + len(out.Body.Rows); next < out.Body.Total && len(out.Body.Rows) > 0 {
 		q := url.Values{"offset": {strconv.Itoa(next)}, "limit": {strconv.Itoa(in.Limit)}}
 		if in.Where != "" {
 			q.Set("where", in.Where)
@@ -231,6 +246,20 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 	return out, nil
 }
 
+// mostOfPage is how many bytes of text the rows of a page may hold.
+const mostOfPage = 16 << 20
+
+func sizeOf(r *sheet.Row) int {
+	n := 0
+	for _, v := range r.Cells() {
+		n += len(v.Raw())
+	}
+	for _, note := range r.Notes() {
+		n += len(note)
+	}
+	return n
+}
+
 // filter gives the page of rows for which the query's clause holds, and keeps
 // the count of them all and the rows that could not be judged.
 func (v *view) filter(t *sheet.Tracker, tab *sheet.TabShape, in *rowsQuery, out *wire.Rows) ([]*sheet.Row, error) {
@@ -242,10 +271,13 @@ func (v *view) filter(t *sheet.Tracker, tab *sheet.TabShape, in *rowsQuery, out 
 	if err != nil {
 		return nil, err
 	}
-	holds, env := expr.Condition(), rules.Bound.Env(t, tab, v.now)
+	holds, env := expr.Condition(), rules.Bound.Env(t, tab, v.now, v.meter)
 	var found []*sheet.Row
 	out.Total = 0
 	for r := range t.Rows(tab.ID) {
+		if !v.meter.Use(1) {
+			break
+		}
 		derive.Look(env, r)
 		switch holds(env) {
 		case clause.Yes:
@@ -263,7 +295,7 @@ func (v *view) filter(t *sheet.Tracker, tab *sheet.TabShape, in *rowsQuery, out 
 			}
 		}
 	}
-	return found, nil
+	return found, v.meter.Err()
 }
 
 func columnsOf(tab *sheet.TabShape, names string) ([]string, error) {

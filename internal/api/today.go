@@ -19,7 +19,7 @@ func (s *server) todayRoutes() {
 				return nil, err
 			}
 			return ok(*out), nil
-		})
+		}, heavy)
 }
 
 func (s *server) today(ctx context.Context) (*wire.Today, error) {

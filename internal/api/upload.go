@@ -3,7 +3,6 @@ package api
 import (
 	"crypto/sha256"
 	"encoding/hex"
-	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -14,7 +13,8 @@ import (
 )
 
 // upload is a file that comes as a request's body. It waits on disk, not in
-// memory, until it is read, and is gone with the request.
+// memory, until it is read, and is gone with the request, even where that is
+// refused before it is looked at.
 type upload struct {
 	Sum  string `json:"sum"` // hash of what it holds
 	file *os.File
@@ -41,8 +41,8 @@ func (u *upload) Resolve(ctx huma.Context) []error {
 func (u *upload) receive(ctx huma.Context) error {
 	_ = ctx.SetReadDeadline(time.Now().Add(uploadTime)) // where the connection knows none, it stays as it is
 	var err error
-	if u.file, err = os.CreateTemp("", "kavlo-upload-*"); err != nil {
-		return fmt.Errorf("making room for a file: %w", err)
+	if u.file, err = spool(); err != nil {
+		return err
 	}
 	sum := sha256.New()
 	if u.size, err = io.Copy(io.MultiWriter(u.file, sum), io.LimitReader(ctx.BodyReader(), MaxUpload+1)); err != nil {
@@ -59,6 +59,6 @@ func (u *upload) receive(ctx huma.Context) error {
 // done takes the file away.
 func (u *upload) done() {
 	if u.file != nil {
-		_ = errors.Join(u.file.Close(), os.Remove(u.file.Name())) // it is in the folder for such files, which is swept
+		drop(u.file)
 	}
 }

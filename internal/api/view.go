@@ -20,12 +20,18 @@ type view struct {
 	desk  *desk.Desk
 	state *sheet.Workspace
 	now   time.Time
+	meter *clause.Meter // of what computed columns and conditions may cost
 	envs  map[sheet.TabID]*clause.Env
 	bound map[sheet.TrackerID]*derive.Bound
 }
 
 func (s *server) view(state *sheet.Workspace) *view {
-	return &view{desk: s.desk, state: state, now: s.desk.Now(), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*derive.Bound{}}
+	return s.viewFor(context.Background(), state)
+}
+
+// viewFor gives a view for whoever asks: what it works out ends when they leave.
+func (s *server) viewFor(ctx context.Context, state *sheet.Workspace) *view {
+	return &view{desk: s.desk, state: state, now: s.desk.Now(), meter: s.desk.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*derive.Bound{}}
 }
 
 // env gives the tracker's bound shape and the environment of a tab's clauses;
@@ -43,7 +49,7 @@ func (v *view) env(t *sheet.Tracker, tab *sheet.TabShape) (*derive.Bound, *claus
 	}
 	e := v.envs[tab.ID]
 	if e == nil {
-		e = b.Env(t, tab, v.now)
+		e = b.Env(t, tab, v.now, v.meter)
 		v.envs[tab.ID] = e
 	}
 	return b, e

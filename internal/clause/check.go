@@ -17,6 +17,7 @@ func Check(e *Expr, s *Scope) (*Expr, error) {
 		return nil, err
 	}
 	e.typ = t
+	e.settle()
 	return e, nil
 }
 
@@ -31,6 +32,7 @@ func CheckCondition(text string, s *Scope) (*Expr, error) {
 		return nil, err
 	}
 	e.typ = Logic
+	e.settle()
 	return e, nil
 }
 

@@ -3,6 +3,7 @@ package clause
 import (
 	"iter"
 	"strings"
+	"sync"
 
 	"example.org/kavlo/internal/value"
 )
@@ -43,6 +44,7 @@ type Env struct {
 	Own    func() iter.Seq[[]value.Value]                     // cells of the rows of the row's own tab, in order; may be nil
 	Rows   func(table int64) iter.Seq2[string, []value.Value] // rows of a tab; may be nil
 	Stamp  func(table int64) any                              // is another as soon as the rows of a tab are; may be nil
+	Meter  *Meter                                             // what looking at rows of tabs may cost
 
 	// OddColumn is the column whose odd cell the last Odd outcome hung on, or 0;
 	// Fault says what else went wrong, such as a division by zero.
@@ -55,6 +57,24 @@ type Env struct {
 	looked   map[*tableNode]*looked               // by the look: the tab's rows by key
 	table    []value.Value                        // the row looked at inside "in TAB where"
 	tableTab string
+	inTable  *Env     // in which computed columns of that row are worked out
+	of       uint32   // the turn of the environment that this one is in
+	worked   []worked // by slot: the computed columns of the row at hand
+	turn     uint32   // of the row at hand; another row, another turn
+}
+
+// worked is what a computed column of a row came to.
+type worked struct {
+	turn      uint32 // in which it did; 0: never
+	v         value.Value
+	oddColumn int64
+	fault     string
+}
+
+// Next lets the environment go on to another row, or to the same one anew.
+func (e *Env) Next(cells []value.Value) {
+	e.Cells, e.Before, e.OddColumn, e.Fault = cells, nil, 0, ""
+	e.turn++
 }
 
 // Condition is a compiled condition. It allocates nothing for comparisons.
@@ -69,10 +89,25 @@ func (e *Expr) Condition() Condition { return logic(e.root) }
 
 // Value compiles a checked clause or template into the value it yields.
 func (e *Expr) Value() ValueFunc {
-	if t, ok := e.root.(*templateNode); ok && t.single() {
-		return valueOf(t.holes[0])
-	}
-	return valueOf(e.root)
+	return e.compile.value(e)
+}
+
+// compiled is an expression's value, compiled when it is first asked for: a
+// computed column that others name is compiled once for all of them.
+type compiled struct {
+	once sync.Once
+	f    ValueFunc
+}
+
+func (c *compiled) value(e *Expr) ValueFunc {
+	c.once.Do(func() {
+		root := e.root
+		if t, ok := root.(*templateNode); ok && t.single() {
+			root = t.holes[0]
+		}
+		c.f = valueOf(root)
+	})
+	return c.f
 }
 
 func logic(n Node) Condition {

@@ -83,12 +83,13 @@ func nameValue(x *nameNode) ValueFunc {
 		compute := sub.Value()
 		if x.level == levelTable {
 			return func(e *Env) value.Value {
-				inner := *e
-				inner.Cells, inner.Before, inner.Tab = e.table, nil, e.tableTab
-				return compute(&inner)
+				inner := e.forTable()
+				v := inner.workOut(slot, compute)
+				e.OddColumn, e.Fault = inner.OddColumn, inner.Fault
+				return v
 			}
 		}
-		return compute
+		return func(e *Env) value.Value { return e.workOut(slot, compute) }
 	}
 	switch x.level {
 	case levelExtra:
@@ -112,6 +113,49 @@ func nameValue(x *nameNode) ValueFunc {
 		}
 		return v
 	}
+}
+
+// workOut gives what a computed column of the row at hand comes to, worked out
+// once a row however often it is named.
+func (e *Env) workOut(slot int, compute ValueFunc) value.Value {
+	if e.turn == 0 || slot < 0 { // nobody says when the row is another one
+		return compute(e)
+	}
+	if slot >= len(e.worked) {
+		e.worked = append(e.worked, make([]worked, slot+1-len(e.worked))...)
+	}
+	if w := &e.worked[slot]; w.turn == e.turn {
+		if w.v.IsOdd() {
+			e.OddColumn, e.Fault = w.oddColumn, w.fault
+		}
+		return w.v
+	}
+	v := compute(e)
+	e.worked[slot] = worked{e.turn, v, e.OddColumn, e.Fault}
+	return v
+}
+
+// Computed gives what a computed column comes to of the row that Next laid before
+// the environment.
+func (e *Env) Computed(slot int, compute ValueFunc) value.Value { return e.workOut(slot, compute) }
+
+// forTable gives the environment in which computed columns of the row looked at
+// are worked out.
+func (e *Env) forTable() *Env {
+	inner := e.inTable
+	if inner == nil {
+		inner = &Env{}
+		e.inTable = inner
+	}
+	if e.turn == 0 || inner.of != e.turn || len(inner.Cells) != len(e.table) || len(e.table) == 0 || &inner.Cells[0] != &e.table[0] || inner.Tab != e.tableTab {
+		kept, turn := inner.worked, inner.turn
+		nested := inner.inTable
+		*inner = *e
+		inner.worked, inner.turn, inner.inTable, inner.of = kept, turn, nested, e.turn
+		inner.table, inner.tableTab, inner.Tab = nil, "", e.tableTab
+		inner.Next(e.table)
+	}
+	return inner
 }
 
 func templateValue(x *templateNode) ValueFunc {

@@ -173,24 +173,51 @@ type Expr struct {
 	root     Node
 	typ      Type
 	template bool // text with holes, not a clause
+	compile  *compiled
+	columns  []int64 // of the row at hand, those of computed columns among them; once checked
+	deep     int     // how many computed columns stand behind one another in it
 }
 
 // Type gives the type that the checker found.
 func (e *Expr) Type() Type { return e.typ }
 
-// Columns gives the ids of the columns of the row at hand that the clause names.
-func (e *Expr) Columns() []int64 {
-	var ids []int64
+// Columns gives the ids of the columns of the row at hand that the checked clause
+// names, and of those from which computed ones among them are worked out.
+func (e *Expr) Columns() []int64 { return e.columns }
+
+// settle works out, once names are known, what is asked of the clause often.
+func (e *Expr) settle() {
+	e.compile = &compiled{}
+	seen := map[int64]bool{}
+	add := func(id int64) {
+		if id != 0 && !seen[id] {
+			seen[id] = true
+			e.columns = append(e.columns, id)
+		}
+	}
 	walk(e.root, func(n Node) {
-		if name, ok := n.(*nameNode); ok && name.level == levelRow && name.column.ID != 0 {
-			ids = append(ids, name.column.ID)
-			if name.column.Computed != nil {
-				ids = append(ids, name.column.Computed.Columns()...)
+		name, ok := n.(*nameNode)
+		if !ok {
+			return
+		}
+		if sub := name.column.Computed; sub != nil {
+			e.deep = max(e.deep, sub.deep+1)
+		}
+		if name.level != levelRow {
+			return
+		}
+		add(name.column.ID)
+		if sub := name.column.Computed; sub != nil {
+			for _, id := range sub.columns {
+				add(id)
 			}
 		}
 	})
-	return ids
 }
+
+// Deep gives how many computed columns stand behind one another in the checked
+// clause: 0 where it names none.
+func (e *Expr) Deep() int { return e.deep }
 
 // Uses gives the ids of every column, of whatever tab, and of every tab that the clause names.
 func (e *Expr) Uses() (columns, tables []int64) {

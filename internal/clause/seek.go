@@ -88,6 +88,9 @@ func (s *seeker) seek(e *Env, x *tableNode) (rows [][]value.Value, tab string, o
 	if l.rows == nil {
 		l.rows = map[string][][]value.Value{}
 		for tab, cells := range e.Rows(x.table.ID) {
+			if !e.Meter.Use(1) {
+				break
+			}
 			l.tab = tab
 			if k, ok := seekKey(cell(cells, s.slot)); ok {
 				l.rows[k] = append(l.rows[k], cells)

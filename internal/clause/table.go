@@ -26,6 +26,9 @@ func tableValue(x *tableNode) ValueFunc {
 		defer func() { e.table, e.tableTab = outer, outerTab }()
 		g := Gather{Op: x.op, Distinct: x.distinct}
 		take := func(tab string, cells []value.Value) (more bool) {
+			if !e.Meter.Use(1) {
+				return false
+			}
 			e.table, e.tableTab = cells, tab
 			if where != nil && where(e) != Yes {
 				return true
@@ -45,6 +48,9 @@ func tableValue(x *tableNode) ValueFunc {
 			}
 		} else {
 			e.Rows(id)(take)
+		}
+		if e.Meter != nil && e.Meter.err != nil {
+			return e.fault("%v", e.Meter.err)
 		}
 		v, err := g.Result()
 		if err != nil {
@@ -88,6 +94,9 @@ func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 	sums := map[*value.Value]value.Value{}
 	sum := value.OfInt(0)
 	for cells := range e.Own() {
+		if !e.Meter.Use(1) {
+			break
+		}
 		if v := cell(cells, slot); v.IsOdd() || sum.IsOdd() {
 			sum = oddResult
 		} else if !v.IsBlank() {

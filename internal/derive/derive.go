@@ -35,6 +35,10 @@ func (e *ColumnError) Error() string {
 
 func (e *ColumnError) Unwrap() error { return e.Err }
 
+// MaxDeep is how many computed columns may stand behind one another, each worked
+// out from the next.
+const MaxDeep = 50
+
 // Bind checks and compiles a shape's computed columns. A column may use other
 // computed columns, of its own tab or of others, but not in a circle.
 func Bind(shape *sheet.Shape) (*Bound, error) {
@@ -52,6 +56,9 @@ func Bind(shape *sheet.Shape) (*Bound, error) {
 					continue
 				}
 				expr, err := clause.CheckValue(c.Clause, b.scope(i, false))
+				if err == nil && expr.Deep() >= MaxDeep {
+					return nil, &ColumnError{Tab: shape.Tabs[i].Name, Column: c.Name, Err: fmt.Errorf("computed columns stand more than %d behind one another: work some of them out from plain columns", MaxDeep)}
+				}
 				if err != nil {
 					if failed == nil {
 						failed = &ColumnError{Tab: shape.Tabs[i].Name, Column: c.Name, Err: unresolved(shape, err)}
@@ -191,10 +198,11 @@ func mergeOptions(options []value.Option, t value.Type) []value.Option {
 }
 
 // Env gives what clauses of a tab look at, with now as the present moment. It
-// is for one goroutine; call Look for each row.
-func (b *Bound) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time) *clause.Env {
+// is for one goroutine; call Look for each row. The meter bounds what looking into
+// tabs may cost; nil: nothing.
+func (b *Bound) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time, m *clause.Meter) *clause.Env {
 	local := now.In(b.zone)
-	e := &clause.Env{Now: value.DateTimeOf(local), Today: value.DateOf(local), Days: b.Shape.Working}
+	e := &clause.Env{Meter: m, Now: value.DateTimeOf(local), Today: value.DateOf(local), Days: b.Shape.Working}
 	if tab != nil {
 		e.Tab = tab.Name
 	}
@@ -227,15 +235,13 @@ func (b *Bound) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time) *claus
 }
 
 // Look lays a row before the environment.
-func Look(e *clause.Env, r *sheet.Row) {
-	e.Cells, e.Before, e.OddColumn, e.Fault = r.Cells(), nil, 0, ""
-}
+func Look(e *clause.Env, r *sheet.Row) { e.Next(r.Cells()) }
 
 // Value gives what a column of the row's tab shows: the stored value, or the
 // computed one. The row has been laid before the environment.
 func (b *Bound) Value(e *clause.Env, r *sheet.Row, slot int) value.Value {
 	if funcs := b.funcs[r.Tab]; slot < len(funcs) && funcs[slot] != nil {
-		v := funcs[slot](e)
+		v := e.Computed(slot, funcs[slot])
 		if v.IsOdd() && e.Fault != "" {
 			return value.OfOdd(e.Fault)
 		}

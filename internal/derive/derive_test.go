@@ -42,7 +42,7 @@ func shown(t *testing.T, k *testkit.Kit, label, column string) value.Value {
 	require.NoError(t, err)
 	r := k.Row(label)
 	tab := k.Tracker().TabOf(r)
-	env := bound.Env(k.Tracker(), tab, testkit.Now)
+	env := bound.Env(k.Tracker(), tab, testkit.Now, nil)
 	derive.Look(env, r)
 	c, err := tab.Column(column)
 	require.NoError(t, err)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
@@ -119,14 +120,29 @@ func (d *Desk) Commit(ctx context.Context, req Request) (*Result, error) {
 	case d.queue <- p:
 	case <-ctx.Done():
 		return nil, ctx.Err()
+	case <-d.stopped:
+		return nil, ErrClosed
 	}
-	<-p.done
+	select {
+	case <-p.done:
+	case <-d.stopped: // the writer has gone; it may have answered before
+		select {
+		case <-p.done:
+		default:
+			return nil, ErrClosed
+		}
+	}
 	return p.result, p.err
 }
 
 // Preview works a request out against the present state and commits nothing.
-func (d *Desk) Preview(_ context.Context, req Request) (*Result, error) {
-	return d.compute(d.State(), &req, 0, d.nextRow.Load())
+func (d *Desk) Preview(ctx context.Context, req Request) (*Result, error) {
+	ctx, done, err := d.Heavy(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	return d.compute(d.Meter(ctx), d.State(), &req, 0, d.nextRow.Load())
 }
 
 // groupSize is how many waiting requests may share a transaction.
@@ -147,49 +163,103 @@ func (d *Desk) writer(ctx context.Context) {
 			}
 		case p := <-d.queue:
 			group := []*pending{p}
+			var after *pending
 		gather:
-			for len(group) < groupSize {
+			for len(group) < groupSize && p.req.letGo == nil {
 				select {
 				case q := <-d.queue:
+					if q.req.letGo != nil { // it cannot be worked out twice, so it goes alone
+						after = q
+						break gather
+					}
 					group = append(group, q)
 				default:
 					break gather
 				}
 			}
 			d.commitGroup(group)
+			if after != nil {
+				d.commitGroup([]*pending{after})
+			}
 		}
 	}
 }
 
 // commitGroup works out and writes requests that share one transaction. Each
-// stands or falls alone, unless the transaction itself fails.
+// stands or falls alone: one that cannot be written is taken out, and the others
+// are worked out anew without it.
 func (d *Desk) commitGroup(group []*pending) {
-	ctx := context.Background()
-	before, seq, nextRow := d.State(), d.seq, d.nextRow.Load()
-	after, err := d.writeGroup(ctx, group, before)
-	if err != nil {
-		d.Log.Error("a transaction failed; the state before it stands", "err", err)
-		d.seq = seq
-		d.nextRow.Store(nextRow)
+	defer func() {
 		for _, p := range group {
-			if p.err == nil {
-				p.result, p.err = nil, &Failure{err}
-			}
+			close(p.done)
 		}
-	} else {
-		d.state.Store(&published{after, d.seq - 1})
-		for _, p := range group {
-			if p.err == nil && p.result.Set.Seq > 0 {
-				d.events.publish(Event{Seq: p.result.Set.Seq, Set: p.result.Set, State: after})
-			}
+	}()
+	left := group
+	for len(left) > 0 {
+		err := d.guarded("writing", func() error { return d.tryGroup(left) })
+		if err == nil {
+			return
 		}
-	}
-	for _, p := range group {
-		close(p.done)
+		var own *ownFault
+		if !errors.As(err, &own) { // the transaction itself failed
+			d.Log.Error("a transaction failed; the state before it stands", "err", err)
+			d.failed(err)
+			for _, p := range left {
+				if p.err == nil {
+					p.result, p.err = nil, &Failure{err}
+				}
+			}
+			return
+		}
+		d.Log.Error("a request could not be written", "kind", own.of.req.Kind, "name", own.of.req.Name, "err", own.err)
+		d.failed(own.err)
+		own.of.result, own.of.err = nil, &Failure{own.err}
+		left = slices.DeleteFunc(slices.Clone(left), func(p *pending) bool { return p == own.of })
+		for _, p := range left {
+			p.result, p.err = nil, nil
+		}
 	}
 }
 
-func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Workspace) (*sheet.Workspace, error) {
+// ownFault is a failure for which one request of a group is to blame.
+type ownFault struct {
+	of  *pending
+	err error
+}
+
+func (e *ownFault) Error() string { return e.err.Error() }
+
+func (e *ownFault) Unwrap() error { return e.err }
+
+// tryGroup writes a group and publishes what it comes to. Where it fails, all is
+// as before.
+func (d *Desk) tryGroup(group []*pending) (err error) {
+	seq, nextRow := d.seq, d.nextRow.Load()
+	committed := false
+	defer func() {
+		if !committed { // after a panic too
+			d.seq = seq
+			d.nextRow.Store(nextRow)
+		}
+	}()
+	nextPart := int64(0)
+	after, err := d.writeGroup(context.Background(), group, d.State(), &nextPart)
+	if err != nil {
+		return err
+	}
+	committed = true
+	d.savedPart = nextPart
+	d.wrote()
+	d.state.Store(&published{after, d.seq - 1})
+	for _, p := range group {
+		if p.err == nil && p.result.Set.Seq > 0 {
+			d.events.publish(Event{Seq: p.result.Set.Seq, Set: p.result.Set, State: after})
+		}
+	}
+	return nil
+}
+
+func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Workspace, nextPart *int64) (*sheet.Workspace, error) {
 	b, err := d.store.Begin(ctx)
 	if err != nil {
 		return nil, err
@@ -207,41 +277,61 @@ func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Wo
 			continue
 		}
 		p.req.final = true
-		p.result, p.err = d.compute(state, &p.req, d.seq, d.nextRow.Load())
-		if p.req.letGo != nil {
-			p.req.letGo()
+		p.err = d.guarded(p.req.doing(), func() (err error) {
+			p.result, err = d.compute(d.meter(p.ctx, d.Budgets.Turn), state, &p.req, d.seq, d.nextRow.Load())
+			return err
+		})
+		if p.err == nil {
+			p.err = p.ctx.Err() // whoever has left is not told, so nothing is done behind their back
 		}
-		if p.err != nil {
-			if run := d.failedRun(p); run != nil {
-				if err := b.PutRun(ctx, run); err != nil {
-					return nil, err
-				}
-			}
-			continue
+		err := d.guarded(p.req.doing(), func() error { return d.writeOne(ctx, b, p) })
+		if err != nil {
+			return nil, &ownFault{p, err}
 		}
-		if p.err = d.writeFiles(p.result); p.err != nil {
-			if err := b.PutRun(ctx, d.failedRun(p)); err != nil {
-				return nil, err
-			}
-			continue
+		if p.err == nil {
+			state = p.result.After
 		}
-		if err := d.write(ctx, b, p); err != nil {
-			return nil, err
-		}
-		state = p.result.After
 	}
 	if next := d.nextRow.Load(); next != startRow {
 		if err := b.SetCounter(ctx, "row", next); err != nil {
 			return nil, err
 		}
 	}
-	if next := d.nextPart.Load(); next != d.savedPart {
-		if err := b.SetCounter(ctx, "part", next); err != nil {
+	*nextPart = d.nextPart.Load()
+	if *nextPart != d.savedPart {
+		if err := b.SetCounter(ctx, "part", *nextPart); err != nil {
 			return nil, err
 		}
-		d.savedPart = next
 	}
 	return state, b.Commit()
+}
+
+// doing says what a request is about, for the log.
+func (r *Request) doing() string {
+	switch {
+	case r.Name != "":
+		return r.Kind + " " + r.Name + " was under way"
+	case r.Kind != "":
+		return "a " + r.Kind + " was under way"
+	}
+	return "an edit was under way"
+}
+
+// writeOne writes what a request came to, or that it failed.
+func (d *Desk) writeOne(ctx context.Context, b *store.Batch, p *pending) error {
+	if p.req.letGo != nil && p.err == nil {
+		p.req.letGo()
+	}
+	if p.err == nil {
+		p.err = d.writeFiles(p.result)
+	}
+	if p.err == nil {
+		return d.write(ctx, b, p)
+	}
+	if run := d.failedRun(p); run != nil {
+		return b.PutRun(ctx, run)
+	}
+	return nil
 }
 
 // answered gives an earlier answer under the same idempotency key.
@@ -319,7 +409,7 @@ func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
 
 // compute works a request out on a state. It is pure but for the clock, and
 // serves previews and commits alike.
-func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow int64) (*Result, error) {
+func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request, seq int64, nextRow int64) (*Result, error) {
 	now := d.Now()
 	draft := state.Edit(seq, sheet.RowID(nextRow))
 	turn := &Turn{Draft: draft, Now: now, final: req.final}
@@ -336,7 +426,7 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 	}
 	var err error
 	start := time.Now() // steps are timed by the machine's clock, whatever the desk's is
-	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }, Records: req.records}
+	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }, Records: req.records, Meter: meter}
 	if req.file != nil {
 		setting.Take = req.file.take
 	}
@@ -347,6 +437,9 @@ func (d *Desk) compute(state *sheet.Workspace, req *Request, seq int64, nextRow 
 		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, req.only, cause, setting)
 	case !req.Alone:
 		r.Outcome, err = rule.Follow(draft, []sheet.Cause{cause}, setting)
+	}
+	if over := meter.Err(); over != nil { // what came of it is worth nothing
+		err = over
 	}
 	if err != nil {
 		return nil, &RunError{Outcome: r.Outcome, Err: err}

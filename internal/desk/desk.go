@@ -14,7 +14,6 @@ package desk
 import (
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"sync"
 	"sync/atomic"
@@ -60,6 +59,7 @@ type Config struct {
 	Log     *slog.Logger
 	Console string // address of the console, for links in mails
 	Limits  rule.Limits
+	Budgets Budgets // zero: DefaultBudgets
 	Store   store.Options
 	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
 	SendRate int
@@ -87,9 +87,13 @@ type Desk struct {
 	savedPart int64
 
 	books   books
-	pace    *rate.Limiter // of mails; nil: none
-	sending sync.Mutex    // one pass over the outbox at a time
-	beside  sync.Map      // ids of clocked parts that run by themselves
+	heavy   *gate
+	closing context.Context // is done once the desk closes
+	stopped chan struct{}   // closed once the writer has gone
+	past    past            // states of before that were asked for lately
+	pace    *rate.Limiter   // of mails; nil: none
+	sending sync.Mutex      // one pass over the outbox at a time
+	beside  sync.Map        // ids of clocked parts that run by themselves
 	syncs   syncing
 	events  broadcast
 	noticed notices
@@ -99,6 +103,10 @@ type Desk struct {
 	used     sync.Map // by hash of a secret: when it was last used
 	accesses atomic.Int64
 	swept    time.Time // of the clock's loop
+
+	unwritable atomic.Bool
+	readyMu    sync.Mutex
+	readyAt    time.Time // when writing was last tried, and went
 }
 
 // published is a state with the number of the last change set in it.
@@ -119,6 +127,9 @@ func Open(ctx context.Context, cfg Config) (*Desk, error) {
 	if cfg.Limits == (rule.Limits{}) {
 		cfg.Limits = rule.DefaultLimits
 	}
+	if cfg.Budgets == (Budgets{}) {
+		cfg.Budgets = DefaultBudgets
+	}
 	if cfg.KeepRuns == 0 {
 		cfg.KeepRuns = KeepRunsFor
 	}
@@ -130,15 +141,16 @@ func Open(ctx context.Context, cfg Config) (*Desk, error) {
 	if cfg.SendRate > 0 {
 		pace = rate.NewLimiter(rate.Limit(float64(cfg.SendRate)/60), 1)
 	}
-	d := &Desk{Config: cfg, pace: pace, store: s, queue: make(chan *pending, 256), wake: make(chan struct{}, 1)}
+	run, stop := context.WithCancel(context.WithoutCancel(ctx))
+	d := &Desk{Config: cfg, pace: pace, store: s, queue: make(chan *pending, 256), wake: make(chan struct{}, 1), heavy: newGate(cfg.Budgets), closing: run, stop: stop, stopped: make(chan struct{})}
 	if err := d.load(ctx); err != nil {
+		stop()
 		return nil, errors.Join(err, s.Close())
 	}
-	run, stop := context.WithCancel(context.WithoutCancel(ctx))
-	d.stop = stop
 	d.done.Add(1)
 	go func() {
 		defer d.done.Done()
+		defer close(d.stopped)
 		d.writer(run)
 	}()
 	return d, nil
@@ -189,10 +201,23 @@ func (d *Desk) Serve(ctx context.Context) {
 	}()
 }
 
+// closeWait is how long Close waits for what is under way to end.
+const closeWait = 4 * time.Second
+
 // Close stops everything and closes the file. What has been answered is kept.
+// What does not end in time, whatever it is, is left behind.
 func (d *Desk) Close() error {
 	d.stop()
-	d.done.Wait()
+	ended := make(chan struct{})
+	go func() {
+		d.done.Wait()
+		close(ended)
+	}()
+	select {
+	case <-ended:
+	case <-time.After(closeWait):
+		d.Log.Error("something under way does not end, and is left behind")
+	}
 	d.events.close()
 	return d.store.Close()
 }
@@ -237,12 +262,4 @@ func (d *Desk) FindTab(tracker, tab string) (*sheet.Tracker, *sheet.TabShape, er
 	}
 	s, err := t.Tab(tab)
 	return t, s, err
-}
-
-// Ready says why the desk cannot serve, or nil.
-func (d *Desk) Ready(ctx context.Context) error {
-	if _, err := d.store.LastSeq(ctx); err != nil {
-		return fmt.Errorf("the store does not answer: %w", err)
-	}
-	return nil
 }

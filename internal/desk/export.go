@@ -21,16 +21,17 @@ type Selection struct {
 }
 
 // Select gives rows of a tab as a table to be written, computed columns worked
-// out, and how many rows could not be judged.
-func (d *Desk) Select(t *sheet.Tracker, s Selection) (table outbound.Table, passedOver int, err error) {
+// out, and how many rows could not be judged. The meter is asked for its error
+// once the table's rows have been had.
+func (d *Desk) Select(t *sheet.Tracker, s Selection, m *clause.Meter) (table outbound.Table, passedOver int, err error) {
 	rules, err := d.Book(t.Shape)
 	if err != nil {
 		return table, 0, err
 	}
-	return selectRows(rules.Bound, t, s, d.Now())
+	return selectRows(rules.Bound, t, s, d.Now(), m)
 }
 
-func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Time) (table outbound.Table, passedOver int, err error) {
+func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Time, m *clause.Meter) (table outbound.Table, passedOver int, err error) {
 	slots, err := slotsOf(s)
 	if err != nil {
 		return table, 0, err
@@ -40,7 +41,7 @@ func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Tim
 		c := s.Tab.Columns[i]
 		table.Columns = append(table.Columns, outbound.Column{Name: c.Name, Type: c.Type})
 	}
-	env := bound.Env(t, s.Tab, now)
+	env := bound.Env(t, s.Tab, now, m)
 	rows := slices.Collect(t.Rows(s.Tab.ID))
 	if strings.TrimSpace(s.Where) != "" {
 		expr, err := clause.CheckCondition(s.Where, bound.Scope(s.Tab.ID, false))
@@ -49,6 +50,9 @@ func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Tim
 		}
 		holds := expr.Condition()
 		rows = slices.DeleteFunc(rows, func(r *sheet.Row) bool {
+			if !m.Use(1) {
+				return true
+			}
 			derive.Look(env, r)
 			truth := holds(env)
 			if truth == clause.Odd {
@@ -57,10 +61,16 @@ func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Tim
 			return truth != clause.Yes
 		})
 	}
+	if err := m.Err(); err != nil {
+		return table, 0, err
+	}
 	table.Count = len(rows)
 	cells := make([]value.Value, len(slots))
 	table.Rows = func(yield func(outbound.Row) bool) {
 		for _, r := range rows {
+			if !m.Use(1) {
+				return
+			}
 			derive.Look(env, r)
 			for n, i := range slots {
 				cells[n] = bound.Value(env, r, i)

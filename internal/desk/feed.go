@@ -84,7 +84,12 @@ func (d *Desk) feedOf(ctx context.Context, t *sheet.Tracker, p store.Person) ([]
 		if err != nil {
 			return nil, err
 		}
-		for _, item := range append(c.Collect(t, people, now).Items, c.Ahead(t, people, now, until)...) {
+		c.Meter = d.Meter(ctx)
+		items := append(c.Collect(t, people, now).Items, c.Ahead(t, people, now, until)...)
+		if err := c.Meter.Err(); err != nil {
+			return nil, fmt.Errorf("reminder %s: %w", r.Name, err)
+		}
+		for _, item := range items {
 			if item.Since == 0 || !slices.Contains(item.To, p.Address) {
 				continue
 			}

@@ -106,7 +106,7 @@ func (d *Desk) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outb
 	for _, id := range ask.Columns {
 		s.Columns = append(s.Columns, tab.ByID(id).Name)
 	}
-	return selectRows(rules.Bound, t, s, at)
+	return selectRows(rules.Bound, t, s, at, d.meter(context.Background(), d.Budgets.Turn))
 }
 
 // written gives a new file with the table, and the range that it stands in.

@@ -4,6 +4,7 @@ package desk
 // record of what it considered, matched, changed and failed at.
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"slices"
@@ -112,7 +113,7 @@ func firstMatched(o *rule.Outcome) string {
 
 func (d *Desk) failedRun(p *pending) *store.Run {
 	var e *RunError
-	if !errors.As(p.err, &e) && p.req.Kind == "" || errors.Is(p.err, errMemory) {
+	if !errors.As(p.err, &e) && p.req.Kind == "" || errors.Is(p.err, errMemory) || errors.Is(p.err, ErrClosed) || errors.Is(p.err, context.Canceled) {
 		return nil
 	}
 	now := d.Now()

@@ -73,7 +73,7 @@ func throughTabs(t *testing.T, name, sheetName, filled string) (was *reading.Tab
 	require.NoError(t, err)
 	tab, err := rich.Tab("Elsewhere")
 	require.NoError(t, err)
-	table, _, err := b.Select(rich, desk.Selection{Tab: tab})
+	table, _, err := b.Select(rich, desk.Selection{Tab: tab}, nil)
 	require.NoError(t, err)
 	var out bytes.Buffer
 	require.NoError(t, xlsx.Write(&out, []outbound.Table{table}))

@@ -145,6 +145,7 @@ func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.Com
 		return nil, err
 	}
 	var out []digest.Holding
+	meter := d.Meter(ctx)
 	for i := range t.Parts {
 		p := &t.Parts[i]
 		if p.Kind != sheet.PartReminder || !round.All && !slices.Contains(round.Reminders, p.ID) {
@@ -158,7 +159,11 @@ func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.Com
 		if err != nil {
 			return nil, err
 		}
+		c.Meter = meter
 		h := c.Collect(t, people, now)
+		if err := meter.Err(); err != nil {
+			return nil, fmt.Errorf("reminder %s: %w", r.Name, err)
+		}
 		if plan != nil {
 			if h, err = d.remembered(ctx, t, c, h, now, plan); err != nil {
 				return nil, err

@@ -89,7 +89,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 
 		tr, tab, err = b.FindTab(out, "All & sundry")
 		require.NoError(rt, err)
-		table, _, err := b.Select(tr, desk.Selection{Tab: tab})
+		table, _, err := b.Select(tr, desk.Selection{Tab: tab}, nil)
 		require.NoError(rt, err)
 		var file bytes.Buffer
 		require.NoError(rt, xlsx.Write(&file, []outbound.Table{table}))

@@ -42,7 +42,11 @@ func (d *Desk) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.PartID
 	if err != nil {
 		return outbound.Table{}, err
 	}
+	c.Meter = d.meter(ctx, d.Budgets.Turn)
 	h := c.Collect(t, people, at)
+	if err := c.Meter.Err(); err != nil {
+		return outbound.Table{}, err
+	}
 	items := append(h.Items, h.Nobody...)
 	out := outbound.Table{Name: p.Name, Count: len(items)}
 	for i, typ := range c.ShownTypes() {

@@ -96,7 +96,7 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 	h := Holding{Reminder: c.Reminder}
 	for _, tr := range c.tabs {
 		tab := t.TabByID(tr.tab)
-		env := c.bound.Env(t, tab, now)
+		env := c.bound.Env(t, tab, now, c.Meter)
 		candidates, most := c.candidates(tr, env, t)
 		h.Items = slices.Grow(h.Items, most)
 		for row, ask := range candidates {

@@ -144,6 +144,7 @@ func (e *Error) Unwrap() error { return e.Err }
 // Compiled is a reminder ready to collect its rows.
 type Compiled struct {
 	*Reminder
+	Meter *clause.Meter // what its clauses may cost; whoever sets it asks it at the end
 	bound *derive.Bound
 	tabs  []tabReminder
 }

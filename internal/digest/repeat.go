@@ -139,14 +139,14 @@ func (c *Compiled) Ahead(t *sheet.Tracker, people Directory, now time.Time, unti
 			continue
 		}
 		tab := t.TabByID(tr.tab)
-		env := c.bound.Env(t, tab, now)
+		env := c.bound.Env(t, tab, now, c.Meter)
 		for row := range t.Rows(tr.tab) {
 			derive.Look(env, row)
 			due := tr.due(env)
 			if due.IsOdd() || due.IsBlank() || due.Days() < today || due.Days() > until {
 				continue
 			}
-			then := c.bound.Env(t, tab, now.AddDate(0, 0, int(due.Days()-today)+1))
+			then := c.bound.Env(t, tab, now.AddDate(0, 0, int(due.Days()-today)+1), c.Meter)
 			derive.Look(then, row)
 			if tr.where(then) != clause.Yes {
 				continue
@@ -162,7 +162,7 @@ func (c *Compiled) Ahead(t *sheet.Tracker, people Directory, now time.Time, unti
 func (c *Compiled) Holds(t *sheet.Tracker, row *sheet.Row, now time.Time) bool {
 	for _, tr := range c.tabs {
 		if tr.tab == row.Tab {
-			env := c.bound.Env(t, t.TabOf(row), now)
+			env := c.bound.Env(t, t.TabOf(row), now, c.Meter)
 			derive.Look(env, row)
 			return tr.where(env) == clause.Yes
 		}
@@ -176,7 +176,7 @@ func (c *Compiled) DoneCells(t *sheet.Tracker, row *sheet.Row, now time.Time) (m
 		if tr.tab != row.Tab {
 			continue
 		}
-		env := c.bound.Env(t, t.TabOf(row), now)
+		env := c.bound.Env(t, t.TabOf(row), now, c.Meter)
 		derive.Look(env, row)
 		out := map[sheet.ColumnID]value.Value{}
 		for i, cell := range c.Act.Done {

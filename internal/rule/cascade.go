@@ -265,7 +265,7 @@ func (c *cascade) release(rules []*Compiled, t *sheet.Tracker, events []event) {
 			}
 			env := envs[row.Tab]
 			if env == nil {
-				env = r.bound.Env(t, t.TabOf(row), c.Now)
+				env = r.bound.Env(t, t.TabOf(row), c.Now, c.Meter)
 				envs[row.Tab] = env
 			}
 			derive.Look(env, row)
@@ -292,7 +292,7 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 		}
 		env := envs[row.Tab]
 		if env == nil {
-			env = r.bound.Env(t, t.TabOf(row), c.Now)
+			env = r.bound.Env(t, t.TabOf(row), c.Now, c.Meter)
 			envs[row.Tab] = env
 		}
 		if c.judge(r, r.tabs[row.Tab], env, t, row, e) && c.mayRun(r, row.ID) {

@@ -145,7 +145,7 @@ func (c *Compiled) compileFileStep(s Step, scope *clause.Scope) (fileStep, error
 // RunFile runs a rule on a file that woke it, and works out what follows.
 func RunFile(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, f *File, cause sheet.Cause, s Setting) (*Outcome, error) {
 	c := newCascade(d, []sheet.Cause{cause}, s)
-	env := r.bound.Env(d.Own(tracker), nil, s.Now)
+	env := r.bound.Env(d.Own(tracker), nil, s.Now, s.Meter)
 	env.Extra = f.facts(r.bound.Shape.Location())
 	rep := c.report(r)
 	rep.Considered = 1

@@ -9,7 +9,7 @@ import (
 // a rule's condition holds, in order.
 func (c *cascade) match(t *sheet.Tracker, tab sheet.TabID, r *Compiled, only map[sheet.RowID]bool) []*sheet.Row {
 	tr := r.tabs[tab]
-	env := r.bound.Env(t, t.TabByID(tab), c.Now)
+	env := r.bound.Env(t, t.TabByID(tab), c.Now, c.Meter)
 	if tr.screen == nil || only != nil {
 		var rows []*sheet.Row
 		for row := range t.Rows(tab) {

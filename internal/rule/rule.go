@@ -16,6 +16,7 @@ import (
 	"fmt"
 	"time"
 
+	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 )
@@ -157,6 +158,7 @@ type Setting struct {
 	Book    Book
 	Now     time.Time
 	Limits  Limits
+	Meter   *clause.Meter        // what clauses may cost; whoever gives it asks it at the end
 	NewID   func() int64         // ids for tabs that a step creates
 	Elapsed func() time.Duration // a stopwatch; nil: the time of steps is not taken
 	// Records gives the records of a list, fetched beforehand; nil: none were.

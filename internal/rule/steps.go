@@ -34,7 +34,7 @@ func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidat
 		u := &run{rule: r, tracker: tracker, step: i, envs: map[sheet.TabID]*clause.Env{}, routes: map[route][]pairing{}}
 		start := c.elapsed()
 		if r.Steps[i].Write != nil {
-			if err := c.askWrite(u, i, r.bound.Env(c.draft.Own(tracker), nil, c.Now)); err != nil {
+			if err := c.askWrite(u, i, r.bound.Env(c.draft.Own(tracker), nil, c.Now, c.Meter)); err != nil {
 				return err
 			}
 			continue
@@ -138,7 +138,7 @@ func (c *cascade) env(u *run, row *sheet.Row) *clause.Env {
 	e := u.envs[row.Tab]
 	if e == nil {
 		t := c.draft.Tracker(u.tracker)
-		e = u.rule.bound.Env(t, t.TabOf(row), c.Now)
+		e = u.rule.bound.Env(t, t.TabOf(row), c.Now, c.Meter)
 		u.envs[row.Tab] = e
 	}
 	derive.Look(e, row)

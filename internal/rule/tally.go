@@ -311,7 +311,7 @@ func (c *cascade) tallied(u *run, t *compiledTally, each func(*clause.Env, Passe
 	tr := c.draft.Own(u.tracker)
 	if t.List == 0 {
 		tab := tr.TabByID(t.Of)
-		env := u.rule.bound.Env(tr, tab, c.Now)
+		env := u.rule.bound.Env(tr, tab, c.Now, c.Meter)
 		for row := range tr.Rows(t.Of) {
 			derive.Look(env, row)
 			if err := each(env, Passed{Row: row.ID.String(), Label: tr.Label(row), Tab: tab.Name}); err != nil {
@@ -327,7 +327,7 @@ func (c *cascade) tallied(u *run, t *compiledTally, each func(*clause.Env, Passe
 	if err != nil {
 		return err
 	}
-	env := u.rule.bound.Env(tr, nil, c.Now)
+	env := u.rule.bound.Env(tr, nil, c.Now, c.Meter)
 	env.Extra = make([]value.Value, len(t.Fields))
 	for i := range entries {
 		for f, field := range t.Fields {

@@ -32,6 +32,15 @@ type decoder struct {
 // MaxSize is how many bytes a setup file may have.
 const MaxSize = 4 << 20
 
+// What a tracker may have at most. Parts of a setup file can stand for one another,
+// so a small file can ask for much.
+const (
+	MaxTabs    = 200
+	MaxColumns = 500 // of a tab
+	MaxParts   = 1000
+	maxCells   = 10_000 // columns of all tabs together
+)
+
 // Parse reads a setup file into a shape. What is there already in old keeps
 // its ids by name. Everything is checked: a shape that Parse gives compiles.
 func Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, error) {
@@ -155,7 +164,9 @@ func (d *decoder) readParts(s section, a at) error {
 		if err != nil {
 			return err
 		}
-		d.shape.Parts = append(d.shape.Parts, *p)
+		if d.shape.Parts = append(d.shape.Parts, *p); len(d.shape.Parts) > MaxParts {
+			return v.fail("a tracker has at most %d rules, lists, syncs, reminders and rounds together", MaxParts)
+		}
 		return nil
 	})
 }

@@ -1,6 +1,7 @@
 package setup_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -195,4 +196,30 @@ func FuzzParse(f *testing.F) {
 			t.Fatalf("saved as\n%s\n%v", saved, err)
 		}
 	})
+}
+
+// Parts of a file can stand for one another, so a small one can ask for much.
+func TestASetupAsksForNoMoreThanItMay(t *testing.T) {
+	many := func(n int, line string) string {
+		var b strings.Builder
+		for i := range n {
+			fmt.Fprintf(&b, line, i)
+		}
+		return b.String()
+	}
+	for says, text := range map[string]string{
+		"at most 200 tabs":             "tracker: T\ntabs:\n" + many(201, "  T%d: { columns: { A: { type: text } } }\n"),
+		"at most 500 columns":          "tracker: T\ntabs:\n  A:\n    columns:\n" + many(501, "      C%d: { type: text }\n"),
+		"all tabs together 10000":      "tracker: T\ntabs:\n  A:\n    columns: &c\n" + many(400, "      C%d: { type: text }\n") + many(100, "  T%d: { columns: *c }\n"),
+		"rules, lists, syncs":          "tracker: T\ntabs: { A: { columns: { X: { type: text } } } }\nreminders:\n" + many(1001, "  - { name: R%d, in: A, where: X is blank, to: a@example.org }\n"),
+		"larger than 4 MB":             "tracker: T\n# " + strings.Repeat("x", setup.MaxSize),
+		"did not find expected":        "tracker: [" + strings.Repeat("[", 20_000),
+		"the key \"A\" is there twice": "tracker: T\ntabs: { A: { columns: { X: { type: text } } }, A: { columns: { X: { type: text } } } }",
+	} {
+		_, err := setup.Parse([]byte(text), nil, ids())
+		require.Error(t, err, says)
+		if says != "did not find expected" {
+			require.ErrorContains(t, err, says)
+		}
+	}
 }

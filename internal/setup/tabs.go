@@ -21,7 +21,11 @@ var displays = []string{"plain", "percent", "rating"}
 // already by name. Computed clauses are taken as written, to be stored by id
 // once all columns are known.
 func (d *decoder) readTabs(a at) error {
+	columns := 0
 	return a.pairs(func(name string, v at) error {
+		if len(d.shape.Tabs) == MaxTabs {
+			return v.fail("a tracker has at most %d tabs", MaxTabs)
+		}
 		m, err := v.mapping()
 		if err != nil {
 			return err
@@ -44,6 +48,9 @@ func (d *decoder) readTabs(a at) error {
 			c, err := readColumn(strings.TrimSpace(name), v)
 			if err != nil {
 				return err
+			}
+			if columns++; len(tab.Columns) == MaxColumns || columns > maxCells {
+				return v.fail("a tab has at most %d columns, and all tabs together %d", MaxColumns, maxCells)
 			}
 			c.ID = d.columnID(old, &c)
 			tab.Columns = append(tab.Columns, c)

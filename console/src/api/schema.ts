@@ -4718,9 +4718,7 @@ export interface operations {
                     "Kavlo-Passed-Over"?: number;
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": string;
-                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -5484,9 +5482,7 @@ export interface operations {
                     "Kavlo-Passed-Over"?: number;
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": string;
-                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
