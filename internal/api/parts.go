@@ -69,10 +69,11 @@ func (s *server) partRoutes() {
 			if err != nil {
 				return nil, err
 			}
+			req := s.desk.RunRule(word(ctx), t, r)
 			if in.isPreview() { // of a watching rule too: what it would do is what is asked
-				r = r.Unwatched()
+				req = req.Unwatched()
 			}
-			return s.change(ctx, in.Write, s.desk.RunRule(word(ctx), t, r))
+			return s.change(ctx, in.Write, req)
 		}, answers(http.StatusConflict))
 	s.pauseRoute("pause", true)
 	s.pauseRoute("resume", false)

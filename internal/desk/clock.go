@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"time"
 
@@ -26,6 +27,7 @@ type Clocked struct {
 	skip    bool // let missed occurrences go
 	closed  digest.Closed
 	paused  bool
+	ahead   time.Time // of when it ran last, where that is still to come; Last is now then
 }
 
 // byClock is who stands in the journal for what the clock wakes.
@@ -43,14 +45,22 @@ func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 	}
 	for _, t := range d.State().Trackers() {
 		for i := range t.Parts {
-			c, err := clocked(t, &t.Parts[i])
-			if err != nil {
-				return nil, err
+			p := &t.Parts[i]
+			if shape, is := d.asideParts.Load(p.ID); is && shape == t.Shape {
+				continue
+			}
+			c, err := clocked(t, p)
+			if err != nil { // one that cannot be read holds up no other
+				d.notice(aboutPart(p), fmt.Sprintf("%s %s of %s does not run by its clock: %v", p.Kind, p.Name, t.Name, err))
+				continue
 			}
 			if c == nil || c.paused {
 				continue
 			}
 			c.Last = last[store.Part{Tracker: t.ID, ID: c.Part.ID}]
+			if now := d.Now(); c.Last.After(now.Add(grace)) { // the machine's clock was ahead when it ran
+				c.ahead, c.Last = c.Last, now
+			}
 			from := c.Last
 			if from.IsZero() {
 				from = d.Now()
@@ -170,12 +180,16 @@ func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 	for i := range all {
 		c := &all[i]
 		switch {
+		case !c.ahead.IsZero():
+			d.notice(aboutClock, fmt.Sprintf("The machine's clock was ahead for a while, or is behind now: %s %s of %s ran for %s, and it is %s. It goes on from now.",
+				c.Part.Kind, c.Part.Name, c.Tracker.Name, c.ahead.Format(time.DateTime), now.Format(time.DateTime)))
+			err = d.setClocked(ctx, c, now)
 		case c.Last.IsZero(): // first seen: count from now on
 			err = d.setClocked(ctx, c, now)
 		case !c.Next.After(now) && beside && c.Part.Kind == sheet.PartSync:
 			d.runBeside(ctx, *c, now)
 		case !c.Next.After(now):
-			err = d.runClocked(ctx, c, now)
+			err = d.runGuarded(ctx, c, now)
 		}
 		if err != nil {
 			d.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
@@ -190,12 +204,44 @@ func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 // sweep removes what nobody reads any more, and writes down what is written now
 // and then.
 func (d *Desk) sweep(ctx context.Context, now time.Time) error {
-	err := errors.Join(d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)), d.sweepWritten(ctx), d.noteUsed(ctx))
-	if since := now.Sub(d.swept); since >= 0 && since < sweepEvery {
+	err := d.noteUsed(ctx)
+	if !d.steady(now) {
+		return err
+	}
+	err = errors.Join(err, d.store.PruneRuns(ctx, now.Add(-d.KeepRuns)), d.sweepWritten(ctx))
+	if now.Sub(d.swept) < sweepEvery {
 		return err
 	}
 	d.swept = now
 	return errors.Join(err, d.store.ForgetAnswers(ctx, now.Add(-KeysKept)), d.store.ForgetExpired(ctx, now.Add(-KeysKept)))
+}
+
+// steadyFor is how long the clock must have gone on evenly before anything is
+// removed because its time is up: one that jumps ahead for a moment must not take
+// everything with it.
+const (
+	steadyFor = time.Hour
+	jump      = 25 * time.Hour
+)
+
+// steady reports whether the clock has gone on evenly for a while.
+func (d *Desk) steady(now time.Time) bool {
+	since := now.Sub(d.ticked)
+	if d.ticked.IsZero() || since < 0 || since > jump {
+		d.steadySince, d.swept = now, time.Time{}
+	}
+	d.ticked = now
+	return now.Sub(d.steadySince) >= steadyFor
+}
+
+const aboutClock = "the machine's clock"
+
+// notAfter gives a time, or now where that is still to come.
+func notAfter(t, now time.Time) time.Time {
+	if t.After(now) {
+		return now
+	}
+	return t
 }
 
 // sweepEvery is how often what fills slowly is swept.
@@ -210,10 +256,25 @@ func (d *Desk) runBeside(ctx context.Context, c Clocked, now time.Time) {
 	go func() {
 		defer d.done.Done()
 		defer d.beside.Delete(c.Part.ID)
-		if err := d.runClocked(ctx, &c, now); err != nil {
+		if err := d.runGuarded(ctx, &c, now); err != nil {
 			d.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
 		}
 	}()
+}
+
+func aboutPart(p *sheet.Part) string { return "part " + p.ID.String() }
+
+// runGuarded runs a clocked part. One that goes wrong in a way nobody thought of is
+// set aside until its tracker's setup changes or the service starts anew.
+func (d *Desk) runGuarded(ctx context.Context, c *Clocked, now time.Time) error {
+	err := d.guarded(string(c.Part.Kind)+" "+c.Part.Name+" was run by its clock", func() error { return d.runClocked(ctx, c, now) })
+	var panicked *Panicked
+	if !errors.As(err, &panicked) {
+		return err
+	}
+	d.asideParts.Store(c.Part.ID, c.Tracker.Shape)
+	d.notice(aboutPart(c.Part), fmt.Sprintf("%s %s of %s was set aside, because the service went wrong while running it. It runs by its clock again once it is changed, or the service is started anew.", c.Part.Kind, c.Part.Name, c.Tracker.Name))
+	return errors.Join(err, d.setClocked(context.WithoutCancel(ctx), c, now))
 }
 
 func (d *Desk) setClocked(ctx context.Context, c *Clocked, at time.Time) error {

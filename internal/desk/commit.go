@@ -33,9 +33,11 @@ type Request struct {
 
 	// also writes more in the same transaction.
 	also func(context.Context, *store.Batch, *Result) error
-	// run, where a rule is run as a whole, takes the place of following.
-	run  *rule.Compiled
-	file *arrived // the file that woke it, or nil
+	// rule, where one is run as a whole, takes the place of following. It is named
+	// by its id and had as it is in the request's turn.
+	rule      sheet.PartID
+	unwatched bool
+	file      *arrived // the file that woke it, or nil
 	// records gives the records of lists that the rule counts.
 	records func(sheet.PartID) ([]reconcile.Entry, error)
 	only    map[sheet.RowID]bool // rows that run is held to; nil: all of its tabs
@@ -115,6 +117,9 @@ func (d *Desk) Commit(ctx context.Context, req Request) (*Result, error) {
 	if req.letGo != nil || req.file != nil { // a file is taken in: memory is minded
 		defer thrift.Begin()()
 	}
+	if err := d.fetched(ctx, &req); err != nil {
+		return nil, err
+	}
 	p := &pending{req: req, ctx: ctx, done: make(chan struct{})}
 	select {
 	case d.queue <- p:
@@ -142,6 +147,9 @@ func (d *Desk) Preview(ctx context.Context, req Request) (*Result, error) {
 		return nil, err
 	}
 	defer done()
+	if err := d.fetched(ctx, &req); err != nil {
+		return nil, err
+	}
 	return d.compute(d.Meter(ctx), d.State(), &req, 0, d.nextRow.Load())
 }
 
@@ -281,6 +289,9 @@ func (d *Desk) writeGroup(ctx context.Context, group []*pending, state *sheet.Wo
 			p.result, err = d.compute(d.meter(p.ctx, d.Budgets.Turn), state, &p.req, d.seq, d.nextRow.Load())
 			return err
 		})
+		if panicked := (*Panicked)(nil); errors.As(p.err, &panicked) {
+			p.err = &Failure{panicked}
+		}
 		if p.err == nil {
 			p.err = p.ctx.Err() // whoever has left is not told, so nothing is done behind their back
 		}
@@ -430,11 +441,18 @@ func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request
 	if req.file != nil {
 		setting.Take = req.file.take
 	}
+	var run *rule.Compiled
+	if req.rule != 0 {
+		run, err = d.ruleOf(draft, req)
+	}
 	switch {
-	case req.run != nil && req.file != nil:
-		r.Outcome, err = rule.RunFile(draft, req.Tracker, req.run, &req.file.File, cause, setting)
-	case req.run != nil:
-		r.Outcome, err = rule.Run(draft, req.Tracker, req.run, req.only, cause, setting)
+	case err != nil:
+	case req.rule != 0 && run == nil: // it was paused since
+		r.Outcome = &rule.Outcome{Causes: r.Set.Causes}
+	case run != nil && req.file != nil:
+		r.Outcome, err = rule.RunFile(draft, req.Tracker, run, &req.file.File, cause, setting)
+	case run != nil:
+		r.Outcome, err = rule.Run(draft, req.Tracker, run, req.only, cause, setting)
 	case !req.Alone:
 		r.Outcome, err = rule.Follow(draft, []sheet.Cause{cause}, setting)
 	}

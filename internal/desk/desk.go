@@ -102,7 +102,13 @@ type Desk struct {
 	memory   atomic.Int64
 	used     sync.Map // by hash of a secret: when it was last used
 	accesses atomic.Int64
-	swept    time.Time // of the clock's loop
+
+	// of the clock's loop
+	swept, ticked, steadySince time.Time
+
+	sighted map[string]sighting // of the intake's loop: files stamped with times still to come
+
+	asideParts sync.Map // by id: clocked parts that went wrong, with the shape that they did in
 
 	unwritable atomic.Bool
 	readyMu    sync.Mutex
@@ -174,6 +180,9 @@ func (d *Desk) load(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if err := d.asideBefore(ctx); err != nil {
+		return err
+	}
 	d.seq, d.savedPart = last+1, next["part"]
 	d.state.Store(&published{w, d.seq - 1})
 	d.nextRow.Store(next["row"])
@@ -187,19 +196,22 @@ func (d *Desk) Serve(ctx context.Context) {
 	before := d.stop
 	d.stop = func() { stop(); before() }
 	d.done.Add(3)
-	go func() {
-		defer d.done.Done()
-		d.intakeLoop(run)
-	}()
-	go func() {
-		defer d.done.Done()
-		d.clockLoop(run)
-	}()
-	go func() {
-		defer d.done.Done()
-		d.sendLoop(run)
-	}()
+	for doing, loop := range map[string]func(context.Context){"watching the intake": d.intakeLoop, "watching the clock": d.clockLoop, "watching the outbox": d.sendLoop} {
+		go func() {
+			defer d.done.Done()
+			for run.Err() == nil { // a loop that went wrong begins anew
+				_ = d.guarded(doing, func() error { loop(run); return nil })
+				select {
+				case <-run.Done():
+				case <-time.After(loopRest):
+				}
+			}
+		}()
+	}
 }
+
+// loopRest is how long a loop rests that went wrong.
+const loopRest = 5 * time.Second
 
 // closeWait is how long Close waits for what is under way to end.
 const closeWait = 4 * time.Second

@@ -148,7 +148,7 @@ func (d *Desk) Intake(ctx context.Context) (resting bool, err error) {
 		return false, fmt.Errorf("looking through the intake: %w", err)
 	}
 	for _, name := range seen.changed {
-		if time.Since(seen.infos[name].ModTime()) < restFor { // by the machine's clock, as files are stamped
+		if !d.rests(name, seen.infos[name]) {
 			resting = true
 			continue
 		}
@@ -157,6 +157,35 @@ func (d *Desk) Intake(ctx context.Context) (resting bool, err error) {
 		}
 	}
 	return resting, d.store.PutFiles(ctx, seen.vanished()...)
+}
+
+// sighting is when a file was first seen as it is.
+type sighting struct {
+	size     int64
+	modified time.Time
+	at       time.Time
+}
+
+// rests reports whether a file has not changed for a while, by the machine's
+// clock, as files are stamped. One that is stamped with a time still to come has
+// to lie still before our eyes.
+func (d *Desk) rests(name string, info fs.FileInfo) bool {
+	if since := time.Since(info.ModTime()); since >= 0 {
+		return since >= restFor
+	}
+	was, known := d.sighted[name]
+	if !known || was.size != info.Size() || !was.modified.Equal(info.ModTime()) {
+		if d.sighted == nil {
+			d.sighted = map[string]sighting{}
+		}
+		d.sighted[name] = sighting{info.Size(), info.ModTime(), time.Now()}
+		return false
+	}
+	if time.Since(was.at) < restFor {
+		return false
+	}
+	delete(d.sighted, name)
+	return true
 }
 
 // passing reports whether a name is that of a file which programs make for the
@@ -266,12 +295,48 @@ func (d *Desk) takeIn(ctx context.Context, s *seen, name string) error {
 	}
 	f, isNew := s.identify(name, hash, d.Now())
 	if isNew {
+		before, err := d.store.Try(ctx, name, hash)
+		if err != nil {
+			return err
+		}
+		if before >= mostTries {
+			d.putAside(name)
+			return d.store.PutFiles(ctx, f)
+		}
+		d.mended(aboutFile(name))
 		a := &arrived{File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(s.infos[name])}, full: full}
-		if err := d.wakeByFile(ctx, a); err != nil {
+		err = d.guarded("reading the file "+name, func() error { return d.wakeByFile(ctx, a) })
+		var panicked *Panicked
+		if errors.As(err, &panicked) { // as good as seen: it would go wrong again
+			d.putAside(name)
+			err = nil
+		} else if endErr := d.store.Ended(context.WithoutCancel(ctx), name); err == nil {
+			err = endErr
+		}
+		if err != nil {
 			return err
 		}
 	}
 	return d.store.PutFiles(ctx, f)
+}
+
+// mostTries is how often a file is read that the service did not outlive.
+const mostTries = 2
+
+func aboutFile(name string) string { return "file " + name }
+
+// putAside tells that a file is not read any more.
+func (d *Desk) putAside(name string) {
+	d.notice(aboutFile(name), fmt.Sprintf("The file %s was put aside, because the service went wrong while reading it. Nothing of it was taken in; save it anew, in another form perhaps, to have it tried again.", name))
+}
+
+// asideBefore tells of the files that were put aside before the service started.
+func (d *Desk) asideBefore(ctx context.Context) error {
+	names, err := d.store.NeverEnded(ctx, mostTries+1)
+	for _, name := range names {
+		d.putAside(name)
+	}
+	return err
 }
 
 func hashOf(full string) (string, error) {
@@ -301,7 +366,7 @@ func (d *Desk) wakeByFile(ctx context.Context, a *arrived) error {
 			if r.Paused || r.Wake.File == "" || !rule.Matches(r.Wake.File, a.Path) {
 				continue
 			}
-			req := Request{Who: byFiles, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, file: a, Cause: sheet.Cause{Kind: sheet.ByFile, Name: a.Path, Part: r.ID}}
+			req := Request{Who: byFiles, Tracker: t.ID, Kind: "rule", Name: r.Name, rule: r.ID, file: a, Cause: sheet.Cause{Kind: sheet.ByFile, Name: a.Path, Part: r.ID}}
 			if _, err := d.Commit(ctx, req); err != nil {
 				var failed *Failure
 				if errors.Is(err, ErrClosed) || errors.As(err, &failed) || ctx.Err() != nil {

@@ -29,6 +29,7 @@ type RoundPlan struct {
 	By  *store.Person // who asks; nil: the service itself
 
 	tracker sheet.TrackerID
+	shape   *sheet.Shape // of its tracker, as it was read
 	name    string
 	memory  int64                          // of reminders, as it was read
 	held    map[sheet.PartID][]sheet.RowID // what each reminder holds, told of or not
@@ -55,7 +56,7 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 		return nil, err
 	}
 	now := d.Now()
-	plan := &RoundPlan{Round: round, tracker: t.ID, name: name, memory: d.memory.Load(), held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}, of: map[sheet.PartID]sheet.TrackerID{}}
+	plan := &RoundPlan{Round: round, tracker: t.ID, shape: t.Shape, name: p.ID.String(), memory: d.memory.Load(), held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}, of: map[sheet.PartID]sheet.TrackerID{}}
 	holdings, err := d.holdings(ctx, t, round, now, plan)
 	if err != nil {
 		return nil, err
@@ -233,7 +234,7 @@ func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *digest.Compi
 	}
 	states := make(map[sheet.RowID]digest.State, len(known))
 	for id, r := range known {
-		states[id] = digest.State{Since: r.Since, Told: r.Told, Until: r.Until, Done: r.Done}
+		states[id] = digest.State{Since: notAfter(r.Since, now), Told: notAfter(r.Told, now), Until: r.Until, Done: r.Done}
 	}
 	for _, items := range [][]digest.Item{h.Items, h.Nobody} {
 		for i := range items {
@@ -327,12 +328,15 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 			return r, detail, err
 		}
 		was := plan
+		if t = d.State().Tracker(t.ID); t == nil {
+			return nil, nil, &sheet.NotFound{What: "tracker", Name: was.tracker.String()}
+		}
 		if plan, err = d.PlanRound(ctx, t, plan.name); err != nil {
 			return nil, nil, err
 		}
 		plan.Occurrence, plan.Key, plan.By = was.Occurrence, was.Key, was.By
 	}
-	return nil, nil, fmt.Errorf("round %s: %w, again and again: run it once more", plan.name, errMemory)
+	return nil, nil, fmt.Errorf("round %s: %w, again and again: run it once more", plan.Round.Name, errMemory)
 }
 
 func (d *Desk) runPlanned(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
@@ -351,7 +355,11 @@ func (d *Desk) runPlanned(ctx context.Context, who string, cause sheet.CauseKind
 	req := Request{Who: who, By: plan.By, Key: plan.Key, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
 		Make: func(turn *Turn) error {
 			turn.Detail = detail
-			if plan.memory != d.memory.Load() {
+			now := turn.Draft.Tracker(t.ID)
+			if now == nil || partByID(now, part) == nil {
+				return &sheet.NotFound{What: "round", Name: plan.Round.Name, In: t.Name}
+			}
+			if plan.memory != d.memory.Load() || now.Shape != plan.shape { // the round may be another, or look elsewhere
 				return errMemory
 			}
 			return nil

@@ -31,20 +31,69 @@ func (d *Desk) FindRule(t *sheet.Tracker, name string) (*rule.Compiled, error) {
 
 // RunRule runs a rule by hand on all rows of its tabs.
 func (d *Desk) RunRule(who string, t *sheet.Tracker, r *rule.Compiled) Request {
-	return Request{Who: who, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, records: d.recordsOf(t, r),
-		Cause: sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Part: r.ID}}
+	return Request{Who: who, Tracker: t.ID, Kind: "rule", Name: r.Name, rule: r.ID, Cause: sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Part: r.ID}}
 }
 
-// recordsOf fetches the records of the lists that a rule counts; nil where it
-// counts none. Fetching is not for the writer, which others wait for.
-func (d *Desk) recordsOf(t *sheet.Tracker, r *rule.Compiled) func(sheet.PartID) ([]reconcile.Entry, error) {
-	wanted := r.Lists()
-	if len(wanted) == 0 {
+// Unwatched gives a request to run a rule that does what it would do if the rule
+// did not only watch.
+func (r Request) Unwatched() Request {
+	r.unwatched = true
+	return r
+}
+
+// ruleOf gives the rule that a request runs, compiled for the tracker as it is in
+// the request's turn: a rule compiled before may look at other columns than it
+// names, or be gone. It is nil where the rule was paused since, and no person asks.
+func (d *Desk) ruleOf(draft *sheet.Draft, req *Request) (*rule.Compiled, error) {
+	t := draft.Tracker(req.Tracker)
+	if t == nil {
+		return nil, &sheet.NotFound{What: "tracker", Name: req.Tracker.String()}
+	}
+	rules, err := d.Book(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rules.List {
+		if r.ID != req.rule {
+			continue
+		}
+		if r.Paused && req.Cause.Kind != sheet.ByHand {
+			return nil, nil
+		}
+		if req.unwatched {
+			r = r.Unwatched()
+		}
+		return r, nil
+	}
+	return nil, &sheet.NotFound{What: "rule", Name: req.Name, In: t.Name}
+}
+
+// fetched gives the records of the lists that the rule of a request counts.
+// Fetching is not for the writer, which others wait for.
+func (d *Desk) fetched(ctx context.Context, req *Request) error {
+	if req.rule == 0 {
 		return nil
 	}
+	t := d.State().Tracker(req.Tracker)
+	if t == nil {
+		return nil // its turn will tell
+	}
+	rules, err := d.Book(t.Shape)
+	if err != nil {
+		return err
+	}
+	for _, r := range rules.List {
+		if r.ID == req.rule && len(r.Lists()) > 0 {
+			req.records = d.recordsOf(ctx, t, r)
+		}
+	}
+	return ctx.Err()
+}
+
+func (d *Desk) recordsOf(ctx context.Context, t *sheet.Tracker, r *rule.Compiled) func(sheet.PartID) ([]reconcile.Entry, error) {
 	got := map[sheet.PartID][]reconcile.Entry{}
 	failed := map[sheet.PartID]error{}
-	for _, id := range wanted {
+	for _, id := range r.Lists() {
 		p := partByID(t, id)
 		if p == nil || d.Lists == nil {
 			failed[id] = errors.New("the list cannot be reached")
@@ -52,7 +101,7 @@ func (d *Desk) recordsOf(t *sheet.Tracker, r *rule.Compiled) func(sheet.PartID) 
 		}
 		list, err := setup.DecodeList(p)
 		if err == nil {
-			got[id], err = d.Lists.Fetch(context.Background(), list)
+			got[id], err = d.Lists.Fetch(ctx, list)
 		}
 		if err != nil {
 			failed[id] = fmt.Errorf("fetching %s: %w", p.Name, err)
@@ -67,7 +116,7 @@ const Called = "a call from outside"
 // CallRule runs a rule that calls from outside wake, on the rows named or, with
 // none, on all rows of its tabs.
 func (d *Desk) CallRule(t *sheet.Tracker, r *rule.Compiled, rows []sheet.RowID) Request {
-	req := Request{Who: Called, Tracker: t.ID, Kind: "rule", Name: r.Name, run: r, records: d.recordsOf(t, r), Cause: sheet.Cause{Kind: sheet.ByCall, Name: r.Name, Part: r.ID}}
+	req := Request{Who: Called, Tracker: t.ID, Kind: "rule", Name: r.Name, rule: r.ID, Cause: sheet.Cause{Kind: sheet.ByCall, Name: r.Name, Part: r.ID}}
 	if len(rows) > 0 {
 		req.only = map[sheet.RowID]bool{}
 		for _, id := range rows {

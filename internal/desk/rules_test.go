@@ -59,6 +59,7 @@ func TestRunsAreKeptForNinetyDays(t *testing.T) {
 		_, err = b.Store().Run(t.Context(), r.Run)
 		return err
 	}
+	require.NoError(t, tick("2026-06-23 07:30"))
 	require.NoError(t, tick("2026-06-23 08:59"))
 	require.Error(t, tick("2026-06-23 09:01"))
 	_, err = b.Store().ChangeSet(t.Context(), r.Set.Seq)

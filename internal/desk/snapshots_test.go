@@ -76,9 +76,11 @@ func TestDatedFilesAreComparedAttachedAndSwept(t *testing.T) {
 	assert.Equal(t, "all 2026-03-26.csv", sent.Attach[0].Name)
 	assert.Contains(t, string(sent.Attach[0].Data), "Horn")
 
-	b.clock.set("2026-03-28 08:00")
-	_, err = b.Tick(t.Context())
-	require.NoError(t, err)
+	for _, at := range []string{"2026-03-28 06:30", "2026-03-28 08:00"} {
+		b.clock.set(at)
+		_, err = b.Tick(t.Context())
+		require.NoError(t, err)
+	}
 	all, err = b.Snapshots(t.Context(), b.tracker())
 	require.NoError(t, err)
 	gone := map[string]bool{}

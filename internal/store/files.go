@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 	"time"
 )
@@ -57,4 +59,38 @@ func (s *Store) PutFiles(ctx context.Context, files ...File) error {
 		}
 	}
 	return b.Commit()
+}
+
+// Try notes that a file is about to be read, and gives how often that was begun
+// before and did not come to an end.
+func (s *Store) Try(ctx context.Context, path, hash string) (before int, err error) {
+	b, err := s.Begin(ctx)
+	if err != nil {
+		return 0, err
+	}
+	defer b.Rollback()
+	var known string
+	err = b.tx.QueryRowContext(ctx, "SELECT hash, tries FROM trying WHERE path=?", path).Scan(&known, &before)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return 0, fmt.Errorf("reading which files were tried: %w", err)
+	}
+	if known != hash {
+		before = 0
+	}
+	if _, err := b.tx.ExecContext(ctx, "INSERT INTO trying(path, hash, tries) VALUES (?,?,?) ON CONFLICT(path) DO UPDATE SET hash=excluded.hash, tries=excluded.tries", path, hash, before+1); err != nil {
+		return 0, fmt.Errorf("noting that %s is tried: %w", path, err)
+	}
+	return before, b.Commit()
+}
+
+// Ended notes that reading a file came to an end, whatever came of it.
+func (s *Store) Ended(ctx context.Context, path string) error {
+	_, err := s.write1(ctx, "DELETE FROM trying WHERE path=?", path)
+	return err
+}
+
+// NeverEnded gives the files whose reading was begun at least so often and never came
+// to an end.
+func (s *Store) NeverEnded(ctx context.Context, times int) ([]string, error) {
+	return s.names(ctx, fmt.Sprintf("SELECT path FROM trying WHERE tries>=%d ORDER BY path", times))
 }

@@ -58,9 +58,13 @@ func scanOutgoing(scan func(...any) error) (*Outgoing, error) {
 	return m, err
 }
 
+// MostWait is how long a mail waits at most for its next try: one that is to wait
+// longer was put off by a clock that was ahead.
+const MostWait = 2 * time.Hour
+
 // Due gives the waiting mails whose next try has come, oldest first.
 func (s *Store) Due(ctx context.Context, now time.Time, limit int) ([]*Outgoing, error) {
-	return s.outgoing(ctx, "WHERE state='waiting' AND next_try<=? ORDER BY made, o.id LIMIT ?", stamp(now), limit)
+	return s.outgoing(ctx, "WHERE state='waiting' AND (next_try<=? OR next_try>?) ORDER BY made, o.id LIMIT ?", stamp(now), stamp(now.Add(MostWait)), limit)
 }
 
 // Outbox gives the newest mails of the outbox.
