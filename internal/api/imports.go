@@ -25,7 +25,7 @@ func (s *server) take(ctx context.Context, in *struct {
 }) (*body[wire.ChangeSet], error) {
 	defer thrift.Begin()() // from the reading of the file on
 	defer in.done()
-	file, err := in.read()
+	file, err := in.read(ctx, s.desk.Budgets.Read)
 	if err != nil {
 		return nil, err
 	}

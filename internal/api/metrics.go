@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"slices"
 	"strconv"
 	"time"
 
@@ -53,6 +54,9 @@ func (m *metrics) handler() http.Handler {
 	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
 }
 
+// methods are those by which requests are counted.
+var methods = []string{http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions}
+
 func (s *server) measured(c *gin.Context) {
 	start := time.Now()
 	c.Next()
@@ -63,5 +67,9 @@ func (s *server) measured(c *gin.Context) {
 	if route == "/api/v1/events" { // lasts as long as its listener
 		return
 	}
-	s.metrics.requests.WithLabelValues(c.Request.Method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
+	method := c.Request.Method
+	if !slices.Contains(methods, method) { // whatever a stranger calls it
+		method = "other"
+	}
+	s.metrics.requests.WithLabelValues(method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
 }

@@ -6,7 +6,9 @@ import (
 	"net/http"
 	"path/filepath"
 	"strings"
+	"time"
 
+	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/wire"
@@ -27,12 +29,17 @@ type InFile struct {
 }
 
 // read reads the file and applies the corrections.
-func (in *InFile) read() (*reading.Reading, error) {
+func (in *InFile) read(ctx context.Context, most time.Duration) (*reading.Reading, error) {
 	name := filepath.Base(strings.ReplaceAll(in.Name, `\`, "/"))
 	if in.err != nil {
 		return nil, in.err
 	}
-	file, err := formats.Read(name, in.file, in.size)
+	ctx, cancel := context.WithTimeoutCause(ctx, most, &desk.TookTooLong{Time: most})
+	defer cancel()
+	file, err := formats.ReadContext(ctx, name, in.file, in.size)
+	if ctx.Err() != nil {
+		return nil, context.Cause(ctx)
+	}
 	if err != nil {
 		return nil, asked(err)
 	}
@@ -50,9 +57,9 @@ func (in *InFile) read() (*reading.Reading, error) {
 
 func (s *server) readingRoutes() {
 	route(s, reader, http.MethodPost, "/readings", "read-file", "Tell which tables a file holds, and store nothing",
-		func(_ context.Context, in *InFile) (*body[wire.Reading], error) {
+		func(ctx context.Context, in *InFile) (*body[wire.Reading], error) {
 			defer in.done()
-			r, err := in.read()
+			r, err := in.read(ctx, s.desk.Budgets.Read)
 			if err != nil {
 				return nil, err
 			}

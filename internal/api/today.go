@@ -2,10 +2,14 @@ package api
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"net/http"
 	"slices"
 	"time"
 
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -13,8 +17,10 @@ import (
 
 func (s *server) todayRoutes() {
 	route(s, reader, http.MethodGet, "/today", "today", "Tell what is overdue, what runs next, what failed and what the next rounds would send",
-		func(ctx context.Context, _ *struct{}) (*body[wire.Today], error) {
-			out, err := s.today(ctx)
+		func(ctx context.Context, in *struct {
+			Limit int `query:"limit" minimum:"1" maximum:"5000" default:"500" doc:"How many rows, mails and conflicts are listed of each kind"`
+		}) (*body[wire.Today], error) {
+			out, err := s.today(ctx, in.Limit)
 			if err != nil {
 				return nil, err
 			}
@@ -22,12 +28,12 @@ func (s *server) todayRoutes() {
 		}, heavy)
 }
 
-func (s *server) today(ctx context.Context) (*wire.Today, error) {
+func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 	_, names, err := s.desk.Directory(ctx)
 	if err != nil {
 		return nil, err
 	}
-	out := &wire.Today{Overdue: []wire.HeldRow{}, Nobody: []wire.HeldRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}, Held: []wire.HeldHere{}}
+	out := &wire.Today{Overdue: []wire.HeldRow{}, Nobody: []wire.HeldRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}, Held: []wire.HeldHere{}, Notices: []wire.Notice{}}
 	now := s.desk.Now()
 	out.Day = now.UTC().Format(time.DateOnly)
 	trackers := s.desk.State().Trackers()
@@ -37,12 +43,20 @@ func (s *server) today(ctx context.Context) (*wire.Today, error) {
 	loads := map[string]map[sheet.RowID]bool{}
 	for _, t := range trackers {
 		holdings, err := s.desk.Holdings(ctx, t)
+		if asksTooMuch(err) { // its reminders are named, and the others told of
+			out.Notices = append(out.Notices, wire.Notice{About: "tracker " + t.ID.String(), Says: fmt.Sprintf("What is overdue in %s cannot be told: %v", t.Name, err), Since: now})
+			continue
+		}
 		if err != nil {
 			return nil, err
 		}
 		for _, h := range holdings {
 			for _, i := range h.Items {
-				out.Overdue = append(out.Overdue, held(t, h.Reminder, i, names))
+				if len(out.Overdue) < limit {
+					out.Overdue = append(out.Overdue, held(t, h.Reminder, i, names))
+				} else {
+					out.More.Overdue++
+				}
 				for _, to := range i.To {
 					if loads[to] == nil {
 						loads[to] = map[sheet.RowID]bool{}
@@ -51,7 +65,11 @@ func (s *server) today(ctx context.Context) (*wire.Today, error) {
 				}
 			}
 			for _, i := range h.Nobody {
-				out.Nobody = append(out.Nobody, held(t, h.Reminder, i, names))
+				if len(out.Nobody) < limit {
+					out.Nobody = append(out.Nobody, held(t, h.Reminder, i, names))
+				} else {
+					out.More.Nobody++
+				}
 			}
 		}
 	}
@@ -61,6 +79,10 @@ func (s *server) today(ctx context.Context) (*wire.Today, error) {
 			return nil, err
 		}
 		for _, c := range conflictViews(conflicts) {
+			if len(out.Held) >= limit {
+				out.More.Held++
+				continue
+			}
 			out.Held = append(out.Held, wire.HeldHere{Tracker: t.Name, TrackerID: t.ID.String(), Conflict: c})
 		}
 	}
@@ -73,14 +95,23 @@ func (s *server) today(ctx context.Context) (*wire.Today, error) {
 		}
 		return compareText(a.Name, b.Name)
 	})
-	if err := s.ahead(ctx, out); err != nil {
+	if err := s.ahead(ctx, out, limit); err != nil {
 		return nil, err
 	}
-	out.Notices = []wire.Notice{}
 	for _, n := range s.desk.Notices() {
 		out.Notices = append(out.Notices, wire.Notice(n))
 	}
-	return out, s.trouble(ctx, out, now)
+	return out, s.trouble(ctx, out, now, limit)
+}
+
+// mostLetters is how many mails of a round the page holds in full.
+const mostLetters = 50
+
+// asksTooMuch reports whether something would cost more than it may.
+func asksTooMuch(err error) bool {
+	var much *clause.TooMuch
+	var long *desk.TookTooLong
+	return errors.As(err, &much) || errors.As(err, &long)
 }
 
 func compareText(a, b string) int {
@@ -112,7 +143,7 @@ func named(names map[string]string, address string) string {
 }
 
 // ahead tells what the clock wakes next and what the rounds would send.
-func (s *server) ahead(ctx context.Context, out *wire.Today) error {
+func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 	clocked, err := s.desk.Clocked(ctx)
 	if err != nil {
 		return err
@@ -128,20 +159,25 @@ func (s *server) ahead(ctx context.Context, out *wire.Today) error {
 			continue
 		}
 		plan, err := s.desk.PlanRound(ctx, c.Tracker, c.Part.Name)
+		if asksTooMuch(err) {
+			out.Notices = append(out.Notices, wire.Notice{About: "round " + c.Part.ID.String(), Says: fmt.Sprintf("What round %s of %s would send cannot be told: %v", c.Part.Name, c.Tracker.Name, err), Since: s.desk.Now()})
+			continue
+		}
 		if err != nil {
 			return err
 		}
-		shown, err := s.letters(ctx, plan.Letters)
+		first := plan.Letters[:min(len(plan.Letters), limit, mostLetters)]
+		shown, err := s.letters(ctx, first)
 		if err != nil {
 			return err
 		}
-		out.Rounds = append(out.Rounds, wire.RoundAhead{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Round: c.Part.Name, Next: c.Next, Letters: shown})
+		out.Rounds = append(out.Rounds, wire.RoundAhead{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Round: c.Part.Name, Next: c.Next, Letters: shown, More: len(plan.Letters) - len(first)})
 	}
 	return nil
 }
 
 // trouble tells which runs failed lately and which mail has not gone out.
-func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time) error {
+func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time, limit int) error {
 	runs, err := s.desk.Store().FailedSince(ctx, now.Add(-failedFor), 20)
 	if err != nil {
 		return err
@@ -159,6 +195,10 @@ func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time) er
 	}
 	for _, m := range mails {
 		if m.State != "sent" && (m.State == "waiting" || now.Sub(m.Made) < failedFor) {
+			if len(out.Waiting) >= limit {
+				out.More.Waiting++
+				continue
+			}
 			out.Waiting = append(out.Waiting, outboxView(m))
 		}
 	}

@@ -21,7 +21,7 @@ type InTracker struct {
 
 func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, error) {
 	holdings, err := s.desk.Holdings(ctx, t)
-	if err != nil {
+	if err != nil && !asksTooMuch(err) { // of which the Today page tells
 		return nil, err
 	}
 	overdue := map[sheet.TabID]map[sheet.RowID]bool{}

@@ -195,6 +195,9 @@ func (a *app) todayCmd() *cobra.Command {
 		if err := a.show(t, g); err != nil || a.output != "table" {
 			return err
 		}
+		if n := t.More.Overdue + t.More.Nobody; n > 0 {
+			lines(a.out, "And %d more.", n)
+		}
 		for _, n := range t.Notices {
 			lines(a.out, "Needs attention: %s", n.Says)
 		}

@@ -4,6 +4,7 @@ package formats
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -24,6 +25,12 @@ type File interface {
 
 // Read reads a workbook or a comma-separated file and finds its tables.
 func Read(name string, f File, size int64) (*reading.Reading, error) {
+	return ReadContext(context.Background(), name, f, size)
+}
+
+// ReadContext does what Read does and ends early, with the context's error, once
+// the context is done.
+func ReadContext(ctx context.Context, name string, f File, size int64) (*reading.Reading, error) {
 	head := make([]byte, 8)
 	n, err := f.ReadAt(head, 0)
 	if err != nil && !errors.Is(err, io.EOF) {
@@ -34,20 +41,20 @@ func Read(name string, f File, size int64) (*reading.Reading, error) {
 		return nil, fmt.Errorf("%s: the file is empty: save it anew from the program that made it", name)
 	}
 	if bytes.HasPrefix(head, []byte("PK\x03\x04")) || bytes.HasPrefix(head, []byte("PK\x05\x06")) || bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}) {
-		grids, err := xlsx.Read(f, size)
+		grids, err := xlsx.ReadContext(ctx, f, size)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
-		return readGrids(name, grids), nil
+		return readGrids(ctx, name, grids)
 	}
 	if what := markup(f); what != "" {
 		return nil, fmt.Errorf("%s: this is %s, not a workbook or comma-separated file: save it as .xlsx or .csv", name, what)
 	}
-	g, err := csv.Read(f)
+	g, err := csv.ReadContext(ctx, f)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
-	return reading.Read(name, []*reading.Grid{g}), nil
+	return reading.ReadContext(ctx, name, []*reading.Grid{g})
 }
 
 // markup says what a file is that begins as a page or document of tags does:
@@ -89,9 +96,12 @@ func ReadFile(path string) (*reading.Reading, error) {
 
 // readGrids reads a workbook's sheets; where Kavlo wrote it, its columns are
 // what the workbook says they are.
-func readGrids(name string, grids []*reading.Grid) *reading.Reading {
+func readGrids(ctx context.Context, name string, grids []*reading.Grid) (*reading.Reading, error) {
 	shown, defined := xlsx.Definitions(grids)
-	r := reading.Read(name, shown)
+	r, err := reading.ReadContext(ctx, name, shown)
+	if err != nil {
+		return nil, err
+	}
 	for i := range r.Sheets {
 		s := &r.Sheets[i]
 		for j := range s.Tables {
@@ -107,5 +117,5 @@ func readGrids(name string, grids []*reading.Grid) *reading.Reading {
 			}
 		}
 	}
-	return r
+	return r, nil
 }

@@ -96,6 +96,10 @@ func findBlocks(g *Grid) []Range {
 	var open, done []Range
 	var runs []Range
 	for row := range g.Height() {
+		if len(done)+len(open) > mostBlocks || row%1024 == 0 && g.over() {
+			g.crowd = g.why == nil
+			break
+		}
 		runs = runs[:0]
 		for col := range g.Width(row) {
 			if !solid(g.At(row, col)) {
@@ -121,6 +125,9 @@ func findBlocks(g *Grid) []Range {
 		open = next
 	}
 	blocks := append(done, open...)
+	if g.crowd {
+		blocks = []Range{g.whole()}
+	}
 	g.clampDeclared()
 	for _, d := range g.Declared {
 		if !d.NoHeader {
@@ -128,6 +135,23 @@ func findBlocks(g *Grid) []Range {
 		}
 	}
 	return joinOverlaps(blocks)
+}
+
+// mostBlocks is how many blocks of cells a sheet may fall into. In more of them
+// nobody would see tables; the sheet is then one block, with gaps in it.
+const mostBlocks = 1000
+
+// whole gives the range of everything that somebody put there.
+func (g *Grid) whole() Range {
+	out := Range{Top: g.Height(), Left: MaxColumns, Bottom: -1, Right: -1}
+	for row := range g.Height() {
+		for col := range g.Width(row) {
+			if solid(g.At(row, col)) {
+				out = Range{min(out.Top, row), min(out.Left, col), max(out.Bottom, row), max(out.Right, col)}
+			}
+		}
+	}
+	return out
 }
 
 // joinOverlaps makes one of blocks whose bounds overlap, and gives them from

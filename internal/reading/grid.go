@@ -59,6 +59,10 @@ type Grid struct {
 	Declared []Declared
 	HiddenAt []int // rows that are not shown
 
+	ended func() error // says why reading is to end; may be nil
+	why   error        // what it said
+	crowd bool         // it holds too many blocks to tell tables apart
+
 	rows   [][]packed
 	slab   []packed // room for cells to come
 	texts  []string
@@ -79,6 +83,15 @@ func GridOf(name string, rows ...[]Cell) *Grid {
 		}
 	}
 	return g
+}
+
+// over reports whether reading is to end before it is done: whoever asked for it
+// has left, or its time is up. What has been found then is worth nothing.
+func (g *Grid) over() bool {
+	if g.why == nil && g.ended != nil {
+		g.why = g.ended()
+	}
+	return g.why != nil
 }
 
 // Height gives how many rows the grid has.

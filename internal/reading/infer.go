@@ -22,11 +22,18 @@ type evidence struct {
 	texts                         []string       // of the text cells
 	options                       []string       // of the dropdown
 	displays                      map[string]int // how numbers are shown
+	some                          bool           // they are a sample, over all of the column
 }
 
 func (t *Table) gather(g *Grid, i int) *evidence {
 	e := &evidence{kinds: map[value.Kind]int{}, displays: map[string]int{}}
-	for _, row := range t.lines {
+	step := 1
+	if len(t.lines) > 2*sampled {
+		step = len(t.lines) / sampled
+	}
+	e.some = step > 1
+	for n := 0; n < len(t.lines); n += step {
+		row := t.lines[n]
 		c := g.At(row, t.Range.Left+i)
 		if c.More != nil && e.options == nil {
 			e.options = c.More.Choices
@@ -75,8 +82,8 @@ func (e *evidence) count(fits func(string) bool) int {
 	return n
 }
 
-// sampled is how many of a long column's texts are looked at to see whether
-// any is of a kind.
+// sampled is how many of a long column's cells are looked at, over all of it, to
+// guess its type. What does not fit the type is found in all of them.
 const sampled = 2000
 
 // any reports whether any of the texts fits, as far as a sample over all of the
@@ -93,6 +100,9 @@ func (e *evidence) any(fits func(string) bool) bool {
 
 // infer decides a column's type and says why; what does not fit is listed as odd.
 func (t *Table) infer(g *Grid, i int) {
+	if g.over() {
+		return
+	}
 	c := &t.Columns[i]
 	e := t.gather(g, i)
 	c.Kind, c.Reason, c.parse = t.decide(c.Name, e, g.Texts)
@@ -123,7 +133,11 @@ func (t *Table) settle(g *Grid, i int) {
 
 func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string, parser) {
 	say := func(k value.Kind, n int, what string, parse parser) (value.Type, string, parser) {
-		return value.Type{Kind: k}, fmt.Sprintf("%d of %d filled cells %s", n, e.filled, what), parse
+		looked := ""
+		if e.some {
+			looked = "looked at "
+		}
+		return value.Type{Kind: k}, fmt.Sprintf("%d of %d filled cells %s%s", n, e.filled, looked, what), parse
 	}
 	truths := e.kinds[value.Checkbox]
 	dates := e.kinds[value.Date] + e.kinds[value.DateTime]

@@ -13,10 +13,14 @@ func readSheet(g *Grid) Sheet {
 	s := Sheet{Name: g.Name, Hidden: g.Hidden, Tables: []Table{}, LeftOut: []LeftOut{}, grid: g}
 	frames := joinFrames(g, findBlocks(g))
 	for _, f := range frames {
-		if f.why != "" {
+		if f.why != "" || g.over() {
 			continue
 		}
-		s.Tables = append(s.Tables, f.table(g))
+		t := f.table(g)
+		if g.crowd {
+			t.Doubts = append(t.Doubts, fmt.Sprintf("the sheet falls into more than %d parts with gaps between them: it was taken as one table", mostBlocks))
+		}
+		s.Tables = append(s.Tables, t)
 	}
 	for _, f := range frames {
 		switch {
@@ -38,6 +42,9 @@ func readSheet(g *Grid) Sheet {
 func joinFrames(g *Grid, blocks []Range) []*frame {
 	var frames []*frame
 	for _, b := range blocks {
+		if g.over() {
+			break
+		}
 		joined := false
 		for i := len(frames) - 1; i >= 0 && !joined; i-- {
 			above := frames[i]

@@ -14,6 +14,7 @@
 package reading
 
 import (
+	"context"
 	"encoding/json"
 	"iter"
 
@@ -90,11 +91,23 @@ type Reading struct {
 
 // Read finds the tables of every grid.
 func Read(file string, grids []*Grid) *Reading {
+	r, _ := ReadContext(context.Background(), file, grids) // it ends by itself alone
+	return r
+}
+
+// ReadContext does what Read does and ends early, with the context's error, once
+// the context is done.
+func ReadContext(ctx context.Context, file string, grids []*Grid) (*Reading, error) {
 	r := &Reading{File: file, Sheets: []Sheet{}}
 	for _, g := range grids {
+		g.ended = ctx.Err
 		r.Sheets = append(r.Sheets, readSheet(g))
+		g.ended = nil
+		if g.why != nil {
+			return nil, g.why
+		}
 	}
-	return r
+	return r, nil
 }
 
 // Grid gives the sheet as it came in.

@@ -1,6 +1,7 @@
 package reading_test
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -271,4 +272,24 @@ func TestRandomSheetsAreReadWithoutHarm(t *testing.T) {
 		_, err := json.Marshal(r)
 		require.NoError(t, err)
 	})
+}
+
+// A sheet that falls into more parts than anybody would make is one table, and
+// reading ends with whoever asked for it.
+func TestASheetOfVeryManyPartsIsReadAsOneTable(t *testing.T) {
+	rows := make([][]reading.Cell, 3*3000)
+	for i := range rows {
+		if i%3 < 2 {
+			rows[i] = []reading.Cell{{Value: value.OfText(fmt.Sprintf("a%d", i))}, {Value: value.OfText("b")}}
+		}
+	}
+	g := reading.GridOf("S", rows...)
+	ctx, leave := context.WithCancel(t.Context())
+	r, err := reading.ReadContext(ctx, "f", []*reading.Grid{g})
+	require.NoError(t, err)
+	require.Len(t, r.Sheets[0].Tables, 1)
+	assert.Contains(t, fmt.Sprint(r.Sheets[0].Tables[0].Doubts), "more than 1000 parts")
+	leave()
+	_, err = reading.ReadContext(ctx, "f", []*reading.Grid{g})
+	require.ErrorIs(t, err, context.Canceled)
 }

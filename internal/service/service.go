@@ -115,7 +115,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		return nil, errors.Join(fmt.Errorf("leaving the address in the data folder: %w", err), d.Close())
 	}
 	d.Serve(ctx)
-	out.server = &http.Server{Handler: api.New(d, api.Options{Version: s.Version, Log: s.Log, Console: s.Console, Post: s.Post, Hosts: s.hosts()}), ReadHeaderTimeout: 10 * time.Second}
+	out.server = &http.Server{Handler: api.New(d, api.Options{Version: s.Version, Log: s.Log, Console: s.Console, Post: s.Post, Hosts: s.hosts()}), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: idleTime, MaxHeaderBytes: 64 << 10}
 	go func() {
 		if err := out.server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
 			out.failed <- err
@@ -138,6 +138,9 @@ func (s *Settings) hosts() []string {
 	}
 	return slices.DeleteFunc(out, func(h string) bool { return h == "" })
 }
+
+// idleTime is how long a connection is kept on which nothing is asked.
+const idleTime = 2 * time.Minute
 
 // stopTime is how long requests under way may take when the service stops.
 const stopTime = 5 * time.Second

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"unicode/utf8"
 
 	"example.org/kavlo/internal/value"
 )
@@ -121,9 +122,48 @@ func (d *Draft) Apply(c Change) error {
 	return nil
 }
 
+// MaxText is how many characters a cell or a note holds at most.
+const MaxText = 100_000
+
+// fits refuses texts that no cell holds, whichever way they come.
+func (d *Draft) fits(c *Change) error {
+	long := func(s string) bool { return len(s) > MaxText && utf8.RuneCountInString(s) > MaxText }
+	var column ColumnID
+	switch {
+	case c.Kind == Add && c.Image != nil:
+		for id, v := range c.Image.Cells() {
+			if long(v.Raw()) {
+				column = id
+			}
+		}
+		for id, note := range c.Image.Notes() {
+			if long(note) {
+				column = id
+			}
+		}
+	case c.Kind == Set || c.Kind == Note:
+		if long(c.After.Raw()) {
+			column = c.Column
+		}
+	}
+	if column == 0 {
+		return nil
+	}
+	r := &Refusal{Row: c.Row, Column: column.String(), Reason: fmt.Sprintf("the text is longer than %d characters", MaxText), Hint: "keep it in a file, and put a link to that here"}
+	if t := d.w.trackers[c.Tracker]; t != nil {
+		if col := t.ColumnByID(column); col != nil {
+			r.Column = col.Name
+		}
+	}
+	return r
+}
+
 func (d *Draft) apply(c *Change) error {
 	if c.Kind == Reshape {
 		return d.reshape(c)
+	}
+	if err := d.fits(c); err != nil {
+		return err
 	}
 	t := d.w.trackers[c.Tracker]
 	if t == nil {

@@ -107,7 +107,16 @@ type Today struct {
 	Rounds  []RoundAhead `json:"rounds" doc:"What the next rounds would send now"`
 	Waiting []OutboxMail `json:"waiting" doc:"Mail not delivered yet or given up"`
 	Held    []HeldHere   `json:"held" doc:"Conflicts of syncs that wait for a person"`
+	More    TodayMore    `json:"more" doc:"How many there are beyond those listed"`
 	Notices []Notice     `json:"notices" doc:"What somebody should know of the service itself, and mend"`
+}
+
+// TodayMore is how many there are beyond those listed.
+type TodayMore struct {
+	Overdue int `json:"overdue"`
+	Nobody  int `json:"nobody"`
+	Waiting int `json:"waiting"`
+	Held    int `json:"held"`
 }
 
 // Notice is something about the service itself that wants attention.
@@ -167,5 +176,6 @@ type RoundAhead struct {
 	TrackerID string    `json:"tracker_id"`
 	Round     string    `json:"round"`
 	Next      time.Time `json:"next"`
-	Letters   []Letter  `json:"letters"`
+	Letters   []Letter  `json:"letters" doc:"The first of them"`
+	More      int       `json:"more" doc:"How many mails there are beyond those"`
 }

@@ -1636,7 +1636,13 @@ export interface components {
             revoked: number;
         };
         RoundAhead: {
+            /** @description The first of them */
             letters: components["schemas"]["Letter"][];
+            /**
+             * Format: int64
+             * @description How many mails there are beyond those
+             */
+            more: number;
             /** Format: date-time */
             next: string;
             round: string;
@@ -1888,6 +1894,8 @@ export interface components {
             failed: components["schemas"]["Run"][];
             /** @description Conflicts of syncs that wait for a person */
             held: components["schemas"]["HeldHere"][];
+            /** @description How many there are beyond those listed */
+            more: components["schemas"]["TodayMore"];
             /** @description What the clock wakes next */
             next: components["schemas"]["Clocked"][];
             /** @description Overdue rows for which no address was found */
@@ -1901,6 +1909,16 @@ export interface components {
             rounds: components["schemas"]["RoundAhead"][];
             /** @description Mail not delivered yet or given up */
             waiting: components["schemas"]["OutboxMail"][];
+        };
+        TodayMore: {
+            /** Format: int64 */
+            held: number;
+            /** Format: int64 */
+            nobody: number;
+            /** Format: int64 */
+            overdue: number;
+            /** Format: int64 */
+            waiting: number;
         };
         Token: {
             /**
@@ -4221,7 +4239,10 @@ export interface operations {
     };
     today: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How many rows, mails and conflicts are listed of each kind */
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -16,7 +16,7 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
         <div key={r.tracker_id + r.round}>
           <p className="round-head">
             {r.round}, {when(r.next)}. As things stand it writes{" "}
-            {r.letters.length === 0 ? "to nobody" : plural(r.letters.length, "mail")}:
+            {r.letters.length === 0 ? "to nobody" : plural(r.letters.length + r.more, "mail")}:
           </p>
           <ul className="plain">
             {r.letters.map((l) => (
@@ -28,6 +28,7 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
                 </Button>
               </li>
             ))}
+            {r.more > 0 && <li className="quiet">and {plural(r.more, "more mail")}</li>}
           </ul>
         </div>
       ))}

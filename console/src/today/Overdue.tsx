@@ -1,10 +1,11 @@
 // The overdue rows, by reminder, each leading to its row.
 import { Link } from "react-router";
 import type { Today } from "../api/client";
+import { plural } from "../parts/text";
 
 type Held = Today["overdue"][number];
 
-export function Overdue({ held, nobody }: { held: Held[]; nobody: Held[] }) {
+export function Overdue({ held, nobody, more }: { held: Held[]; nobody: Held[]; more: number }) {
   const all = [...held, ...nobody];
   const reminders = [...new Set(all.map((h) => h.reminder))];
   if (all.length === 0)
@@ -19,6 +20,7 @@ export function Overdue({ held, nobody }: { held: Held[]; nobody: Held[] }) {
       {reminders.map((name) => (
         <Reminder key={name} name={name} rows={all.filter((h) => h.reminder === name)} />
       ))}
+      {more > 0 && <p className="quiet">and {plural(more, "more row")}</p>}
     </>
   );
 }

@@ -33,7 +33,7 @@ export default function TodayPage() {
       <div className="today">
         <div>
           <Notices notices={t.notices} />
-          <Overdue held={t.overdue} nobody={t.nobody} />
+          <Overdue held={t.overdue} nobody={t.nobody} more={t.more.overdue + t.more.nobody} />
           <Failed runs={t.failed} />
         </div>
         <div>
@@ -49,7 +49,7 @@ export default function TodayPage() {
 }
 
 function summary(t: Today): string {
-  const rows = new Set([...t.overdue, ...t.nobody].map((h) => h.row)).size;
+  const rows = new Set([...t.overdue, ...t.nobody].map((h) => h.row)).size + t.more.overdue + t.more.nobody;
   const parts = [
     rows === 0
       ? "Nothing is overdue"

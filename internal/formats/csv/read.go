@@ -3,45 +3,64 @@
 package csv
 
 import (
+	"bufio"
 	"bytes"
+	"context"
 	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
 	"unicode/utf8"
 
-	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
 
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/value"
 )
 
-// MaxSize is how many bytes a file may have.
-const MaxSize = 256 << 20
+// Limits on what is read: more is refused, not read slowly.
+const (
+	MaxSize  = 256 << 20  // bytes
+	MaxCells = 12_000_000 // of all rows, blank ones between others too
+	MaxText  = 1 << 20    // bytes of one field
+)
 
 // ErrNotText says that a file holds no text.
 var ErrNotText = errors.New("this is not a text file")
 
+// Error says where a file asks for more than is read.
+type Error struct {
+	Line int
+	Says string
+}
+
+func (e *Error) Error() string { return fmt.Sprintf("line %d: %s", e.Line, e.Says) }
+
 // Read reads a file into one grid without a name.
-func Read(r io.Reader) (*reading.Grid, error) {
-	raw, err := io.ReadAll(io.LimitReader(r, MaxSize+1))
-	if err != nil {
-		return nil, fmt.Errorf("reading the file: %w", err)
-	}
-	if len(raw) > MaxSize {
-		return nil, fmt.Errorf("the file is larger than %d MB", MaxSize>>20)
-	}
-	text, err := decode(raw)
+func Read(r io.Reader) (*reading.Grid, error) { return ReadContext(context.Background(), r) }
+
+// ReadContext does what Read does, a line at a time, and ends early, with the
+// context's error, once the context is done.
+func ReadContext(ctx context.Context, r io.Reader) (*reading.Grid, error) {
+	text, err := decoded(io.LimitReader(r, MaxSize+1))
 	if err != nil {
 		return nil, err
 	}
-	c := csv.NewReader(bytes.NewReader(text))
-	c.Comma, c.LazyQuotes, c.FieldsPerRecord, c.ReuseRecord = separator(text), true, -1, true
+	sample, err := text.Peek(sampled)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("reading the file: %w", err)
+	}
+	counted := &counter{r: text}
+	c := csv.NewReader(counted)
+	c.Comma, c.LazyQuotes, c.FieldsPerRecord, c.ReuseRecord = separator(sample), true, -1, true
 	g := &reading.Grid{Texts: true}
-	lastLine := 0
-	for {
+	lastLine, cells := 0, 0
+	for n := 0; ; n++ {
+		if n%1024 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		rec, err := c.Read()
 		if errors.Is(err, io.EOF) {
 			return g, nil
@@ -49,8 +68,15 @@ func Read(r io.Reader) (*reading.Grid, error) {
 		if err != nil {
 			return nil, fmt.Errorf("reading the file: %w", err)
 		}
+		if counted.n > MaxSize {
+			return nil, fmt.Errorf("the file is larger than %d MB", MaxSize>>20)
+		}
 		line, _ := c.FieldPos(0)
 		row := g.Height() + max(0, line-lastLine-1) // the reader passes over empty lines
+		cells += len(rec) + row - g.Height()
+		if err := within(line, row, cells, rec); err != nil {
+			return nil, err
+		}
 		g.Grow(row + 1)
 		for i, s := range rec {
 			g.Put(row, i, reading.Cell{Value: value.OfText(unguard(s))})
@@ -58,6 +84,39 @@ func Read(r io.Reader) (*reading.Grid, error) {
 		lastLine = line + breaks(rec)
 	}
 }
+
+// within holds a line to what is read of a file.
+func within(line, row, cells int, rec []string) error {
+	switch {
+	case row >= reading.MaxRows:
+		return &Error{line, fmt.Sprintf("the file has more than %d lines: part it into several", reading.MaxRows)}
+	case len(rec) > reading.MaxColumns:
+		return &Error{line, fmt.Sprintf("it has %d fields, and at most %d are read: is the right mark between them?", len(rec), reading.MaxColumns)}
+	case cells > MaxCells:
+		return &Error{line, fmt.Sprintf("the file has more than %d cells: part it into several", MaxCells)}
+	}
+	for _, s := range rec {
+		if len(s) > MaxText {
+			return &Error{line, fmt.Sprintf("one field holds %d bytes, and at most %d are read: is a quotation mark not closed?", len(s), MaxText)}
+		}
+	}
+	return nil
+}
+
+// counter counts what is read.
+type counter struct {
+	r io.Reader
+	n int64
+}
+
+func (c *counter) Read(p []byte) (int, error) {
+	n, err := c.r.Read(p)
+	c.n += int64(n)
+	return n, err
+}
+
+// sampled is how much of a file is looked at to find out how it is written.
+const sampled = 64 << 10
 
 // breaks counts the line breaks within a record's quoted fields.
 func breaks(rec []string) int {
@@ -68,30 +127,79 @@ func breaks(rec []string) int {
 	return n
 }
 
-// decode gives the text as UTF-8 without a mark.
-func decode(raw []byte) ([]byte, error) {
-	var enc encoding.Encoding
+// decoded gives the text as UTF-8 without a mark. What its beginning tells of
+// its encoding goes for all of it; text that is no UTF-8 after all is read as
+// Windows-1252 from there on.
+func decoded(r io.Reader) (*bufio.Reader, error) {
+	raw := bufio.NewReaderSize(r, sampled)
+	head, err := raw.Peek(sampled)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("reading the file: %w", err)
+	}
+	var as transform.Transformer
 	switch {
-	case bytes.HasPrefix(raw, []byte{0xEF, 0xBB, 0xBF}):
-		return raw[3:], nil
-	case bytes.HasPrefix(raw, []byte{0xFF, 0xFE}), bytes.HasPrefix(raw, []byte{0xFE, 0xFF}):
-		enc = unicode.UTF16(unicode.LittleEndian, unicode.UseBOM)
-	case halfZero(raw, 1):
-		enc = unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM)
-	case halfZero(raw, 0):
-		enc = unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM)
-	case binary(raw):
+	case bytes.HasPrefix(head, []byte{0xEF, 0xBB, 0xBF}):
+		_, _ = raw.Discard(3) // they are there
+		as = &lenient{}
+	case bytes.HasPrefix(head, []byte{0xFF, 0xFE}), bytes.HasPrefix(head, []byte{0xFE, 0xFF}):
+		as = unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewDecoder()
+	case halfZero(head, 1):
+		as = unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewDecoder()
+	case halfZero(head, 0):
+		as = unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM).NewDecoder()
+	case binary(head):
 		return nil, ErrNotText
-	case utf8.Valid(raw):
-		return raw, nil
+	case validBut(head):
+		as = &lenient{}
 	default:
-		enc = charmap.Windows1252
+		as = charmap.Windows1252.NewDecoder()
 	}
-	text, err := enc.NewDecoder().Bytes(raw)
-	if err != nil {
-		return nil, fmt.Errorf("decoding the file: %w", err)
+	return bufio.NewReaderSize(transform.NewReader(raw, as), sampled), nil
+}
+
+// validBut reports whether a beginning is UTF-8, but for a character cut off at
+// its end.
+func validBut(head []byte) bool {
+	for cut := range utf8.UTFMax {
+		if cut <= len(head) && utf8.Valid(head[:len(head)-cut]) {
+			return true
+		}
 	}
-	return text, nil
+	return false
+}
+
+// lenient passes UTF-8 on as it is and reads as Windows-1252 whatever bytes are
+// none.
+type lenient struct{ transform.NopResetter }
+
+func (*lenient) Transform(dst, src []byte, atEOF bool) (nDst, nSrc int, err error) {
+	for nSrc < len(src) {
+		if src[nSrc] < utf8.RuneSelf { // a run of plain letters at once
+			n := 1
+			for nSrc+n < len(src) && src[nSrc+n] < utf8.RuneSelf && n < len(dst)-nDst {
+				n++
+			}
+			if len(dst)-nDst < n {
+				return nDst, nSrc, transform.ErrShortDst
+			}
+			copy(dst[nDst:], src[nSrc:nSrc+n])
+			nDst, nSrc = nDst+n, nSrc+n
+			continue
+		}
+		r, size := utf8.DecodeRune(src[nSrc:])
+		if r == utf8.RuneError && size == 1 {
+			if !atEOF && !utf8.FullRune(src[nSrc:]) {
+				return nDst, nSrc, transform.ErrShortSrc
+			}
+			r = charmap.Windows1252.DecodeByte(src[nSrc])
+		}
+		if len(dst)-nDst < utf8.UTFMax {
+			return nDst, nSrc, transform.ErrShortDst
+		}
+		nDst += utf8.EncodeRune(dst[nDst:], r)
+		nSrc += size
+	}
+	return nDst, nSrc, nil
 }
 
 // binary reports whether the beginning is of no text in any of the encodings: many
@@ -140,7 +248,7 @@ func separator(text []byte) rune {
 	if mark, ok := told(text); ok {
 		return mark
 	}
-	sample := text[:min(len(text), 64<<10)]
+	sample := text
 	best, bestScore := ',', 0
 	for _, mark := range []rune{',', ';', '\t', '|'} {
 		c := csv.NewReader(bytes.NewReader(sample))

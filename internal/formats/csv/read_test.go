@@ -1,6 +1,8 @@
 package csv_test
 
 import (
+	"context"
+	"io"
 	"strings"
 	"testing"
 
@@ -46,4 +48,48 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(_ *testing.T, s string) {
 		_, _ = csv.Read(strings.NewReader(s)) // must only not panic
 	})
+}
+
+// What asks for more than is read is refused at once, where it does.
+func TestFilesThatAskForTooMuchAreRefused(t *testing.T) {
+	for says, text := range map[string]io.Reader{
+		"line 1: it has 1000000 fields, and at most 16384 are read": strings.NewReader(strings.Repeat("a,", 999_999) + "a\n1,2\n"),
+		"the file has more than 1048576 lines":                      io.MultiReader(strings.NewReader("A\n"), io.LimitReader(endless("x\n"), 16<<20)),
+		"line 2097153: the file has more than 1048576 lines":        strings.NewReader(strings.Repeat("\n", 2<<20) + "a\n"),
+		"the file has more than 12000000 cells":                     io.LimitReader(endless(strings.Repeat(",", 1_000)+"\n"), 64<<20),
+		"line 2: one field holds":                                   strings.NewReader("A,B\n\"" + strings.Repeat("x", 2<<20) + "\",2\n"),
+		"is a quotation mark not closed?":                           strings.NewReader("A,B\n\"" + strings.Repeat("x\n", 1<<20)),
+	} {
+		_, err := csv.Read(text)
+		require.ErrorContains(t, err, says)
+	}
+	ctx, leave := context.WithCancel(t.Context())
+	leave()
+	_, err := csv.ReadContext(ctx, strings.NewReader("a,b\n"))
+	require.ErrorIs(t, err, context.Canceled)
+}
+
+// endless gives a text over and over.
+func endless(text string) io.Reader { return &repeating{text: text} }
+
+type repeating struct {
+	text string
+	at   int
+}
+
+func (r *repeating) Read(p []byte) (int, error) {
+	n := copy(p, r.text[r.at:])
+	r.at = (r.at + n) % len(r.text)
+	return n, nil
+}
+
+// What is no UTF-8 after all, far into a file, is read as it is mostly meant.
+func TestEncodingsAreReadOnTheWay(t *testing.T) {
+	far := strings.Repeat("plain text,é,1\n", 10_000)
+	g, err := csv.Read(strings.NewReader("A,B,C\n" + far + "caf\xe9,\x80 5,2\n"))
+	require.NoError(t, err)
+	last := g.Height() - 1
+	assert.Equal(t, "café", g.At(last, 0).Value.Raw())
+	assert.Equal(t, "€ 5", g.At(last, 1).Value.Raw())
+	assert.Equal(t, "é", g.At(last-1, 1).Value.Raw())
 }

@@ -13,6 +13,7 @@ package xlsx
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"encoding/xml"
 	"errors"
 	"fmt"
@@ -80,6 +81,33 @@ type book struct {
 
 // Read reads every sheet of a workbook.
 func Read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
+	return ReadContext(context.Background(), r, size)
+}
+
+// ReadContext does what Read does and ends early, with the context's error, once
+// the context is done.
+func ReadContext(ctx context.Context, r io.ReaderAt, size int64) ([]*reading.Grid, error) {
+	grids, err := read(&endingReader{ctx, r}, size)
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
+	}
+	return grids, err
+}
+
+// endingReader reads until its context is done.
+type endingReader struct {
+	ctx context.Context
+	r   io.ReaderAt
+}
+
+func (e *endingReader) ReadAt(p []byte, at int64) (int, error) {
+	if err := e.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return e.r.ReadAt(p, at)
+}
+
+func read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
 	if size > MaxFile {
 		return nil, ErrTooLarge
 	}
