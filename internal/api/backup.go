@@ -22,8 +22,10 @@ func (s *server) backupRoutes() {
 			}}, nil
 		})
 	route(s, keeper, http.MethodGet, "/check", "check", "Tell whether the workspace is sound",
-		func(ctx context.Context, _ *struct{}) (*body[wire.Soundness], error) {
-			found, rows, err := s.desk.Check(ctx)
+		func(ctx context.Context, in *struct {
+			Thorough string `query:"thorough" enum:"yes,no" doc:"yes: play all of the journal and hold the rows against it"`
+		}) (*body[wire.Soundness], error) {
+			found, rows, err := s.desk.Check(ctx, in.Thorough == "yes")
 			if err != nil {
 				return nil, err
 			}
@@ -31,5 +33,5 @@ func (s *server) backupRoutes() {
 				found = []string{}
 			}
 			return ok(wire.Soundness{Sound: len(found) == 0, Found: found, Trackers: len(s.desk.State().Trackers()), Rows: rows}), nil
-		})
+		}, heavy)
 }

@@ -1,15 +1,20 @@
 package cli
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
 	"os"
+	"path/filepath"
 	"time"
 
 	"github.com/spf13/cobra"
 
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/wire"
 )
 
 func (a *app) backupCmd() *cobra.Command {
@@ -53,27 +58,82 @@ func (a *app) restoreCmd() *cobra.Command {
 }
 
 func (a *app) checkCmd() *cobra.Command {
-	return &cobra.Command{Use: "check", Short: "Tell whether the workspace is sound", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
-		c, err := a.client()
-		if err != nil {
+	var thorough bool
+	cmd := &cobra.Command{Use: "check", Short: "Tell whether the workspace is sound", Args: args(),
+		Long: `Looks through the workspace: whether the file is whole, every row and change set
+is as it was written, and the rows are what the service has. With --thorough, all
+of the journal is played and the rows are held against it. Where no service runs
+on the data folder, the folder is looked through as it lies there, thoroughly.`,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := a.checked(cmd.Context(), thorough)
+			if err != nil {
+				return err
+			}
+			g := &grid{heads: []string{"found"}}
+			for _, f := range s.Found {
+				g.add(f)
+			}
+			if a.output != "table" || !s.Sound {
+				err = a.show(s, g)
+			} else {
+				lines(a.out, "Sound: %d trackers with %d rows, each once, as the file has them.", s.Trackers, s.Rows)
+			}
+			if err == nil && !s.Sound {
+				err = fmt.Errorf("the workspace is not sound: %s", s.Found[0])
+			}
 			return err
-		}
-		s, err := c.Check(cmd.Context())
+		}}
+	cmd.Flags().BoolVar(&thorough, "thorough", false, "play all of the journal and hold the rows against it")
+	return cmd
+}
+
+// checked asks the service or, where none runs on the data folder, looks itself.
+func (a *app) checked(ctx context.Context, thorough bool) (*wire.Soundness, error) {
+	inspected := func() (*wire.Soundness, error) {
+		i, err := store.Inspect(ctx, a.dir())
 		if err != nil {
-			return err
+			return nil, err
 		}
-		g := &grid{heads: []string{"found"}}
-		for _, f := range s.Found {
-			g.add(f)
+		return &wire.Soundness{Sound: len(i.Found) == 0, Found: append([]string{}, i.Found...), Trackers: i.Trackers, Rows: i.Rows}, nil
+	}
+	local := a.url == "" && a.data != ""
+	if _, err := os.Stat(filepath.Join(a.dir(), service.AddressFile)); local && errors.Is(err, fs.ErrNotExist) {
+		return inspected()
+	}
+	c, err := a.client()
+	if err != nil {
+		return nil, err
+	}
+	out, err := c.Check(ctx, thorough)
+	var away *client.Unreachable
+	if local && errors.As(err, &away) { // it was stopped by force, and left its address
+		if s, err := inspected(); !errors.Is(err, store.ErrInUse) {
+			return s, err
 		}
-		if a.output != "table" {
-			err = a.show(s, g)
-		} else if s.Sound {
-			lines(a.out, "Sound: %d trackers with %d rows, each once, as the file has them.", s.Trackers, s.Rows)
-		}
-		if err == nil && !s.Sound {
-			err = fmt.Errorf("the workspace is not sound: %s", s.Found[0])
-		}
-		return err
-	}}
+	}
+	return out, err
+}
+
+func (a *app) rebuildCmd() *cobra.Command {
+	return &cobra.Command{Use: "rebuild", Short: "Make the rows anew from the journal, while no service runs on the data folder", Args: args(),
+		Long: `Makes trackers and rows anew from the journal, which holds every change that was
+ever made. For when kavlo check says that rows are not as the journal has them.
+The file as it was is kept beside it.`,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if _, err := os.Stat(a.dir()); err != nil {
+				return err
+			}
+			r, err := store.Rebuild(cmd.Context(), a.dir(), time.Now())
+			if err != nil {
+				return err
+			}
+			if a.output != "table" {
+				return a.json(r)
+			}
+			for _, m := range r.Mended {
+				lines(a.out, "Mended: %s", m)
+			}
+			lines(a.out, "Made %d trackers with %d rows anew. The file as it was lies in %s.", r.Trackers, r.Rows, r.Aside)
+			return nil
+		}}
 }

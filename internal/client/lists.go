@@ -144,9 +144,13 @@ func (c *Client) Backup(ctx context.Context, w io.Writer) error {
 }
 
 // Check tells whether the workspace is sound.
-func (c *Client) Check(ctx context.Context) (*wire.Soundness, error) {
+func (c *Client) Check(ctx context.Context, thoroughly bool) (*wire.Soundness, error) {
 	out := &wire.Soundness{}
-	return out, c.get(ctx, "/check", nil, out)
+	q := url.Values{}
+	if thoroughly {
+		q.Set("thorough", "yes")
+	}
+	return out, c.get(ctx, "/check", q, out)
 }
 
 // Access lists what lets a person in.

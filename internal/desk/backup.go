@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 )
 
 // Backup writes a consistent copy of the workspace's file while work goes on.
@@ -31,40 +32,53 @@ func (d *Desk) Backup(ctx context.Context, to io.Writer) (err error) {
 	return errors.Join(err, f.Close())
 }
 
-// Check says what is wrong with the workspace: the file, and whether every
-// tracker in memory is what the file holds, each row once.
-func (d *Desk) Check(ctx context.Context) (found []string, rows int, err error) {
-	if err := d.store.Check(ctx); err != nil {
-		return []string{err.Error()}, 0, nil //nolint:nilerr // what is wrong with the file is what was asked
-	}
-	stored, aside, err := d.store.Load(ctx)
-	if err != nil {
+// Check says what is wrong with the workspace: with the file and what it is to
+// hold by its own checksums, and whether the trackers in memory are what the file
+// holds. Thoroughly, they are held against all of the journal too.
+func (d *Desk) Check(ctx context.Context, thoroughly bool) (found []string, rows int, err error) {
+	if found, err = d.store.Verify(ctx); err != nil {
 		return nil, 0, err
+	}
+	var stored *sheet.Workspace
+	var aside []store.Unreadable
+	now := d.State()
+	for range 5 { // until nothing is written between the one look and the other
+		if stored, aside, err = d.store.Load(ctx); err != nil {
+			return append(found, err.Error()), 0, nil //nolint:nilerr // what is wrong with the file is what was asked
+		}
+		if after := d.State(); after == now {
+			break
+		}
+		now = d.State()
 	}
 	for _, u := range aside {
 		found = append(found, u.String())
 	}
-	now := d.State()
 	for _, t := range now.Trackers() {
-		other := stored.Tracker(t.ID)
-		if other == nil {
-			found = append(found, fmt.Sprintf("tracker %s is not in the file", t.Name))
-			continue
-		}
-		seen := map[sheet.RowID]string{}
 		for i := range t.Tabs {
-			tab := &t.Tabs[i]
-			if n, m := t.Count(tab.ID), other.Count(tab.ID); n != m && d.State() == now {
-				found = append(found, fmt.Sprintf("%s / %s has %d rows, and the file %d", t.Name, tab.Name, n, m))
-			}
-			for r := range t.Rows(tab.ID) {
-				rows++
-				if in := seen[r.ID]; in != "" {
-					found = append(found, fmt.Sprintf("row %s of %s is in %s and in %s", r.ID, t.Name, in, tab.Name))
-				}
-				seen[r.ID] = tab.Name
-			}
+			rows += t.Count(t.Tabs[i].ID)
 		}
+	}
+	if d.State() == now { // else somebody writes all the time, and differences are no faults
+		different, err := d.store.Differences(stored, now)
+		if err != nil {
+			return nil, 0, err
+		}
+		found = append(found, different...)
+	}
+	if !thoroughly {
+		return found, rows, nil
+	}
+	should, err := d.store.Replay(ctx)
+	if err != nil {
+		return append(found, "the journal cannot be played: "+err.Error()), rows, nil //nolint:nilerr // what is wrong with the file is what was asked
+	}
+	if d.State() == now {
+		different, err := d.store.Differences(now, should)
+		if err != nil {
+			return nil, 0, err
+		}
+		found = append(found, different...)
 	}
 	return found, rows, nil
 }

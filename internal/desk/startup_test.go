@@ -41,7 +41,7 @@ func TestARecordThatCannotBeReadIsSetAsideAndTheRestStarts(t *testing.T) {
 	assert.Contains(t, said, "tracker t900 cannot be read and was set aside")
 	_, err := b.set(lamp, "Object", "Lantern")
 	require.NoError(t, err)
-	found, _, err := b.Check(t.Context())
+	found, _, err := b.Check(t.Context(), true)
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(found, "\n"), "row "+bell.String())
 

@@ -81,7 +81,7 @@ func (c *Connectors) fetchHTTP(ctx context.Context, l *setup.List) ([]reconcile.
 			return nil, fmt.Errorf("page %d of the list, %s: %w", n, at, err)
 		}
 		if size += p.size; size > MaxBytes {
-			return nil, tooMuch
+			return nil, errTooMuch
 		}
 		for _, doc := range p.records {
 			out = append(out, entry(l, doc, fmt.Sprintf("record %d", len(out)+1)))

@@ -40,7 +40,7 @@ const (
 	callTime   = 30 * time.Second
 )
 
-var tooMuch = fmt.Errorf("the list is larger than %d MB", MaxBytes>>20)
+var errTooMuch = fmt.Errorf("the list is larger than %d MB", MaxBytes>>20)
 
 // Connectors reaches lists.
 type Connectors struct {

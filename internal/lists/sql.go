@@ -191,7 +191,7 @@ func (c *Connectors) fetchSQL(ctx context.Context, l *setup.List) ([]reconcile.E
 			}
 		}
 		if size > MaxBytes {
-			return nil, tooMuch
+			return nil, errTooMuch
 		}
 		if len(out) == MaxRecords {
 			return nil, fmt.Errorf("the list has more than %d records", MaxRecords)

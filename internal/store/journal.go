@@ -43,13 +43,12 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 	if err != nil {
 		return err
 	}
+	link := newLink(b.chain, set, int64(tracker), string(causes), string(counts), kept)
+	link.part(first)
 	if run != nil && run.Outcome != "done" { // for whoever asks what went wrong lately
 		if err := b.PutRun(ctx, run); err != nil {
 			return err
 		}
-	}
-	if err := b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts), first, kept); err != nil {
-		return err
 	}
 	for from, part := 0, 0; from < len(set.Changes); from, part = from+changesPerPart, part+1 {
 		changes := set.Changes[from:min(from+changesPerPart, len(set.Changes))]
@@ -58,6 +57,7 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 			if err != nil {
 				return err
 			}
+			link.part(text)
 			if err := b.exec(ctx, "change", set.Seq, part, text); err != nil {
 				return err
 			}
@@ -66,7 +66,8 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 			return err
 		}
 	}
-	return nil
+	b.chain, b.chained = link.sum(), set.Seq
+	return b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts), first, kept, b.chain)
 }
 
 // body writes changes as JSON.

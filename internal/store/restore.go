@@ -41,6 +41,9 @@ func Restore(ctx context.Context, dir, backup string, now time.Time) (*Restored,
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", backup, err)
 	}
+	if err := opens(ctx, dir, fresh); err != nil {
+		return nil, fmt.Errorf("%s: a service would not open it: %w", backup, err)
+	}
 	place := filepath.Join(dir, dbFile)
 	if _, err := os.Stat(place); err == nil {
 		out.Aside = fmt.Sprintf("%s.before-%s", place, now.Format("20060102-150405"))
@@ -50,10 +53,41 @@ func Restore(ctx context.Context, dir, backup string, now time.Time) (*Restored,
 			}
 		}
 	}
+	if err := os.Remove(filepath.Join(dir, HeadFile)); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return nil, fmt.Errorf("forgetting how far the journal came: %w", err)
+	}
 	if err := os.Rename(fresh, place); err != nil {
 		return nil, fmt.Errorf("putting the backup in its place: %w", err)
 	}
 	return out, nil
+}
+
+// opens says why a service would not open a file with all that is in it. It opens
+// a copy, in a folder of its own.
+func opens(ctx context.Context, dir, file string) (err error) {
+	room, err := os.MkdirTemp(dir, ".restoring-*")
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(room)) }()
+	if err := copyFile(filepath.Join(room, dbFile), file); err != nil {
+		return err
+	}
+	s, err := Open(ctx, room, Options{})
+	if err != nil {
+		return err
+	}
+	found, err := s.Verify(ctx)
+	if err == nil && len(found) > 0 {
+		err = errors.New(found[0])
+	}
+	if err == nil {
+		var aside []Unreadable
+		if _, aside, err = s.Load(ctx); err == nil && len(aside) > 0 {
+			err = errors.New(aside[0].String())
+		}
+	}
+	return errors.Join(err, s.Close())
 }
 
 // checkBackup says what is wrong with a backup.

@@ -39,6 +39,8 @@ type Store struct {
 	stmts map[string]*sql.Stmt
 
 	key      *sealer
+	head     *head
+	chain    string // of the newest change set; the writer's
 	recent   recent
 	runCount atomic.Uint32 // of ids given to runs
 }
@@ -89,8 +91,8 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 		return nil, errors.Join(err, s.write.Close(), s.held.Close())
 	}
 	s.read.SetMaxOpenConns(2 + runtime.NumCPU())
-	if err := errors.Join(s.prepare(ctx), s.gather(ctx), s.sealOpen(ctx)); err != nil {
-		return nil, errors.Join(err, s.read.Close(), s.write.Close(), s.held.Close())
+	if err := errors.Join(s.prepare(ctx), s.gather(ctx), s.sealOpen(ctx), s.meetHead(ctx, dir)); err != nil {
+		return nil, errors.Join(err, s.head.close(), s.read.Close(), s.write.Close(), s.held.Close())
 	}
 	return s, nil
 }
@@ -98,6 +100,9 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 // own makes the workspace's files its owner's alone before anything is written to
 // them. SQLite gives its other files the mode of the first.
 func (s *Store) own(dir string) error {
+	if err := s.usedBefore(dir); err != nil {
+		return err
+	}
 	f, err := os.OpenFile(s.path, os.O_CREATE|os.O_RDWR, 0o600)
 	if err != nil {
 		return err
@@ -129,7 +134,7 @@ func open(ctx context.Context, path, mode string, o Options) (*sql.DB, error) {
 // Close closes the file.
 func (s *Store) Close() error {
 	_, _ = s.write.ExecContext(context.Background(), "PRAGMA wal_checkpoint(TRUNCATE)")
-	return errors.Join(s.read.Close(), s.write.Close(), s.held.Close())
+	return errors.Join(s.head.close(), s.read.Close(), s.write.Close(), s.held.Close())
 }
 
 // Check asks SQLite whether the file is sound.
@@ -166,6 +171,9 @@ type Batch struct {
 	touches []touch // by the change sets in it, as far as not written
 	lastSeq int64   // the newest of them
 	flush   bool    // some are written, so all must be
+
+	chain   string // of the newest change set in it
+	chained int64  // its number; 0: none
 }
 
 // Begin begins a transaction. The caller ends it with Commit or Rollback.
@@ -174,7 +182,7 @@ func (s *Store) Begin(ctx context.Context) (*Batch, error) {
 	if err != nil {
 		return nil, fmt.Errorf("beginning a transaction: %w", err)
 	}
-	return &Batch{s: s, tx: tx, stmts: map[string]*sql.Stmt{}}, nil
+	return &Batch{s: s, tx: tx, stmts: map[string]*sql.Stmt{}, chain: s.chain}, nil
 }
 
 // Commit makes the batch durable.
@@ -187,6 +195,10 @@ func (b *Batch) Commit() error {
 		return fmt.Errorf("committing: %w", err)
 	}
 	done()
+	if b.chained > 0 {
+		b.s.chain = b.chain
+		b.s.head.put(b.chained, b.chain)
+	}
 	return nil
 }
 
@@ -197,11 +209,11 @@ func (b *Batch) Rollback() { _ = b.tx.Rollback() }
 var statements = map[string]string{
 	"row put":   putRows(1),
 	"rows put":  putRows(rowsAtOnce),
-	"row set":   `UPDATE row SET tab=?, pos=?, version=?, cells=?, notes=?, looks=?, origin=? WHERE id=?`,
+	"row set":   `UPDATE row SET tab=?, pos=?, version=?, cells=?, notes=?, looks=?, origin=?, sum=? WHERE id=?`,
 	"row place": `UPDATE row SET tracker=?, tab=?, pos=?, version=? WHERE id=?`,
 	"row shift": `UPDATE row SET tab=?, pos=?, version=? WHERE id=?`,
 	"row drop":  `DELETE FROM row WHERE id=?`,
-	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts, body, record) VALUES (?,?,?,?,?,?,?,?,?,?)`,
+	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts, body, record, chain) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
 	"change":    `INSERT INTO change(seq, part, body) VALUES (?,?,?)`,
 	"history":   historyInsert,
 	"run":       `INSERT INTO run(id, at, tracker, kind, name, who, outcome, seq, body) VALUES (?,?,?,?,?,?,?,?,?)`,
@@ -222,8 +234,8 @@ var statements = map[string]string{
 }
 
 func putRows(n int) string {
-	return `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, looks, origin) VALUES (?,?,?,?,?,?,?,?,?)` + strings.Repeat(",(?,?,?,?,?,?,?,?,?)", n-1) +
-		` ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, looks=excluded.looks, origin=excluded.origin`
+	return `INSERT INTO row(id, tracker, tab, pos, version, cells, notes, looks, origin, sum) VALUES (?,?,?,?,?,?,?,?,?,?)` + strings.Repeat(",(?,?,?,?,?,?,?,?,?,?)", n-1) +
+		` ON CONFLICT(id) DO UPDATE SET tracker=excluded.tracker, tab=excluded.tab, pos=excluded.pos, version=excluded.version, cells=excluded.cells, notes=excluded.notes, looks=excluded.looks, origin=excluded.origin, sum=excluded.sum`
 }
 
 func (s *Store) prepare(ctx context.Context) error {

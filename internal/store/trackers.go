@@ -262,7 +262,7 @@ func (b *Batch) saveRow(ctx context.Context, w *sheet.Workspace, id sheet.RowID,
 }
 
 const (
-	rowFields  = 9
+	rowFields  = 10
 	rowsAtOnce = 16 // rows that one statement adds where there are many
 )
 
@@ -282,7 +282,8 @@ func (b *Batch) appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, er
 		origin = o
 	}
 	b.buf = appendCells(b.buf[:0], img)
-	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, string(b.buf), notes, looks, origin), nil
+	cells := string(b.buf)
+	return append(to, int64(row.ID), int64(t.ID), int64(row.Tab), row.Pos, row.Version, cells, notes, looks, origin, sumOf(cells, notes, looks, origin)), nil
 }
 
 // texts writes texts by column as JSON; nil for none.

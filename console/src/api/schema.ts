@@ -2612,7 +2612,10 @@ export interface operations {
     };
     check: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description yes: play all of the journal and hold the rows against it */
+                thorough?: "yes" | "no";
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -1,0 +1,126 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"hash/crc32"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+)
+
+// How far the journal has come is noted in a file of its own as well, outside the
+// database and its log. Where either was cut, emptied or replaced, that shows at
+// the next start, which would otherwise go on with less and tell nobody. The note
+// is written after each commit and not forced to the disk, so it costs next to
+// nothing; after a power cut it may lag behind, and never runs ahead.
+
+// HeadFile is the file of the data folder that tells how far the journal has come.
+const HeadFile = "journal-head"
+
+type head struct{ f *os.File }
+
+// Cut says that a workspace holds less than it did.
+type Cut struct{ Says string }
+
+func (e *Cut) Error() string {
+	return e.Says + ". Nothing was changed. Put back the whole folder as it was, or restore a backup; to go on with what is left, take the file " + HeadFile + " away and start again"
+}
+
+func headLine(seq int64, chain string) string {
+	text := fmt.Sprintf("%020d %-*s", seq, 2*chainBytes, chain)
+	return fmt.Sprintf("%s %08x\n", text, crc32.Checksum([]byte(text), castagnoli))
+}
+
+// readHead gives what the file tells; not ok where there is none, or it was cut
+// short in the writing.
+func readHead(dir string) (seq int64, chain string, ok bool, err error) {
+	text, err := os.ReadFile(filepath.Join(dir, HeadFile))
+	if errors.Is(err, fs.ErrNotExist) {
+		return 0, "", false, nil
+	}
+	if err != nil {
+		return 0, "", false, fmt.Errorf("reading how far the journal came: %w", err)
+	}
+	if n, _ := fmt.Sscanf(string(text), "%d", &seq); n != 1 || len(text) < 22 {
+		return 0, "", false, nil
+	}
+	chain = strings.TrimSpace(string(text[21:min(len(text), 21+2*chainBytes)]))
+	return seq, chain, headLine(seq, chain) == string(text), nil
+}
+
+// usedBefore refuses to begin an empty workspace in a folder that held another.
+func (s *Store) usedBefore(dir string) error {
+	info, err := os.Stat(s.path)
+	if err == nil && info.Size() > 0 {
+		return nil
+	}
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	seq, _, ok, err := readHead(dir)
+	if err != nil || !ok || seq == 0 {
+		return err
+	}
+	return &Cut{fmt.Sprintf("%s is missing or empty, and this folder held a workspace of %d change sets", filepath.Base(s.path), seq)}
+}
+
+// meetHead holds the journal against the file, and opens the file to go on with.
+func (s *Store) meetHead(ctx context.Context, dir string) error {
+	var last int64
+	err := s.read.QueryRowContext(ctx, "SELECT seq, chain FROM journal ORDER BY seq DESC LIMIT 1").Scan(&last, &s.chain)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return fmt.Errorf("reading the journal: %w", err)
+	}
+	seq, chain, ok, err := readHead(dir)
+	if err != nil {
+		return err
+	}
+	if ok {
+		if err := s.compareHead(ctx, last, seq, chain); err != nil {
+			return err
+		}
+	}
+	f, err := os.OpenFile(filepath.Join(dir, HeadFile), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return fmt.Errorf("noting how far the journal comes: %w", err)
+	}
+	s.head = &head{f}
+	s.head.put(last, s.chain)
+	return nil
+}
+
+func (s *Store) compareHead(ctx context.Context, last, seq int64, chain string) error {
+	if last < seq {
+		return &Cut{fmt.Sprintf("the journal ends at change set %d, and had come to %d: the database or its log was cut or replaced", last, seq)}
+	}
+	if seq == 0 || chain == "" {
+		return nil
+	}
+	var there string
+	err := s.read.QueryRowContext(ctx, "SELECT chain FROM journal WHERE seq=?", seq).Scan(&there)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return fmt.Errorf("reading the journal: %w", err)
+	}
+	if there != chain {
+		return &Cut{fmt.Sprintf("change set %d is another than it was: the database was replaced by one of elsewhere", seq)}
+	}
+	return nil
+}
+
+// put notes how far the journal has come. What cannot be noted may lag behind.
+func (h *head) put(seq int64, chain string) {
+	if h != nil {
+		_, _ = h.f.WriteAt([]byte(headLine(seq, chain)), 0)
+	}
+}
+
+func (h *head) close() error {
+	if h == nil {
+		return nil
+	}
+	return errors.Join(h.f.Sync(), h.f.Close())
+}
