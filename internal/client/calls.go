@@ -83,7 +83,9 @@ func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*w
 		}
 		out.Rows = append(out.Rows, page.Rows...)
 		out.Total, out.PassedOver = page.Total, page.PassedOver
-		q = next(h)
+		if q, err = c.next(h); err != nil {
+			return nil, err
+		}
 	}
 	return out, nil
 }

@@ -14,6 +14,7 @@ import (
 	"strings"
 	"time"
 
+	"example.org/kavlo/internal/weblink"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -171,15 +172,14 @@ func (c *Client) change(ctx context.Context, h How, r call) (*wire.ChangeSet, er
 }
 
 // next gives the query of the next page that a Link header names, or nil.
-func next(h http.Header) url.Values {
-	link := h.Get("Link")
-	target, rest, _ := strings.Cut(strings.TrimPrefix(link, "<"), ">")
-	if link == "" || !strings.Contains(rest, `rel="next"`) {
-		return nil
-	}
-	u, err := url.Parse(target)
+func (c *Client) next(h http.Header) (url.Values, error) {
+	from, err := url.Parse(c.base)
 	if err != nil {
-		return nil
+		return nil, err
 	}
-	return u.Query()
+	u, err := weblink.Next(h, from)
+	if err != nil || u == nil {
+		return nil, err
+	}
+	return u.Query(), nil
 }

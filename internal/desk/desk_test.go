@@ -90,6 +90,7 @@ func (permanent) Temporary() bool { return false }
 type lists struct {
 	hold    chan struct{} // not nil: an answer waits until it is closed
 	records []any
+	fetch   func() []any // not nil: in the place of records
 	err     error
 }
 
@@ -97,9 +98,13 @@ func (l *lists) Fetch(context.Context, *setup.List) ([]reconcile.Entry, error) {
 	if l.hold != nil {
 		<-l.hold
 	}
-	out := make([]reconcile.Entry, len(l.records))
-	for i, r := range l.records {
-		out[i].Doc = r
+	records := l.records
+	if l.fetch != nil {
+		records = l.fetch()
+	}
+	out := make([]reconcile.Entry, len(records))
+	for i, r := range records {
+		out[i].Doc, out[i].Where = r, fmt.Sprintf("record %d", i+1)
 	}
 	return out, l.err
 }

@@ -24,6 +24,7 @@ func (j *syncJob) readEntries(t *sheet.Tracker, entries []reconcile.Entry) error
 	if key == nil {
 		return fmt.Errorf("the key column of sync %s is not there any more", j.part.Name)
 	}
+	j.into.Marks = nil
 	for _, m := range j.sync.Marks {
 		c := tab.ByID(m.Column)
 		v, err := value.Parse(m.Value, c.Type)
@@ -33,19 +34,24 @@ func (j *syncJob) readEntries(t *sheet.Tracker, entries []reconcile.Entry) error
 		j.into.Marks = append(j.into.Marks, reconcile.Marking{Column: m.Column, Value: v})
 	}
 	j.shape, j.entries = t.Shape, entries
-	j.items = make([]reconcile.Item, len(entries))
+	j.unread, j.unknown, j.bad = map[string]bool{}, 0, nil
+	j.items = make([]reconcile.Item, 0, len(entries))
 	fields := make([]value.Value, len(entries)*len(columns))
 	for i := range entries {
 		e := &entries[i]
-		it := &j.items[i]
+		var it reconcile.Item
 		var err error
 		if it.Key, err = readField(e.Doc, j.sync.From, key); err != nil {
-			return fmt.Errorf("record %d of the list: %w", i+1, err)
+			j.unknown++
+			j.cannotRead(e, "", err)
+			continue
 		}
 		it.Fields, fields = fields[:len(columns):len(columns)], fields[len(columns):]
 		for f, c := range columns {
 			if it.Fields[f], err = readField(e.Doc, j.sync.Fields[f].From, c); err != nil {
-				return fmt.Errorf("record %d of the list: %w", i+1, err)
+				j.unread[reconcile.Fold(it.Key)] = true
+				j.cannotRead(e, it.Key.String(), err)
+				break
 			}
 		}
 		it.ID, it.At = e.ID, i
@@ -56,8 +62,19 @@ func (j *syncJob) readEntries(t *sheet.Tracker, entries []reconcile.Entry) error
 		if !e.Changed.IsZero() {
 			it.Changed = e.Changed.Unix()
 		}
+		j.items = append(j.items, it)
 	}
 	return nil
+}
+
+// mostUnread is how many records that cannot be read are named one by one.
+const mostUnread = 100
+
+// cannotRead names a record that cannot be read; the others go on.
+func (j *syncJob) cannotRead(e *reconcile.Entry, key string, err error) {
+	if len(j.bad) < mostUnread {
+		j.bad = append(j.bad, reconcile.Trouble{Where: e.Where, Key: key, Why: "the record cannot be read: " + err.Error()})
+	}
 }
 
 // readField reads one field of a record. What does not fit becomes odd; text

@@ -65,6 +65,11 @@ type syncJob struct {
 
 	entries []reconcile.Entry
 	items   []reconcile.Item // of the list; what has been sent is in them
+	// records of the list that cannot be read: by folded key, and those of which
+	// not even the key can
+	unread  map[string]bool
+	unknown int
+	bad     []reconcile.Trouble
 	added   []reconcile.Item // to the list, by this job
 	removed map[string]bool  // keys removed from the list by this job
 	base    map[string]*reconcile.Base
@@ -188,6 +193,11 @@ func (j *syncJob) prepare(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if j.list.Paged() && slices.ContainsFunc(j.plan.Outcomes, goneFromList) {
+		if err := j.lookAgain(ctx, t); err != nil {
+			return err
+		}
+	}
 	if err := j.plan.Guard(j.sync.Share(), j.how.Beyond || j.how.Decided != nil); err != nil {
 		return err
 	}
@@ -216,10 +226,59 @@ func (j *syncJob) compare(ctx context.Context, t *sheet.Tracker) (*reconcile.Pla
 		policy.Conflict = reconcile.Newest
 	}
 	p := reconcile.Compare(items, rows, base, j.names(t), policy)
+	j.leaveUnread(p)
 	if j.how.Decided != nil {
 		p.Only(j.how.Decided)
 	}
 	return p, nil
+}
+
+func goneFromList(o reconcile.Outcome) bool {
+	return o.List == nil && o.Base != nil && (o.Kind == reconcile.GoneList || o.Kind == reconcile.Conflict)
+}
+
+// lookAgain fetches a list that comes in pages once more where records seem to be
+// gone: one that others push from page to page meanwhile is on neither. Gone is
+// what is missing both times.
+func (j *syncJob) lookAgain(ctx context.Context, t *sheet.Tracker) error {
+	entries, err := j.d.Lists.Fetch(ctx, j.list)
+	if err != nil {
+		return fmt.Errorf("fetching the list of sync %s once more: %w", j.part.Name, err)
+	}
+	first, firstItems := j.entries, j.items
+	if err := j.readEntries(t, entries); err != nil {
+		return err
+	}
+	there := map[string]bool{}
+	for i := range j.items {
+		there[reconcile.Fold(j.items[i].Key)] = true
+	}
+	for i := range firstItems { // it was there a moment ago
+		if it := firstItems[i]; !there[reconcile.Fold(it.Key)] {
+			j.entries = append(j.entries, first[it.At])
+			it.At = len(j.entries) - 1
+			j.items = append(j.items, it)
+		}
+	}
+	j.plan, err = j.compare(ctx, t)
+	return err
+}
+
+// leaveUnread leaves alone what concerns records that could not be read. Where not
+// even a key could, any record that seems to be gone may be that one.
+func (j *syncJob) leaveUnread(p *reconcile.Plan) {
+	gone := 0
+	p.Outcomes = slices.DeleteFunc(p.Outcomes, func(o reconcile.Outcome) bool {
+		if j.unknown > 0 && goneFromList(o) {
+			gone++
+			return true
+		}
+		return j.unread[reconcile.Fold(o.Key)]
+	})
+	p.Troubles = append(p.Troubles, j.bad...)
+	if gone > 0 {
+		p.Troubles = append(p.Troubles, reconcile.Trouble{Where: "the list", Why: fmt.Sprintf("%d records seem to be gone, and are left as they are: some of the list could not be read, and may be they", gone)})
+	}
 }
 
 // dateClashes notes when the rows that clash were last changed.

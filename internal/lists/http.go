@@ -17,6 +17,7 @@ import (
 
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/weblink"
 )
 
 // page is one page of a list.
@@ -37,7 +38,7 @@ type pageCache struct {
 type tagged struct {
 	etag string
 	body []byte
-	link string
+	link []string // header fields
 }
 
 // mostCached is how many bytes of pages are kept.
@@ -104,7 +105,7 @@ func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *setup.L
 	if err != nil {
 		return nil, err
 	}
-	now := tagged{etag: a.header.Get("ETag"), body: a.body, link: strings.Join(a.header.Values("Link"), ",")}
+	now := tagged{etag: a.header.Get("ETag"), body: a.body, link: a.header.Values("Link")}
 	switch {
 	case a.status == http.StatusNotModified && known:
 		now = had
@@ -133,7 +134,7 @@ func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *setup.L
 }
 
 // nextPage gives the address of the page after the one at hand, or "".
-func nextPage(l *setup.List, at string, n int, doc any, link string, records int) (string, error) {
+func nextPage(l *setup.List, at string, n int, doc any, link []string, records int) (string, error) {
 	u, err := url.Parse(at)
 	if err != nil {
 		return "", err
@@ -146,7 +147,11 @@ func nextPage(l *setup.List, at string, n int, doc any, link string, records int
 	}
 	switch l.Next {
 	case "link":
-		return nextLink(u, link)
+		next, err := weblink.Next(http.Header{"Link": link}, u)
+		if err != nil || next == nil {
+			return "", err
+		}
+		return next.String(), nil
 	case "cursor":
 		v, err := reconcile.Pointer(doc, l.Cursor)
 		if err != nil {
@@ -164,32 +169,6 @@ func nextPage(l *setup.List, at string, n int, doc any, link string, records int
 			n = said
 		}
 		return with(strconv.Itoa(n + 1)), nil
-	}
-	return "", nil
-}
-
-// nextLink gives the address that a Link header names as the next page
-// (RFC 8288), or "".
-func nextLink(from *url.URL, header string) (string, error) {
-	for _, link := range strings.Split(header, ",") {
-		target, params, _ := strings.Cut(strings.TrimSpace(link), ">")
-		target, isLink := strings.CutPrefix(target, "<")
-		if !isLink {
-			continue
-		}
-		for _, p := range strings.Split(params, ";") {
-			name, v, _ := strings.Cut(strings.TrimSpace(p), "=")
-			if strings.EqualFold(name, "rel") && strings.EqualFold(strings.Trim(v, `"`), "next") {
-				u, err := from.Parse(target)
-				if err != nil {
-					return "", fmt.Errorf("the link to the next page: %w", err)
-				}
-				if u.Host != from.Host {
-					return "", fmt.Errorf("its next page lies with another host, %s", u.Host)
-				}
-				return u.String(), nil
-			}
-		}
 	}
 	return "", nil
 }

@@ -62,6 +62,9 @@ func (l *List) Where() string {
 	return "a query"
 }
 
+// Paged reports whether the list comes in pages, between which records may move.
+func (l *List) Paged() bool { return l.Next != "" }
+
 // writable says why a list cannot be written, or "".
 func (l *List) writable() string {
 	switch {

@@ -134,7 +134,7 @@ func Inspect(ctx context.Context, dir string) (*Inspected, error) {
 		return nil, err
 	}
 	if err != nil { // it does not open: that is what is to be told
-		return &Inspected{Found: []string{err.Error()}}, nil
+		return &Inspected{Found: []string{err.Error()}}, nil //nolint:nilerr // what is wrong is what was asked
 	}
 	out, err := s.inspect(ctx)
 	return out, errors.Join(err, s.Close())
