@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"time"
 
@@ -93,7 +94,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 	state := s.desk.State()
 	if len(numbers) > replayed {
 		last := max(numbers[len(numbers)-1], s.desk.Seq())
-		out.event(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Rows: []wire.Row{}, Gone: []string{}})
+		out.event(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}})
 		return last
 	}
 	for _, seq := range numbers {
@@ -108,12 +109,27 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 	return after
 }
 
+func (s *server) allTrackers(state *sheet.Workspace) []string {
+	out := []string{}
+	for _, t := range state.Trackers() {
+		out = append(out, t.ID.String())
+	}
+	return out
+}
+
 func (s *server) event(set *sheet.ChangeSet, state *sheet.Workspace) wire.Event {
-	e := wire.Event{Seq: set.Seq, Who: set.Who, At: set.At, Says: setWords(set), Rows: []wire.Row{}, Gone: []string{}}
+	e := wire.Event{Seq: set.Seq, Who: set.Who, At: set.At, Says: setWords(set), Trackers: []string{}, Rows: []wire.Row{}, Gone: []string{}}
 	v := s.view(state)
 	trackers := v.trackersOf(set)
-	if len(trackers) > 0 {
-		e.Tracker = trackers[0].ID.String()
+	for i := range set.Changes {
+		for _, id := range []sheet.TrackerID{set.Changes[i].Tracker, set.Changes[i].ToTracker} {
+			if id != 0 && !slices.Contains(e.Trackers, id.String()) {
+				e.Trackers = append(e.Trackers, id.String())
+			}
+		}
+	}
+	if len(e.Trackers) > 0 {
+		e.Tracker = e.Trackers[0]
 	}
 	for i := range set.Changes {
 		e.Reload = e.Reload || set.Changes[i].Kind == sheet.Reshape

@@ -143,9 +143,14 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 	}
 	tab := t.TabByID(c.Tab)
 	out.Tab = tabName(t, c.Tab)
-	if holder := v.state.Tracker(max(c.Tracker, c.ToTracker)); holder != nil {
+	for _, id := range []sheet.TrackerID{c.ToTracker, c.Tracker} { // where it came to, and where it was
+		holder := v.state.Tracker(id)
+		if holder == nil {
+			continue
+		}
 		if r := holder.Row(c.Row); r != nil {
 			out.Label = holder.Label(r)
+			break
 		}
 	}
 	switch c.Kind {

@@ -151,6 +151,40 @@ func TestPausedMails(t *testing.T) {
 	assert.Equal(t, "1 wait", m.round("2026-03-27 08:30"))
 }
 
+// Who has paused is not recorded as told of what nobody was told of.
+func TestWhoHasPausedIsNotRecordedAsTold(t *testing.T) {
+	m := newMailed(t)
+	alone := m.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
+	told := func(row sheet.RowID) bool {
+		p, err := m.tracker().Part(sheet.PartReminder, "Due")
+		require.NoError(t, err)
+		known, err := m.Store().Reminded(t.Context(), m.tracker().ID, p.ID)
+		require.NoError(t, err)
+		return !known[row].Told.IsZero()
+	}
+	m.round("2026-03-25 08:30")
+	assert.True(t, told(alone))
+	m.do("Pause these mails", "")
+	later := m.add(map[string]any{"Object": "Lamp", "Due": "2026-03-01", "Registrar": "marta@example.org"})
+	m.round("2026-03-26 08:30")
+	assert.False(t, told(later))
+}
+
+// A click and a round at once: whichever comes first, the other knows of it.
+func TestARoundKnowsOfAClickThatCameMeanwhile(t *testing.T) {
+	m := newMailed(t)
+	m.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
+	m.round("2026-03-25 08:30")
+	m.clock.set("2026-03-26 08:30")
+	plan, err := m.PlanRound(t.Context(), m.tracker(), "Morning")
+	require.NoError(t, err)
+	require.Len(t, plan.Letters, 1)
+	m.do("Later", "2026-03-29") // after the round was worked out, before it is written
+	_, detail, err := m.RunRound(t.Context(), "Ines", sheet.ByHand, m.tracker(), plan)
+	require.NoError(t, err)
+	assert.Zero(t, detail.Queued, "she has put it off")
+}
+
 func TestACalendarOfDueDates(t *testing.T) {
 	m := newMailed(t)
 	m.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})

@@ -5,7 +5,9 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
+	_ "time/tzdata" // zones where the machine has none
 
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/value"
@@ -82,11 +84,26 @@ type Part struct {
 
 // Location gives the tracker's time zone; a shape that passed Check has one.
 func (s *Shape) Location() *time.Location {
-	loc, err := time.LoadLocation(s.Zone)
+	loc, err := zone(s.Zone)
 	if err != nil {
 		return time.UTC
 	}
 	return loc
+}
+
+var zones sync.Map // by name: the time zones in use, which never change
+
+// zone gives a time zone by its name, read once. Zones are part of the program:
+// not every machine has files of them.
+func zone(name string) (*time.Location, error) {
+	if known, is := zones.Load(name); is {
+		return known.(*time.Location), nil
+	}
+	loc, err := time.LoadLocation(name)
+	if err == nil {
+		zones.Store(name, loc)
+	}
+	return loc, err
 }
 
 // Tab finds a tab by name (without letter case) or id.
@@ -219,7 +236,7 @@ func (s *Shape) Check() error {
 	if strings.TrimSpace(s.Name) == "" {
 		return fmt.Errorf("a tracker needs a name")
 	}
-	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "" {
+	if _, err := zone(s.Zone); err != nil || s.Zone == "" {
 		return fmt.Errorf("there is no time zone %q: write one like Europe/Lisbon", s.Zone)
 	}
 	kinds := map[ColumnID]value.Type{}

@@ -51,14 +51,17 @@ type Session struct {
 
 // Event tells the console that a change set was committed.
 type Event struct {
-	Seq     int64     `json:"seq"`
-	Tracker string    `json:"tracker"`
-	Who     string    `json:"who"`
-	At      time.Time `json:"at"`
-	Says    string    `json:"says" doc:"What happened, in words"`
-	Rows    []Row     `json:"rows" doc:"The touched rows as they stand now"`
-	Gone    []string  `json:"gone" doc:"Ids of rows that are there no more"`
-	Reload  bool      `json:"reload,omitempty" doc:"Too much changed to list: fetch again"`
+	Seq int64 `json:"seq"`
+	// Trackers are all that it concerns, those that rows left or came to and those
+	// that are there no more among them.
+	Trackers []string  `json:"trackers" doc:"Ids of all trackers that it concerns"`
+	Tracker  string    `json:"tracker" doc:"The first of them"`
+	Who      string    `json:"who"`
+	At       time.Time `json:"at"`
+	Says     string    `json:"says" doc:"What happened, in words"`
+	Rows     []Row     `json:"rows" doc:"The touched rows as they stand now"`
+	Gone     []string  `json:"gone" doc:"Ids of rows that are there no more"`
+	Reload   bool      `json:"reload,omitempty" doc:"Too much changed to list: fetch again"`
 }
 
 // Soundness tells whether a workspace is sound.
