@@ -6,6 +6,7 @@ import { lazy, Suspense, useEffect, useMemo } from "react";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { ProblemError } from "./api/client";
 import { Shell } from "./parts/Shell";
+import { AwayPage } from "./parts/AwayPage";
 import { SignInPage } from "./sign-in/SignInPage";
 import { useDark } from "./parts/useDark";
 import { cssVariables, dark, light, themeOf } from "./theme";
@@ -29,6 +30,7 @@ const router = createBrowserRouter([
   {
     path: "/",
     element: <Shell />,
+    errorElement: <AwayPage />,
     children: [
       { index: true, element: loaded(<TodayPage />) },
       { path: "import", element: loaded(<ImportPage />) },
@@ -44,6 +46,12 @@ const router = createBrowserRouter([
   },
 ]);
 
+// isAway reports whether the service, rather than the question, is at fault.
+function isAway(err: unknown): boolean {
+  const status = err instanceof ProblemError ? err.problem.status : 0;
+  return status === 0 || status >= 500;
+}
+
 // signedOut sends whoever is signed in no more to the sign-in page.
 function signedOut(err: Error) {
   if (err instanceof ProblemError && err.problem.status === 401) void router.navigate("/sign-in");
@@ -56,7 +64,14 @@ export function Console() {
     () =>
       new QueryClient({
         queryCache: new QueryCache({ onError: signedOut }),
-        defaultOptions: { queries: { retry: false, staleTime: 5_000 } },
+        defaultOptions: {
+          queries: {
+            retry: false,
+            staleTime: 5_000,
+            // what failed because the service was away comes once it is back
+            refetchInterval: (q) => (q.state.status === "error" && isAway(q.state.error) ? 3_000 : false),
+          },
+        },
       }),
     [],
   );

@@ -24,7 +24,7 @@ export type ReadSheet = components["schemas"]["ReadSheet"];
 export type ReadTable = components["schemas"]["ReadTable"];
 export type LiveEvent = {
   seq: number;
-  tracker: string;
+  trackers: string[]; // ids of all that it concerns
   who: string;
   says: string;
   rows: Row[];

@@ -38,24 +38,67 @@ others.onmessage = (e: MessageEvent<LiveEvent>) => deliver(e.data);
 function begin() {
   const over = new AbortController();
   stop = () => over.abort();
-  const stream = () =>
-    new Promise<void>((ended) => {
-      // The browser reconnects by itself and says the last event it saw.
-      const source = new EventSource(`/api/v1/events?after=${last}`);
-      source.addEventListener("change", (e: MessageEvent<string>) => {
-        const event = JSON.parse(e.data) as LiveEvent;
-        others.postMessage(event);
-        deliver(event);
-      });
-      over.signal.addEventListener("abort", () => {
-        source.close();
-        ended();
-      });
-    });
+  const stream = () => new Promise<void>((ended) => follow(over.signal, ended));
   if (!("locks" in navigator))
     void stream(); // an address that is neither https nor this machine
   else void navigator.locks.request(name, { signal: over.signal }, stream).catch(() => undefined);
 }
+
+// follow listens until it is told to stop. The browser reconnects by itself where a
+// connection breaks; where the service refuses one, or is away, it gives up for
+// good, so another is begun after a while.
+function follow(over: AbortSignal, ended: () => void) {
+  let source: EventSource | undefined;
+  let timer: number | undefined;
+  let wait = firstWait;
+  const open = () => {
+    source = new EventSource(`/api/v1/events?after=${last}`);
+    source.addEventListener("open", () => {
+      wait = firstWait;
+      say("live");
+    });
+    source.addEventListener("change", (e: MessageEvent<string>) => {
+      const event = JSON.parse(e.data) as LiveEvent;
+      others.postMessage(event);
+      deliver(event);
+    });
+    source.addEventListener("error", () => {
+      say("away");
+      if (source?.readyState !== EventSource.CLOSED) return;
+      timer = window.setTimeout(open, wait);
+      wait = Math.min(2 * wait, longestWait);
+    });
+  };
+  open();
+  over.addEventListener("abort", () => {
+    window.clearTimeout(timer);
+    source?.close();
+    ended();
+  });
+}
+
+const firstWait = 1_000; // milliseconds
+const longestWait = 30_000;
+
+// State is whether what others do is shown as it happens.
+export type State = "live" | "away";
+
+let state: State = "live";
+const watchers = new Set<() => void>();
+
+function say(now: State) {
+  if (now === state) return;
+  state = now;
+  for (const w of watchers) w();
+}
+
+export const live = {
+  state: () => state,
+  subscribe: (notify: () => void): (() => void) => {
+    watchers.add(notify);
+    return () => watchers.delete(notify);
+  },
+};
 
 function end() {
   stop?.();

@@ -2,8 +2,10 @@
 // of each tracker, their row counts and a mark for what is overdue.
 import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
+import { useEffect, useSyncExternalStore } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
 import { api, type Tab, type Tracker } from "../api/client";
+import { live } from "../api/live";
 import { useFresh, useSession, useTrackers } from "./queries";
 import { ProblemNote } from "./ProblemNote";
 import "./shell.css";
@@ -13,7 +15,7 @@ export function Shell() {
   const trackers = useTrackers();
   useFresh();
   if (session.isPending) return <div className="page quiet">Loading…</div>;
-  if (session.isError) {
+  if (!session.data) {
     return (
       <div className="page">
         <ProblemNote error={session.error} />
@@ -38,9 +40,28 @@ export function Shell() {
         <SignedIn name={session.data.person.name} />
       </nav>
       <main id="page">
+        <Away />
         <Outlet />
       </main>
     </div>
+  );
+}
+
+// Away tells that what others do is not shown for now, and asks anew who is signed
+// in: where that is nobody any more, the sign-in page comes.
+function Away() {
+  const state = useSyncExternalStore(live.subscribe, live.state);
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (state === "live")
+      void queries.invalidateQueries(); // what passed meanwhile
+    else void queries.invalidateQueries({ queryKey: ["session"] });
+  }, [state, queries]);
+  if (state === "live") return null;
+  return (
+    <p className="away soon" role="status">
+      The service does not answer. What others change is not shown until it does; what you type is kept.
+    </p>
   );
 }
 

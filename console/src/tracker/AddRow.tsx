@@ -81,5 +81,5 @@ function field(c: Column, people: Person[]) {
     case "date":
       return <Input placeholder="such as 2026-03-31" />;
   }
-  return <Input />;
+  return c.type === "text" ? <Input.TextArea autoSize={{ minRows: 1, maxRows: 6 }} /> : <Input />;
 }

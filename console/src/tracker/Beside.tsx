@@ -12,7 +12,7 @@ import type { Edits } from "./useEdits";
 
 type Props = { tracker: Tracker; row: Row; column: Column; edits: Edits };
 
-async function edit({ tracker, row, edits }: Props, body: components["schemas"]["RowEdit"]) {
+async function edit({ tracker, row, edits }: Props, body: components["schemas"]["RowEdit"]): Promise<boolean> {
   try {
     edits.accept(
       await ask(
@@ -25,15 +25,23 @@ async function edit({ tracker, row, edits }: Props, body: components["schemas"][
         }),
       ),
     );
+    return true;
   } catch (err) {
     edits.refuse(err);
+    return false;
   }
 }
 
 export function NoteOn(props: Props) {
   const { row, column } = props;
   const before = row.notes?.[column.name] ?? "";
-  const [text, setText] = useState(before);
+  // undefined: nobody has typed here, so the note is shown as it is now
+  const [draft, setDraft] = useState<{ from: string; text: string }>();
+  const text = draft?.text ?? before;
+  const overtaken = draft !== undefined && draft.from !== before && draft.text.trim() !== before;
+  const keep = async () => {
+    if (await edit(props, { notes: { [column.name]: text.trim() } })) setDraft(undefined);
+  };
   return (
     <section>
       <h3>Note on {column.name}</h3>
@@ -42,15 +50,15 @@ export function NoteOn(props: Props) {
         autoSize={{ minRows: 1, maxRows: 6 }}
         placeholder="No note"
         value={text}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(e) => setDraft({ from: draft?.from ?? before, text: e.target.value })}
       />
+      {overtaken && (
+        <p className="soon">
+          Somebody changed this note meanwhile: {before === "" ? "there is none now" : `“${before}”`}.
+        </p>
+      )}
       {text.trim() !== before && (
-        <Button
-          size="small"
-          type="primary"
-          style={{ marginTop: 6 }}
-          onClick={() => void edit(props, { notes: { [column.name]: text.trim() } })}
-        >
+        <Button size="small" type="primary" style={{ marginTop: 6 }} onClick={() => void keep()}>
           {text.trim() === "" ? "Take the note off" : "Keep the note"}
         </Button>
       )}

@@ -1,18 +1,19 @@
 // The columns of a tab: added, changed and dropped, with what that would do to
 // the rows shown before it is done.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Checkbox, Input, Modal, Select } from "antd";
+import { Alert, Button, Checkbox, Input, Modal, Popconfirm, Select } from "antd";
 import { useEffect, useState } from "react";
 import { api, ask, type ChangeSet, type Column, type Tab, type Tracker } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
+import type { Edits } from "./useEdits";
 import { definitionOf, draftOf, fresh, has, type ColumnDraft } from "./columnDraft";
 
-type Props = { tracker: Tracker; tab: Tab; onClose: () => void };
+type Props = { tracker: Tracker; tab: Tab; edits: Edits; onClose: () => void };
 
 const types = ["text", "number", "date", "date-time", "checkbox", "choice", "person", "link", "file", "computed"];
 const rest = 350; // milliseconds without a key before it is checked
 
-export function ColumnsDialog({ tracker, tab, onClose }: Props) {
+export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
   const [chosen, setChosen] = useState<string>();
   const column = tab.columns.find((c) => c.id === chosen);
   // an answer may come late: it closes its own form, not one chosen since
@@ -31,7 +32,14 @@ export function ColumnsDialog({ tracker, tab, onClose }: Props) {
           </Button>
         </div>
         {(column ?? chosen === "new") ? (
-          <ColumnForm key={chosen} tracker={tracker} tab={tab} column={column} onDone={() => leave(chosen)} />
+          <ColumnForm
+            key={chosen}
+            tracker={tracker}
+            tab={tab}
+            column={column}
+            edits={edits}
+            onDone={() => leave(chosen)}
+          />
         ) : (
           <p className="quiet">Choose a column to see and change what it takes.</p>
         )}
@@ -40,13 +48,14 @@ export function ColumnsDialog({ tracker, tab, onClose }: Props) {
   );
 }
 
-type FormProps = { tracker: Tracker; tab: Tab; column?: Column; onDone: () => void };
+type FormProps = { tracker: Tracker; tab: Tab; column?: Column; edits: Edits; onDone: () => void };
 
-function ColumnForm({ tracker, tab, column, onDone }: FormProps) {
+function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
   const [draft, setDraft] = useState<ColumnDraft>(() => (column ? draftOf(column) : fresh));
   const [checked, setChecked] = useState<{ draft: ColumnDraft; set?: ChangeSet; error?: unknown }>();
   const queries = useQueryClient();
-  const done = () => {
+  const done = (set: ChangeSet) => {
+    edits.accept(set); // so that it can be undone as anything else
     void queries.invalidateQueries();
     onDone();
   };
@@ -91,9 +100,17 @@ function ColumnForm({ tracker, tab, column, onDone }: FormProps) {
       </div>
       <div className="columns-buttons">
         {column && (
-          <Button danger onClick={() => drop.mutate()} loading={drop.isPending}>
-            Drop it
-          </Button>
+          <Popconfirm
+            title={`Delete column ${column.name}?`}
+            description="It goes from this tab with all that its cells show. Undo brings it back."
+            okText="Delete column"
+            okButtonProps={{ danger: true }}
+            onConfirm={() => drop.mutate()}
+          >
+            <Button danger loading={drop.isPending}>
+              Delete column
+            </Button>
+          </Popconfirm>
         )}
         <Button
           type="primary"

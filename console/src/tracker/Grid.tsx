@@ -28,6 +28,7 @@ type Props = {
   onActive: (row: Row | undefined, column: Column | undefined, chosen: Chosen) => void;
   onSet: (edit: CellEdit) => void;
   onSetMany: (edits: CellEdit[]) => void;
+  onLost: (edit: CellEdit) => void; // typed into a row that is not here any more
   onTakeBack: () => void;
   onWhy: () => void;
 };
@@ -38,6 +39,7 @@ export function Grid(p: Props) {
   // What was there when typing began goes with the text, so that a change by
   // somebody else meanwhile is noticed.
   const [editing, setEditing] = useState<{ text: string; cell: CellEdit }>();
+  const typing = useRef(""); // the editor's text, as it is now
   const moved = useRef(false); // by hand, so that focus follows
   const layout = useMemo(() => layOut(p.columns, p.label), [p.columns, p.label]);
   const names = useMemo(() => new Map(p.people.map((x) => [x.address, x.name])), [p.people]);
@@ -57,9 +59,17 @@ export function Grid(p: Props) {
   });
   const { onActive, store, ids, columns, go } = p;
 
+  // keep saves what stands in the editor and closes it. The text goes to the row
+  // in which it was typed, wherever that is now.
+  const keep = () => {
+    const cell = editing?.cell;
+    setEditing(undefined);
+    if (cell && typing.current !== typed(cell.value)) p.onSet({ ...cell, value: typing.current });
+  };
+
   const select = (s: Selection) => {
     moved.current = true;
-    setEditing(undefined);
+    if (editing !== undefined) keep();
     setHeld({ selection: s, id: ids[s.active.row] });
     rows.scrollToIndex(s.active.row);
     scrollToColumn(scroller.current, layout, s.active.col);
@@ -103,16 +113,33 @@ export function Grid(p: Props) {
     const cell = cellAt(active);
     if (!cell || cell.column.clause) return;
     if (cell.column.type === "checkbox") p.onSet({ ...cell, value: cell.value !== true });
-    else setEditing({ cell, text: text === undefined ? typed(cell.value) : begin(cell, text) });
+    else {
+      typing.current = text === undefined ? typed(cell.value) : begin(cell, text);
+      setEditing({ cell, text: typing.current });
+    }
   };
 
-  const finish = (text: string, key: "Enter" | "Tab" | "", shift: boolean) => {
-    const cell = editing?.cell;
+  // A row that somebody moved or removed while one typed takes its editor along:
+  // the text must not go on over the row that comes in its place.
+  const typingIn = editing?.cell.row.id;
+  const gone = typingIn !== undefined && !ids.includes(typingIn);
+  const { onLost } = p;
+  useEffect(() => {
+    if (!gone || editing === undefined) return;
+    onLost({ ...editing.cell, value: typing.current });
     setEditing(undefined);
-    if (cell && text !== typed(cell.value)) p.onSet({ ...cell, value: text });
+  }, [gone, editing, onLost]);
+
+  const finish = (text: string, key: "Enter" | "Tab" | "", shift: boolean) => {
+    typing.current = text;
+    keep();
     const next = key && step(selection, key, shift, false, size(scroller.current));
-    if (next) select(next);
-    else moved.current = key !== "";
+    if (next) {
+      moved.current = true;
+      setHeld({ selection: next, id: ids[next.active.row] });
+      rows.scrollToIndex(next.active.row);
+      scrollToColumn(scroller.current, layout, next.active.col);
+    } else moved.current = key !== "";
   };
 
   const size = (el: HTMLElement | null) => ({
@@ -193,16 +220,18 @@ export function Grid(p: Props) {
   };
 
   const shown = rows.getVirtualItems();
-  const places =
-    shown.some((v) => v.index === active.row) || !activeId
-      ? shown.map((v) => v.index)
-      : [...shown.map((v) => v.index), active.row];
-  const activeColumn = columns[active.col];
-  const editor = editing !== undefined && activeColumn && (
+  const places = shown.map((v) => v.index);
+  const kept = typingIn === undefined ? [active.row] : [active.row, ids.indexOf(typingIn)];
+  for (const index of kept) if (index >= 0 && index < ids.length && !places.includes(index)) places.push(index);
+  const editor = editing !== undefined && (
     <CellEditor
-      column={activeColumn}
+      key={editing.cell.row.id + editing.cell.column.id}
+      column={editing.cell.column}
       text={editing.text}
       people={p.people}
+      onChange={(text) => {
+        typing.current = text;
+      }}
       onDone={finish}
       onCancel={() => {
         moved.current = true;
@@ -240,7 +269,8 @@ export function Grid(p: Props) {
               layout={layout}
               names={names}
               selection={touched ? selection : undefined}
-              editor={index === active.row ? editor : undefined}
+              editor={editor && ids[index] === typingIn ? editor : undefined}
+              editorAt={editing?.cell.column.id}
             />
           );
         })}

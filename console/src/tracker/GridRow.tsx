@@ -20,9 +20,20 @@ type Props = {
   names: Map<string, string>;
   selection?: Selection; // only where it touches this row
   editor?: React.ReactNode;
+  editorAt?: string; // id of the column in which it is
 };
 
-export const GridRow = memo(function GridRow({ store, id, index, top, layout, names, selection, editor }: Props) {
+export const GridRow = memo(function GridRow({
+  store,
+  id,
+  index,
+  top,
+  layout,
+  names,
+  selection,
+  editor,
+  editorAt,
+}: Props) {
   const row = useSyncExternalStore(
     useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
     () => store.row(id),
@@ -73,7 +84,7 @@ export const GridRow = memo(function GridRow({ store, id, index, top, layout, na
               left: col < layout.frozen ? leftOf(layout, col) : undefined,
             }}
           >
-            {col === active && editor ? (
+            {editor && c.id === editorAt ? (
               editor
             ) : (
               <CellText row={row} column={c} names={names} pending={store.pending(id, c.name)} />

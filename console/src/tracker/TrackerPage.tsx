@@ -13,7 +13,8 @@ import { ColumnsDialog } from "./ColumnsDialog";
 import { Grid, type Chosen } from "./Grid";
 import { RaceDialog } from "./RaceDialog";
 import { RowStore } from "./rowStore";
-import { useEdits } from "./useEdits";
+import { Unsaved } from "./Unsaved";
+import { useEdits, type CellEdit } from "./useEdits";
 import { useFound, useLoaded } from "./useRows";
 import { WhyPanel } from "./WhyPanel";
 import "./tracker.css";
@@ -57,7 +58,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
 
   const { again } = loaded;
   useEffect(
-    () => listen((e) => e.tracker === tracker.id && (e.reload ? void again() : store.apply(e))),
+    () => listen((e) => e.trackers.includes(tracker.id) && (e.reload ? void again() : store.apply(e))),
     [store, tracker.id, again],
   );
 
@@ -70,6 +71,11 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const onActive = useCallback((row: Row | undefined, column: Column | undefined, chosen: Chosen) => {
     setActive(row && column ? { row: row.id, column, chosen } : undefined);
   }, []);
+  const { lose } = edits;
+  const onLost = useCallback(
+    (e: CellEdit) => lose([e], "The row left this tab while you typed. Save puts the text into it where it is now."),
+    [lose],
+  );
   return (
     <div className="tracker">
       <div className="tracker-main">
@@ -116,6 +122,12 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
               : "No row is like that."}
           </p>
         )}
+        <Unsaved
+          drafts={edits.drafts}
+          onSave={(d) => void edits.saveDraft(d)}
+          onChange={edits.changeDraft}
+          onDiscard={edits.discardDraft}
+        />
         <Grid
           key={tab.id}
           store={store}
@@ -128,6 +140,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           onActive={onActive}
           onSet={(e) => void edits.set(e)}
           onSetMany={(e) => void edits.setMany(e)}
+          onLost={onLost}
           onTakeBack={() => void edits.takeBack()}
           onWhy={toggleWhy}
         />
@@ -148,7 +161,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
       {adding && (
         <AddRow tracker={tracker} tab={tab} people={people.data ?? []} edits={edits} onClose={() => setAdding(false)} />
       )}
-      {columns && <ColumnsDialog tracker={tracker} tab={tab} onClose={() => setColumns(false)} />}
+      {columns && <ColumnsDialog tracker={tracker} tab={tab} edits={edits} onClose={() => setColumns(false)} />}
       <RaceDialog race={edits.race} onSettle={(mine) => void edits.settle(mine)} />
     </div>
   );

@@ -48,7 +48,7 @@ export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edi
         title={`Why ${column.name} is ${orBlank(row.cells[column.name])}`}
       />
       <Chain tracker={tracker} row={row} title={`Why it is in ${row.tab}`} />
-      <NoteOn key={column.id + row.version} tracker={tracker} row={row} column={column} edits={edits} />
+      <NoteOn key={row.id + column.id} tracker={tracker} row={row} column={column} edits={edits} />
       <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
       {row.carried && (
         <section>

@@ -44,7 +44,7 @@ describe("RowStore", () => {
     store.subscribeOrder(order);
     store.apply({
       seq: 2,
-      tracker: "t",
+      trackers: ["t"],
       who: "x",
       says: "",
       rows: [row("r1", "a", 10, 2, { Object: "Bell" })],
@@ -53,7 +53,7 @@ describe("RowStore", () => {
     expect(first).toHaveBeenCalledTimes(1);
     expect(second).not.toHaveBeenCalled();
     expect(order).not.toHaveBeenCalled();
-    store.apply({ seq: 3, tracker: "t", who: "x", says: "", rows: [row("r9", "a", 25, 3)], gone: ["r3"] });
+    store.apply({ seq: 3, trackers: ["t"], who: "x", says: "", rows: [row("r9", "a", 25, 3)], gone: ["r3"] });
     expect(store.ids("a")).toEqual(["r1", "r2", "r9"]);
     expect(order).toHaveBeenCalled();
     stop();

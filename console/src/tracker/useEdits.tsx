@@ -1,9 +1,11 @@
 // Edits on their way to the service: shown at once as pending, confirmed or
 // refused by its answer. Two people in one cell are both shown to the second.
 import { App } from "antd";
-import { useCallback, useRef, useState } from "react";
+import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { api, ask, problemOf, type ChangeSet, type Column, type Row } from "../api/client";
 import { plural } from "../parts/text";
+import { Drafts, type Draft } from "./drafts";
+import { typed } from "./format";
 import type { components } from "../api/schema";
 import type { RowStore } from "./rowStore";
 
@@ -27,6 +29,26 @@ export function useEdits(tracker: string, store: RowStore) {
   const { notification } = App.useApp();
   const [race, setRace] = useState<Race>();
   const done = useRef<number[]>([]); // change sets of mine, for taking back
+  const kept = useMemo(() => new Drafts(`kavlo drafts ${tracker}`), [tracker]);
+  const drafts = useSyncExternalStore(kept.subscribe, kept.list);
+
+  // lose keeps what was typed and could not be saved.
+  const lose = useCallback(
+    (edits: CellEdit[], why: string) => {
+      const one = edits[0];
+      if (!one) return;
+      const rows = new Set(edits.map((e) => e.row.id)).size;
+      kept.add({
+        title:
+          edits.length === 1
+            ? `${one.row.label}: ${one.column.name}`
+            : `${plural(edits.length, "cell")} of ${plural(rows, "row")}`,
+        why,
+        cells: edits.map((e) => ({ row: e.row.id, column: e.column.name, text: typed(e.value) })),
+      });
+    },
+    [kept],
+  );
 
   const accept = useCallback(
     (set: ChangeSet) => {
@@ -71,6 +93,7 @@ export function useEdits(tracker: string, store: RowStore) {
           const p = problemOf(err);
           if (p.status !== 412 || !p.current) {
             refuse(err);
+            lose([{ row, column, value }], p.detail);
             break;
           }
           store.put(p.current);
@@ -83,18 +106,20 @@ export function useEdits(tracker: string, store: RowStore) {
       }
       store.setPending(row.id, column.name, undefined);
     },
-    [accept, refuse, store, tracker],
+    [accept, lose, refuse, store, tracker],
   );
 
   // many makes edits of several rows, all or none.
   const many = useCallback(
-    async (edits: components["schemas"]["RowEdit"][]) => {
+    async (edits: components["schemas"]["RowEdit"][]): Promise<string | undefined> => {
       try {
         accept(
           await ask(api.PATCH("/api/v1/trackers/{tracker}/rows", { params: { path: { tracker } }, body: { edits } })),
         );
+        return undefined;
       } catch (err) {
         refuse(err);
+        return problemOf(err).detail;
       }
     },
     [accept, refuse, tracker],
@@ -109,9 +134,19 @@ export function useEdits(tracker: string, store: RowStore) {
         one.cells[e.column.name] = e.value;
         byRow.set(e.row.id, one);
       }
-      await many([...byRow.values()]);
+      const why = await many([...byRow.values()]);
+      if (why !== undefined) lose(edits, why);
     },
-    [many],
+    [lose, many],
+  );
+
+  // saveDraft tries what could not be saved once more, wherever its rows are now.
+  const saveDraft = useCallback(
+    async (draft: Draft) => {
+      const edits = draft.cells.map((c) => ({ row: c.row, cells: { [c.column]: c.text } }));
+      if ((await many(edits)) === undefined) kept.drop(draft.id);
+    },
+    [kept, many],
   );
 
   const settle = useCallback(
@@ -145,10 +180,26 @@ export function useEdits(tracker: string, store: RowStore) {
       });
     } catch (err) {
       refuse(err);
+      // what cannot be undone any more holds up nothing that can
+      if ([404, 409].includes(problemOf(err).status)) done.current.pop();
     }
   }, [notification, refuse, store]);
 
-  return { set: setOne, setMany, many, race, settle, takeBack, accept, refuse };
+  return {
+    set: setOne,
+    setMany,
+    many,
+    race,
+    settle,
+    takeBack,
+    accept,
+    refuse,
+    lose,
+    drafts,
+    saveDraft,
+    changeDraft: (d: Draft, text: string) => kept.change(d.id, text),
+    discardDraft: (d: Draft) => kept.drop(d.id),
+  };
 }
 
 export type Edits = ReturnType<typeof useEdits>;
