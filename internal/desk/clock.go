@@ -143,6 +143,9 @@ func (c *Clocked) opened(t time.Time) time.Time {
 // clockLoop runs what comes due.
 func (d *Desk) clockLoop(ctx context.Context) {
 	for {
+		if d.unwritable.Load() {
+			_ = d.Ready(ctx) // notes it when there is room again
+		}
 		next, err := d.tick(ctx, true)
 		if err != nil && ctx.Err() == nil {
 			d.Log.Error("the clock could not be worked through", "err", err)

@@ -153,6 +153,7 @@ func Open(ctx context.Context, cfg Config) (*Desk, error) {
 		stop()
 		return nil, errors.Join(err, s.Close())
 	}
+	d.failed(s.NoRoom())
 	d.done.Add(1)
 	go func() {
 		defer d.done.Done()

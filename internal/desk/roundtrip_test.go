@@ -98,6 +98,9 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 		b.must(b.Take("Ines", read, desk.Import{New: in, Zone: "UTC"}))
 		back, there, err := b.FindTab(in, "All & sundry")
 		require.NoError(rt, err)
+		journaled, _, err := b.Store().Journaled(t.Context(), back.ID, 0, 10)
+		require.NoError(rt, err)
+		require.NotEmpty(rt, journaled, "what made a tracker is not in its journal")
 		for i := range tab.Columns {
 			require.Equal(rt, tab.Columns[i].Name, there.Columns[i].Name)
 			require.Equal(rt, tab.Columns[i].Type, there.Columns[i].Type, tab.Columns[i].Name)

@@ -3,6 +3,7 @@
 package service
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -108,11 +109,12 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		return v, err
 	}
 	out := &Service{Desk: d, Address: address, failed: make(chan error, 1), dir: s.Dir}
-	if _, err := d.EnsureKeeper(ctx); err != nil {
-		return nil, errors.Join(err, d.Close())
-	}
-	if err := os.WriteFile(filepath.Join(s.Dir, AddressFile), []byte(address+"\n"), 0o600); err != nil {
-		return nil, errors.Join(fmt.Errorf("leaving the address in the data folder: %w", err), d.Close())
+	if err := out.leave(ctx); err != nil {
+		if store.Unwritable(err) == "" {
+			return nil, errors.Join(err, d.Close())
+		}
+		d.Log.Error("begun on a disk that takes nothing: what is there can be read, and nothing changed", "err", err)
+		go out.leaveLater(ctx)
 	}
 	d.Serve(ctx)
 	out.server = &http.Server{Handler: api.New(d, api.Options{Version: s.Version, Log: s.Log, Console: s.Console, Post: s.Post, Hosts: s.hosts()}), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: idleTime, MaxHeaderBytes: 64 << 10}
@@ -122,6 +124,40 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		}
 	}()
 	return out, nil
+}
+
+// leave leaves the keeper's token and the address in the data folder, for commands
+// on this machine.
+func (s *Service) leave(ctx context.Context) error {
+	_, err := s.Desk.EnsureKeeper(ctx)
+	return errors.Join(err, leaveAddress(s.dir, s.Address))
+}
+
+// leaveEvery is how often it is tried where the disk did not take it.
+const leaveEvery = 5 * time.Second
+
+func (s *Service) leaveLater(ctx context.Context) {
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(leaveEvery):
+			if s.leave(ctx) == nil {
+				return
+			}
+		}
+	}
+}
+
+func leaveAddress(dir, address string) error {
+	path, text := filepath.Join(dir, AddressFile), []byte(address+"\n")
+	if there, err := os.ReadFile(path); err == nil && bytes.Equal(there, text) {
+		return nil // as a kill left it; a full disk would not take it again
+	}
+	if err := os.WriteFile(path, text, 0o600); err != nil {
+		return fmt.Errorf("leaving the address in the data folder: %w", err)
+	}
+	return nil
 }
 
 // hosts gives the names by which the service goes.

@@ -21,7 +21,10 @@ import (
 // HeadFile is the file of the data folder that tells how far the journal has come.
 const HeadFile = "journal-head"
 
-type head struct{ f *os.File }
+type head struct {
+	path string
+	f    *os.File // nil as long as it could not be opened
+}
 
 // Cut says that a workspace holds less than it did.
 type Cut struct{ Says string }
@@ -69,7 +72,8 @@ func (s *Store) usedBefore(dir string) error {
 }
 
 // meetHead holds the journal against the file, and opens the file to go on with.
-func (s *Store) meetHead(ctx context.Context, dir string) error {
+func (s *Store) meetHead(ctx context.Context) error {
+	dir := filepath.Dir(s.path)
 	var last int64
 	err := s.read.QueryRowContext(ctx, "SELECT seq, chain FROM journal ORDER BY seq DESC LIMIT 1").Scan(&last, &s.chain)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
@@ -84,11 +88,10 @@ func (s *Store) meetHead(ctx context.Context, dir string) error {
 			return err
 		}
 	}
-	f, err := os.OpenFile(filepath.Join(dir, HeadFile), os.O_CREATE|os.O_RDWR, 0o600)
-	if err != nil {
+	s.head = &head{path: filepath.Join(dir, HeadFile)}
+	if err := s.head.open(); err != nil && Unwritable(err) == "" {
 		return fmt.Errorf("noting how far the journal comes: %w", err)
 	}
-	s.head = &head{f}
 	s.head.put(last, s.chain)
 	return nil
 }
@@ -111,15 +114,22 @@ func (s *Store) compareHead(ctx context.Context, last, seq int64, chain string) 
 	return nil
 }
 
+func (h *head) open() (err error) {
+	if h.f == nil {
+		h.f, err = os.OpenFile(h.path, os.O_CREATE|os.O_RDWR, 0o600)
+	}
+	return err
+}
+
 // put notes how far the journal has come. What cannot be noted may lag behind.
 func (h *head) put(seq int64, chain string) {
-	if h != nil {
+	if h != nil && h.open() == nil {
 		_, _ = h.f.WriteAt([]byte(headLine(seq, chain)), 0)
 	}
 }
 
 func (h *head) close() error {
-	if h == nil {
+	if h == nil || h.f == nil {
 		return nil
 	}
 	return errors.Join(h.f.Sync(), h.f.Close())

@@ -32,6 +32,11 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 	}
 	kept := ""
 	if run != nil {
+		if run.Tracker == 0 { // it made the tracker
+			whole := *run
+			whole.Tracker = tracker
+			run = &whole
+		}
 		tracker = run.Tracker
 		text, err := json.Marshal(record{run.Tracker, run.Kind, run.Name, run.Outcome, run.Body})
 		if err != nil {

@@ -92,7 +92,7 @@ func opens(ctx context.Context, dir, file string) (err error) {
 
 // checkBackup says what is wrong with a backup.
 func checkBackup(ctx context.Context, path string) (*Restored, error) {
-	db, err := open(ctx, path, "rw", Options{})
+	db, err := open(ctx, path)
 	if err != nil {
 		return nil, errors.New("it is not a backup of Kavlo")
 	}

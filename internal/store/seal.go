@@ -60,7 +60,10 @@ func writeOwn(path string, text []byte) error {
 		return err
 	}
 	_, err = f.Write(text)
-	return errors.Join(err, f.Sync(), f.Close())
+	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+		return errors.Join(err, os.Remove(path)) // half a file would be in the way of the next try
+	}
+	return nil
 }
 
 // seal seals a text for one place: elsewhere it does not open.

@@ -15,11 +15,10 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"net/url"
 	"os"
 	"path/filepath"
-	"runtime"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -36,7 +35,12 @@ type Store struct {
 	path  string
 	write *sql.DB // one connection
 	read  *sql.DB
-	stmts map[string]*sql.Stmt
+	stmts map[string]*sql.Stmt // of the writing connection, once there is one
+	once  sync.Mutex           // while they are being prepared
+
+	room    sync.RWMutex
+	sparing bool  // opened for reading alone
+	noRoom  error // why
 
 	key      *sealer
 	head     *head
@@ -72,29 +76,79 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if err := s.own(dir); err != nil {
 		return nil, errors.Join(fmt.Errorf("opening %s: %w", dir, err), s.held.Close())
 	}
-	if s.write, err = open(ctx, s.path, "rwc", o); err != nil {
-		return nil, errors.Join(err, s.held.Close())
+	if err = s.connect(ctx, o); err != nil {
+		why := Unwritable(err)
+		if why == "" {
+			return nil, errors.Join(err, s.closeAll())
+		}
+		s.noRoom = err
+		if err := s.connectSparingly(ctx, o); err != nil {
+			return nil, errors.Join(fmt.Errorf("%w (%s; nor can it be read alone: %w)", s.noRoom, why, err), s.closeAll())
+		}
 	}
+	return s, nil
+}
+
+// connect opens the connections, brings the file up to date, and reads what the
+// store itself needs to know of it.
+func (s *Store) connect(ctx context.Context, o Options) error {
+	var err error
+	if s.write, err = s.pool(ctx, true, o); err != nil {
+		return err
+	}
+	provider, err := s.migrator()
+	if err != nil {
+		return err
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("bringing %s up to date: %w", s.path, err)
+	}
+	if s.read, err = s.pool(ctx, false, o); err != nil {
+		return err
+	}
+	return errors.Join(s.prepare(ctx), s.gather(ctx), s.sealOpen(ctx), s.meetHead(ctx))
+}
+
+// connectSparingly opens what can be read where nothing can be written.
+func (s *Store) connectSparingly(ctx context.Context, o Options) error {
+	if err := errors.Join(closePool(s.read), closePool(s.write)); err != nil {
+		return err
+	}
+	s.sparing, s.stmts, s.recent.touches = true, nil, nil
+	var err error
+	if s.read, err = s.pool(ctx, false, o); err != nil {
+		return err
+	}
+	s.write = sql.OpenDB(&connector{s: s, driver: sqliteDriver, usual: fileName(s.path, "rw", o)})
 	s.write.SetMaxOpenConns(1)
+	provider, err := s.migrator()
+	if err != nil {
+		return err
+	}
+	var has int64
+	if err := s.read.QueryRowContext(ctx, "SELECT COALESCE(max(version_id), 0) FROM goose_db_version").Scan(&has); err != nil {
+		return fmt.Errorf("reading the version of %s: %w", s.path, err)
+	}
+	if sources := provider.ListSources(); has != sources[len(sources)-1].Version {
+		return fmt.Errorf("%s is of an earlier version and must be brought up to date first, which needs room", s.path)
+	}
+	return errors.Join(s.gather(ctx), s.meetHead(ctx))
+}
+
+// NoRoom says why the store was opened for reading alone, or nil. The first write
+// that finds room again goes through all the same.
+func (s *Store) NoRoom() error { return s.noRoom }
+
+func (s *Store) migrator() (*goose.Provider, error) {
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close(), s.held.Close())
+		return nil, fmt.Errorf("reading the migrations: %w", err)
 	}
 	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, sub)
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("reading the migrations: %w", err), s.write.Close(), s.held.Close())
+		return nil, fmt.Errorf("reading the migrations: %w", err)
 	}
-	if _, err := provider.Up(ctx); err != nil {
-		return nil, errors.Join(fmt.Errorf("bringing %s up to date: %w", s.path, err), s.write.Close(), s.held.Close())
-	}
-	if s.read, err = open(ctx, s.path, "rw", o); err != nil {
-		return nil, errors.Join(err, s.write.Close(), s.held.Close())
-	}
-	s.read.SetMaxOpenConns(2 + runtime.NumCPU())
-	if err := errors.Join(s.prepare(ctx), s.gather(ctx), s.sealOpen(ctx), s.meetHead(ctx, dir)); err != nil {
-		return nil, errors.Join(err, s.head.close(), s.read.Close(), s.write.Close(), s.held.Close())
-	}
-	return s, nil
+	return provider, nil
 }
 
 // own makes the workspace's files its owner's alone before anything is written to
@@ -114,27 +168,21 @@ func (s *Store) own(dir string) error {
 	return err
 }
 
-func open(ctx context.Context, path, mode string, o Options) (*sql.DB, error) {
-	sync := "FULL"
-	if o.Careless {
-		sync = "OFF"
-	}
-	q := url.Values{"mode": {mode}, "_txlock": {"immediate"}, "_pragma": {
-		"busy_timeout(10000)", "journal_mode(WAL)", "synchronous(" + sync + ")", "foreign_keys(1)", "cache_size(-8192)"}}
-	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?"+q.Encode())
-	if err != nil {
-		return nil, fmt.Errorf("opening %s: %w", path, err)
-	}
-	if err := db.PingContext(ctx); err != nil {
-		return nil, errors.Join(fmt.Errorf("opening %s: %w", path, err), db.Close())
-	}
-	return db, nil
-}
-
 // Close closes the file.
 func (s *Store) Close() error {
 	_, _ = s.write.ExecContext(context.Background(), "PRAGMA wal_checkpoint(TRUNCATE)")
-	return errors.Join(s.head.close(), s.read.Close(), s.write.Close(), s.held.Close())
+	return s.closeAll()
+}
+
+func (s *Store) closeAll() error {
+	return errors.Join(s.head.close(), closePool(s.read), closePool(s.write), s.held.Close())
+}
+
+func closePool(db *sql.DB) error {
+	if db == nil {
+		return nil
+	}
+	return db.Close()
 }
 
 // Check asks SQLite whether the file is sound.
@@ -178,6 +226,9 @@ type Batch struct {
 
 // Begin begins a transaction. The caller ends it with Commit or Rollback.
 func (s *Store) Begin(ctx context.Context) (*Batch, error) {
+	if err := s.prepare(ctx); err != nil {
+		return nil, err
+	}
 	tx, err := s.write.BeginTx(ctx, nil)
 	if err != nil {
 		return nil, fmt.Errorf("beginning a transaction: %w", err)
@@ -239,14 +290,20 @@ func putRows(n int) string {
 }
 
 func (s *Store) prepare(ctx context.Context) error {
-	s.stmts = map[string]*sql.Stmt{}
+	s.once.Lock()
+	defer s.once.Unlock()
+	if s.stmts != nil {
+		return nil
+	}
+	made := map[string]*sql.Stmt{}
 	for name, text := range statements {
 		st, err := s.write.PrepareContext(ctx, text) //nolint:sqlclosecheck // lives as long as its connection
 		if err != nil {
 			return fmt.Errorf("preparing %q: %w", name, err)
 		}
-		s.stmts[name] = st
+		made[name] = st
 	}
+	s.stmts = made
 	return nil
 }
 

@@ -180,7 +180,7 @@ func TestEarlierVersionsAreBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	for version := int64(1); version < int64(len(files)); version++ {
 		dir := t.TempDir()
-		db, err := open(t.Context(), filepath.Join(dir, "kavlo.db"), "rwc", Options{})
+		db, err := sql.Open("sqlite", fileName(filepath.Join(dir, dbFile), "rwc", Options{}))
 		require.NoError(t, err)
 		sub, err := fs.Sub(migrations, "migrations")
 		require.NoError(t, err)

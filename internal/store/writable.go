@@ -21,6 +21,8 @@ func Unwritable(err error) string {
 		return ""
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return "the disk is full: make room, and it goes on by itself"
+	case errors.Is(err, syscall.EFBIG), errors.Is(err, syscall.EIO):
+		return "the disk does not take what is written: see that it is not full and sound"
 	case errors.Is(err, syscall.EROFS), errors.Is(err, fs.ErrPermission):
 		return "the data folder is read-only: let the service write to it"
 	case !errors.As(err, &e):
