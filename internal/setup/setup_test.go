@@ -208,13 +208,13 @@ func TestASetupAsksForNoMoreThanItMay(t *testing.T) {
 		return b.String()
 	}
 	for says, text := range map[string]string{
-		"at most 200 tabs":             "tracker: T\ntabs:\n" + many(201, "  T%d: { columns: { A: { type: text } } }\n"),
-		"at most 500 columns":          "tracker: T\ntabs:\n  A:\n    columns:\n" + many(501, "      C%d: { type: text }\n"),
-		"all tabs together 10000":      "tracker: T\ntabs:\n  A:\n    columns: &c\n" + many(400, "      C%d: { type: text }\n") + many(100, "  T%d: { columns: *c }\n"),
-		"rules, lists, syncs":          "tracker: T\ntabs: { A: { columns: { X: { type: text } } } }\nreminders:\n" + many(1001, "  - { name: R%d, in: A, where: X is blank, to: a@example.org }\n"),
-		"larger than 4 MB":             "tracker: T\n# " + strings.Repeat("x", setup.MaxSize),
-		"did not find expected":        "tracker: [" + strings.Repeat("[", 20_000),
-		"the key \"A\" is there twice": "tracker: T\ntabs: { A: { columns: { X: { type: text } } }, A: { columns: { X: { type: text } } } }",
+		"at most 200 tabs":        "tracker: T\ntabs:\n" + many(201, "  T%d: { columns: { A: { type: text } } }\n"),
+		"at most 500 columns":     "tracker: T\ntabs:\n  A:\n    columns:\n" + many(501, "      C%d: { type: text }\n"),
+		"all tabs together 10000": "tracker: T\ntabs:\n  A:\n    columns: &c\n" + many(400, "      C%d: { type: text }\n") + many(100, "  T%d: { columns: *c }\n"),
+		"rules, lists, syncs":     "tracker: T\ntabs: { A: { columns: { X: { type: text } } } }\nreminders:\n" + many(1001, "  - { name: R%d, in: A, where: X is blank, to: a@example.org }\n"),
+		"larger than 4 MB":        "tracker: T\n# " + strings.Repeat("x", setup.MaxSize),
+		"did not find expected":   "tracker: [" + strings.Repeat("[", 20_000),
+		"used twice":              "tracker: T\ntabs: { A: { columns: { X: { type: text } } }, A: { columns: { X: { type: text } } } }",
 	} {
 		_, err := setup.Parse([]byte(text), nil, ids())
 		require.Error(t, err, says)

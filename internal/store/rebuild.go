@@ -205,7 +205,7 @@ func (s *Store) rebuild(ctx context.Context, now time.Time) (*Rebuilt, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the journal cannot be played, so nothing can be made of it: restore a backup instead: %w", err)
 	}
-	out := &Rebuilt{Aside: fmt.Sprintf("%s.before-%s", s.path, now.Format("20060102-150405"))}
+	out := &Rebuilt{Aside: asideName(s.path, now)}
 	if err := s.Backup(ctx, out.Aside); err != nil {
 		return nil, err
 	}

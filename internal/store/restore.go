@@ -46,7 +46,7 @@ func Restore(ctx context.Context, dir, backup string, now time.Time) (*Restored,
 	}
 	place := filepath.Join(dir, dbFile)
 	if _, err := os.Stat(place); err == nil {
-		out.Aside = fmt.Sprintf("%s.before-%s", place, now.Format("20060102-150405"))
+		out.Aside = asideName(place, now)
 		for _, ending := range []string{"-wal", "-shm", ""} { // the log first: without it the file is not whole
 			if err := os.Rename(place+ending, out.Aside+ending); err != nil && !errors.Is(err, os.ErrNotExist) {
 				return nil, fmt.Errorf("putting aside what is there: %w", err)
@@ -60,6 +60,18 @@ func Restore(ctx context.Context, dir, backup string, now time.Time) (*Restored,
 		return nil, fmt.Errorf("putting the backup in its place: %w", err)
 	}
 	return out, nil
+}
+
+// asideName gives a free name for a file as it was before a moment.
+func asideName(place string, now time.Time) string {
+	base := fmt.Sprintf("%s.before-%s", place, now.Format("20060102-150405"))
+	name := base
+	for n := 2; ; n++ {
+		if _, err := os.Lstat(name); err != nil {
+			return name
+		}
+		name = fmt.Sprintf("%s-%d", base, n)
+	}
 }
 
 // opens says why a service would not open a file with all that is in it. It opens
