@@ -2,7 +2,9 @@ package api
 
 import (
 	"context"
+	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -57,7 +59,35 @@ func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
 		s.refuse(ctx, desk.ErrForbidden)
 		return
 	}
+	if err := knownQuery(ctx); err != nil {
+		s.refuse(ctx, err)
+		return
+	}
 	next(huma.WithValue(ctx, personKey{}, p))
+}
+
+// knownQuery refuses what a route does not know in an address's query: a slip of
+// the pen would otherwise be answered as if nothing had been asked.
+func knownQuery(ctx huma.Context) error {
+	var known []string
+	for _, p := range ctx.Operation().Parameters {
+		if p.In == "query" {
+			known = append(known, p.Name)
+		}
+	}
+	u := ctx.URL()
+	for name := range u.Query() {
+		if slices.Contains(known, name) {
+			continue
+		}
+		p := problemOf(http.StatusUnprocessableEntity, "query", "The address asks for something unknown", fmt.Sprintf("nothing here is called %q", name))
+		p.Field = name
+		if len(known) > 0 {
+			p.Hint = "known here: " + strings.Join(known, ", ")
+		}
+		return p
+	}
+	return nil
 }
 
 func (s *server) refuse(ctx huma.Context, err error) {

@@ -99,6 +99,9 @@ func (r *rig) call(access, method, path string, body any, more ...string) answer
 	for i := 0; i+1 < len(more); i += 2 {
 		req.Header.Set(more[i], more[i+1])
 	}
+	if host := req.Header.Get("Host"); host != "" {
+		req.Host = host
+	}
 	res, err := r.server.Client().Do(req)
 	require.NoError(r.t, err)
 	defer res.Body.Close()
