@@ -260,7 +260,11 @@ func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 	w := newWorld(t)
 	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))
 	w.do(w.page.Holds("document.querySelectorAll('.mail-item').length === new Set([...document.querySelectorAll('.mail-item')].map(m => m.children[1].innerText)).size && document.querySelectorAll('.mail-item').length >= 4"))
-	w.do(w.page.Press("Plain text"), w.page.Says("the longest overdue first"), w.page.Press("As it came"), w.page.Says("multipart/alternative"))
+	const open = "[...document.querySelectorAll('.mail-item')].find(m => m.innerText.includes(%q)).click() === undefined"
+	w.do(w.page.Holds(fmt.Sprintf(open, "joren.aske@")), w.page.Press("Plain text"), w.page.Says("the longest overdue first"), w.page.Says(desk.NoLink), w.page.Holds("!document.body.innerText.includes('As it came')"))
+	// in one's own alone stand the links, and how it came
+	w.do(w.page.Holds(fmt.Sprintf(open, "ines.valadar@")), w.page.Press("As it came"), w.page.Says("multipart/alternative"))
+	w.do(w.page.Press("Plain text"), w.page.Says("/act/"), w.page.Holds("!document.body.innerText.includes('"+desk.NoLink+"')"))
 }
 
 // fill puts a text into a field, as somebody who types would.

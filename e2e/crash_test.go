@@ -41,6 +41,15 @@ type process struct {
 	api *client.Client
 }
 
+// built gives the program, built from what is here.
+func built(t *testing.T) string {
+	t.Helper()
+	program := filepath.Join(t.TempDir(), "kavlo")
+	out, err := exec.Command("go", "build", "-tags", "nomsgpack", "-o", program, "../cmd/kavlo").CombinedOutput() //nolint:noctx // as long as it takes
+	require.NoError(t, err, string(out))
+	return program
+}
+
 func start(t *testing.T, program, dir string, with ...string) *process {
 	t.Helper()
 	_ = os.Remove(filepath.Join(dir, service.AddressFile))
@@ -96,12 +105,10 @@ func (w *writer) stream(ctx context.Context, api *client.Client) {
 // edit that it answered, whole with what followed, and every row once.
 func TestKilledAtAnyMomentNothingAnsweredIsLost(t *testing.T) {
 	const kills, writers = 20, 4
-	program := filepath.Join(t.TempDir(), "kavlo")
-	out, err := exec.Command("go", "build", "-tags", "nomsgpack", "-o", program, "../cmd/kavlo").CombinedOutput()
-	require.NoError(t, err, string(out))
+	program := built(t)
 	dir := t.TempDir()
 	p := start(t, program, dir)
-	_, err = p.api.LoadSetup(t.Context(), client.How{}, stages)
+	_, err := p.api.LoadSetup(t.Context(), client.How{}, stages)
 	require.NoError(t, err)
 	all := make([]*writer, writers)
 	for i := range all {

@@ -57,12 +57,10 @@ func freeAddress(t *testing.T) string {
 // and what is there is read on; a service that starts on such a disk does the same;
 // and each goes on by itself as soon as there is room.
 func TestADiskThatTakesNothing(t *testing.T) {
-	program := filepath.Join(t.TempDir(), "kavlo")
-	out, err := exec.Command("go", "build", "-tags", "nomsgpack", "-o", program, "../cmd/kavlo").CombinedOutput()
-	require.NoError(t, err, string(out))
+	program := built(t)
 	dir := t.TempDir()
 	p := start(t, program, dir)
-	_, err = p.api.LoadSetup(t.Context(), client.How{}, stages)
+	_, err := p.api.LoadSetup(t.Context(), client.How{}, stages)
 	require.NoError(t, err)
 	_, err = p.api.AddRows(t.Context(), client.How{}, "Loans", "Requested", []map[string]any{{"Object": "Bell", "Stage": "Requested", "Times": 0}})
 	require.NoError(t, err)

@@ -5,8 +5,6 @@ import (
 	"math/rand/v2"
 	"net"
 	"os"
-	"os/exec"
-	"path/filepath"
 	"regexp"
 	"strconv"
 	"strings"
@@ -37,9 +35,7 @@ var messageID = regexp.MustCompile(`(?m)^Message-I[dD]: (\S+)`)
 func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 	const people = 12
 	rounds := kills(300)
-	program := filepath.Join(t.TempDir(), "kavlo")
-	out, err := exec.Command("go", "build", "-tags", "nomsgpack", "-o", program, "../cmd/kavlo").CombinedOutput()
-	require.NoError(t, err, string(out))
+	program := built(t)
 	office := &post.Office{}
 	smtp, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"net/http/httptest"
-	"os/exec"
-	"path/filepath"
 	"slices"
 	"testing"
 	"time"
@@ -129,9 +127,7 @@ func (s *twoSides) check() {
 // agree: no record is doubled or lost on either.
 func TestKilledInASyncBothSidesStillAgree(t *testing.T) {
 	const kills = 100
-	program := filepath.Join(t.TempDir(), "kavlo")
-	out, err := exec.Command("go", "build", "-tags", "nomsgpack", "-o", program, "../cmd/kavlo").CombinedOutput()
-	require.NoError(t, err, string(out))
+	program := built(t)
 	server := listserver.New(nil)
 	server.Configure("lenders", listserver.Settings{Revs: true})
 	server.Slow("lenders", time.Millisecond)
@@ -139,7 +135,7 @@ func TestKilledInASyncBothSidesStillAgree(t *testing.T) {
 	defer web.Close()
 	dir := t.TempDir()
 	s := &twoSides{t: t, list: server, p: start(t, program, dir)}
-	_, err = s.p.api.SetReach(t.Context(), "127.0.0.1", true)
+	_, err := s.p.api.SetReach(t.Context(), "127.0.0.1", true)
 	require.NoError(t, err)
 	_, err = s.p.api.LoadSetup(t.Context(), client.How{}, fmt.Sprintf(inStep, web.URL))
 	require.NoError(t, err)
