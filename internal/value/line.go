@@ -16,7 +16,7 @@ func Invisible(r rune) bool {
 // OneLine gives text as it may stand within a line of a message: what cannot be
 // seen is left out, and breaks of lines are spaces.
 func OneLine(s string) string {
-	if !strings.ContainsFunc(s, Invisible) {
+	if printable(s) || !strings.ContainsFunc(s, Invisible) {
 		return s
 	}
 	return strings.Join(strings.Fields(strings.Map(func(r rune) rune {
@@ -28,4 +28,14 @@ func OneLine(s string) string {
 		}
 		return r
 	}, s)), " ")
+}
+
+// printable says of plain ASCII, quickly, that all of it can be seen; most text is.
+func printable(s string) bool {
+	for i := range len(s) {
+		if s[i] < ' ' || s[i] > '~' {
+			return false
+		}
+	}
+	return true
 }
