@@ -77,7 +77,7 @@ var sqliteDriver = func() driver.Driver {
 	if err != nil {
 		panic(err) // the driver is part of the program
 	}
-	defer db.Close()
+	defer func() { _ = db.Close() }()
 	return db.Driver()
 }()
 
