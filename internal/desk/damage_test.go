@@ -156,6 +156,10 @@ func TestAWorkspaceThatLostSomethingDoesNotStartAsIfNothingWere(t *testing.T) {
 func TestALogThatIsTakenAwayIsMissed(t *testing.T) {
 	b := newBench(t)
 	b.add(map[string]any{"Object": "Bell"})
+	require.Eventually(t, func() bool { // noted soon after the commit, while the service runs
+		text, err := os.ReadFile(filepath.Join(b.dir, store.HeadFile))
+		return err == nil && strings.HasPrefix(string(text), fmt.Sprintf("%020d ", b.Seq()))
+	}, 10*time.Second, 10*time.Millisecond)
 	dir := t.TempDir()
 	for _, name := range []string{"kavlo.db", "kavlo.db-wal", "journal-head", "secret-key"} { // as a kill leaves them
 		text, err := os.ReadFile(filepath.Join(b.dir, name))

@@ -10,13 +10,15 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"time"
 )
 
 // How far the journal has come is noted in a file of its own as well, outside the
 // database and its log. Where either was cut, emptied or replaced, that shows at
 // the next start, which would otherwise go on with less and tell nobody. The note
-// is written after each commit and not forced to the disk, so it costs next to
-// nothing; after a power cut it may lag behind, and never runs ahead.
+// is written after commits, now and then and at the end, and not forced to the disk,
+// so it costs next to nothing; after a kill it may lag behind, and never runs ahead.
 
 // HeadFile is the file of the data folder that tells how far the journal has come.
 const HeadFile = "journal-head"
@@ -24,7 +26,16 @@ const HeadFile = "journal-head"
 type head struct {
 	path string
 	f    *os.File // nil as long as it could not be opened
+
+	mu      sync.Mutex
+	line    string // what is to be noted; "" when it is
+	written time.Time
+	later   *time.Timer
 }
+
+// headEvery is how often the note is written at most. More often, each commit
+// would wait for the file's own traces in the disk's journal.
+const headEvery = 100 * time.Millisecond
 
 // Cut says that a workspace holds less than it did.
 type Cut struct{ Says string }
@@ -121,16 +132,50 @@ func (h *head) open() (err error) {
 	return err
 }
 
-// put notes how far the journal has come. What cannot be noted may lag behind.
+// put notes how far the journal has come, soon.
 func (h *head) put(seq int64, chain string) {
-	if h != nil && h.open() == nil {
-		_, _ = h.f.WriteAt([]byte(headLine(seq, chain)), 0)
+	if h == nil {
+		return
+	}
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	h.line = headLine(seq, chain)
+	switch wait := headEvery - time.Since(h.written); {
+	case wait <= 0:
+		h.write()
+	case h.later == nil:
+		h.later = time.AfterFunc(wait, func() {
+			h.mu.Lock()
+			defer h.mu.Unlock()
+			h.later = nil
+			h.write()
+		})
 	}
 }
 
+// write writes the note, if there is a newer one. What cannot be noted lags behind.
+func (h *head) write() {
+	if h.line == "" || h.open() != nil {
+		return
+	}
+	_, _ = h.f.WriteAt([]byte(h.line), 0)
+	h.line, h.written = "", time.Now()
+}
+
 func (h *head) close() error {
-	if h == nil || h.f == nil {
+	if h == nil {
 		return nil
 	}
-	return errors.Join(h.f.Sync(), h.f.Close())
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if h.later != nil {
+		h.later.Stop()
+	}
+	h.write()
+	if h.f == nil {
+		return nil
+	}
+	err := errors.Join(h.f.Sync(), h.f.Close())
+	h.f, h.line = nil, ""
+	return err
 }
