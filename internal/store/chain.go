@@ -8,6 +8,7 @@ import (
 	"hash"
 	"hash/crc32"
 	"io"
+	"sync"
 
 	"example.org/kavlo/internal/sheet"
 )
@@ -47,14 +48,18 @@ var castagnoli = crc32.MakeTable(crc32.Castagnoli)
 
 // sumOf gives the checksum of what a row holds; never 0.
 func sumOf(parts ...any) int64 {
-	var n uint32
+	buf, _ := sumRooms.Get().(*[]byte)
+	defer sumRooms.Put(buf)
+	*buf = (*buf)[:0]
 	for _, p := range parts {
 		s, _ := p.(string) // nil for what there is none of
-		n = crc32.Update(n, castagnoli, []byte(s))
-		n = crc32.Update(n, castagnoli, []byte{0})
+		*buf = append(append(*buf, s...), 0)
 	}
-	return int64(n) + 1
+	return int64(crc32.Checksum(*buf, castagnoli)) + 1
 }
+
+// sumRooms are rooms to put a row together in: a run sums very many.
+var sumRooms = sync.Pool{New: func() any { return new([]byte) }}
 
 // mostFound is how many faults of one kind are named.
 const mostFound = 20
