@@ -43,7 +43,7 @@ func (a *app) letInCmds() []*cobra.Command {
 					return err
 				}
 				if every {
-					lines(a.out, "Revoked all that let %s in: %d.", given[0], r.Revoked)
+					lines(a.out, "Revoked all access of %s: %d in total.", given[0], r.Revoked)
 				} else {
 					lines(a.out, "Revoked %s.", id)
 				}
@@ -60,7 +60,7 @@ func (a *app) letInCmds() []*cobra.Command {
 			if err := c.RemovePerson(cmd.Context(), given[0]); err != nil {
 				return err
 			}
-			lines(a.out, "%s is removed. To let them in again: kavlo access give ADDRESS", given[0])
+			lines(a.out, "Removed %s. To give access again: kavlo access give ADDRESS", given[0])
 			return nil
 		}}
 	renew := &cobra.Command{Use: "renew-links", Short: "Make the links of all mails and all calendar addresses invalid", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
