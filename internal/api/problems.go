@@ -125,7 +125,9 @@ func (s *server) known(err error) *wire.Problem {
 	case errors.As(err, &much), errors.As(err, &long), errors.As(err, &ago):
 		return problemOf(http.StatusUnprocessableEntity, "too-much", "This asks for too much", err.Error())
 	case errors.Is(err, desk.ErrNoAccess):
-		return problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
+		p := problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
+		p.Hint = "ask a keeper for a new one; if no keeper can sign in, see docs/operations.md"
+		return p
 	case errors.Is(err, desk.ErrForbidden):
 		return problemOf(http.StatusForbidden, "forbidden", "Not allowed", desk.ErrForbidden.Error())
 	case errors.Is(err, desk.ErrOtherRequest):
