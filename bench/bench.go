@@ -1,7 +1,8 @@
 // Package bench measures Kavlo against floors: the same work done bare, in the
 // same run, so that a figure is a ratio and means something on any machine.
 // edits.go measures the door, rules.go rules over many rows, files.go workbooks,
-// memory.go what taking one in needs of it, lists.go lists, rounds.go mail; the
+// memory.go what taking one in needs of it, sizes.go the same work among more,
+// lists.go lists, rounds.go mail; the
 // program in table runs them all and writes the README's table.
 package bench
 
@@ -21,6 +22,8 @@ type Case struct {
 	// Sizes, where bytes are measured and not time, takes the place of Setup.
 	Sizes func(dir string) (kavlo, floor int64, err error)
 	Turns int
+	Items int    // that a turn works on; figures are of one
+	Item  string // what one is
 	// Ready puts things in order before each turn, untimed; nil: nothing to do.
 	// Setup fills it in.
 	Ready *func() error
@@ -29,7 +32,7 @@ type Case struct {
 // Figure is what a case came to.
 type Figure struct {
 	Case
-	Kavlo, Bare string  // medians
+	Kavlo, Bare string  // medians of one item, with its unit
 	Ratio       float64 // median of the ratios, turn by turn
 }
 
@@ -40,7 +43,7 @@ func (f Figure) String() string {
 
 // All gives every case; what measures memory comes before others have stirred it.
 func All() []Case {
-	return []Case{importMemory, oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), importFile, exportFile, reconcileLists, buildRound, sendMails}
+	return []Case{importMemory, oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), among, startMany, waiting(64), waiting(512), importFile, exportFile, reconcileLists, buildRound, sendMails}
 }
 
 // Measure runs a case in a folder of its own, after a turn that warms up.
@@ -74,14 +77,21 @@ func Measure(c Case, dir string) (Figure, error) {
 			ours, bare, ratios = append(ours, a), append(bare, b), append(ratios, float64(a)/float64(b))
 		}
 	}
-	return Figure{Case: c, Kavlo: rounded(median(ours)), Bare: rounded(median(bare)), Ratio: median(ratios)}, done()
+	return Figure{Case: c, Kavlo: c.one(median(ours)), Bare: c.one(median(bare)), Ratio: median(ratios)}, done()
 }
 
-func rounded(d time.Duration) string {
-	if d < 10*time.Millisecond {
-		return d.Round(10 * time.Microsecond).String()
+// one gives what one item took.
+func (c *Case) one(turn time.Duration) string {
+	ns := float64(turn) / float64(c.Items)
+	for _, unit := range []struct {
+		name string
+		ns   float64
+	}{{"s", 1e9}, {"ms", 1e6}, {"µs", 1e3}} {
+		if ns >= unit.ns {
+			return fmt.Sprintf("%.3g %s per %s", ns/unit.ns, unit.name, c.Item)
+		}
 	}
-	return d.Round(time.Millisecond).String()
+	return fmt.Sprintf("%.3g ns per %s", ns, c.Item)
 }
 
 func megabytes(n int64) string { return fmt.Sprintf("%.1f MB", float64(n)/1e6) }

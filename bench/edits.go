@@ -102,7 +102,7 @@ var oneEdit = edits("an edit that moves a row", "the row and the journal record 
 var carelessEdit = edits("the same with durability off in both", "the same", 5, store.Options{Careless: true})
 
 func edits(name, floor string, limit float64, o store.Options) Case {
-	return Case{Name: name, Floor: floor, Limit: limit, Turns: 9, Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
+	return Case{Name: name, Floor: floor, Limit: limit, Turns: 9, Items: editsATurn, Item: "edit", Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
 		d, ids, err := openDesk(dir, 1000, o)
 		if err != nil {
 			return nil, nil, nil, err
@@ -161,7 +161,7 @@ func edits(name, floor string, limit float64, o store.Options) Case {
 const movedRows = 100_000
 
 var manyMoves = Case{
-	Name: "a run that moves 100,000 rows", Floor: "the rows and their journal records written in bare SQLite, in one transaction", Limit: 2, Turns: 3,
+	Name: "a run that moves 100,000 rows", Floor: "the rows and their journal records written in bare SQLite, in one transaction", Limit: 2, Turns: 3, Items: movedRows, Item: "row",
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
 		d, _, err := openDesk(dir, movedRows, store.Options{})
 		if err != nil {

@@ -93,7 +93,7 @@ func bareStream(w io.Writer) error {
 }
 
 var exportFile = Case{
-	Name: "a workbook of 100,000 rows of 10 typed cells written", Floor: "the same cells written by the workbook library as a bare stream", Limit: 1.5, Turns: 3,
+	Name: "a workbook of 100,000 rows of 10 typed cells written", Floor: "the same cells written by the workbook library as a bare stream", Limit: 1.5, Turns: 3, Items: 100_000, Item: "row",
 	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
 		kavlo = func() error { return xlsx.Write(io.Discard, []outbound.Table{tenByMany()}) }
 		floor = func() error { return bareStream(io.Discard) }
@@ -102,7 +102,7 @@ var exportFile = Case{
 }
 
 var importFile = Case{
-	Name: "a workbook of 100,000 rows of 10 typed cells taken in: read, types found, stored", Floor: "the same file read raw by the workbook library's stream, and nothing else", Limit: 1, Turns: 3,
+	Name: "a workbook of 100,000 rows of 10 typed cells taken in: read, types found, stored", Floor: "the same file read raw by the workbook library's stream, and nothing else", Limit: 1, Turns: 3, Items: 100_000, Item: "row",
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
 		path, err := tenByManyFile(dir)
 		if err != nil {

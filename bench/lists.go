@@ -18,7 +18,7 @@ var inStepNames = make([]string, fieldsInAll)
 // reconcileLists compares a list and a tab of as many records, of which one in
 // a hundred was changed on one side since both were agreed.
 var reconcileLists = Case{
-	Name: "100,000 records of 10 fields reconciled with as many rows, 1% changed", Floor: "a hand-written join by map over the same values", Limit: 3, Turns: 7,
+	Name: "100,000 records of 10 fields reconciled with as many rows, 1% changed", Floor: "a hand-written join by map over the same values", Limit: 3, Turns: 7, Items: 100_000, Item: "record",
 	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
 		list, tab, base := bothSides()
 		policy := reconcile.Policy{Direction: reconcile.Both, Conflict: reconcile.Hold, Gone: reconcile.Mark}

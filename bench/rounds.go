@@ -32,7 +32,7 @@ const (
 
 // buildRound works out and lays out the mails of a round.
 var buildRound = Case{
-	Name: "a round worked out: 1,000 people, 200,000 rows in 20 tabs, 5 reminders", Floor: "one bare pass over the rows for each reminder", Limit: 4, Turns: 15,
+	Name: "a round worked out: 1,000 people, 200,000 rows in 20 tabs, 5 reminders", Floor: "one bare pass over the rows for each reminder", Limit: 4, Turns: 15, Items: 1, Item: "round",
 	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
 		tracker, bound, err := lateLoans()
 		if err != nil {
@@ -181,7 +181,7 @@ var putBack func() error
 
 // sendMails works through an outbox of a thousand mails.
 var sendMails = Case{
-	Name: "1,000 mails sent from the outbox, each outcome kept durably", Floor: "the same mails sent by the bare SMTP client library, over as many connections", Limit: 1.25, Turns: 9, Ready: &putBack,
+	Name: "1,000 mails sent from the outbox, each outcome kept durably", Floor: "the same mails sent by the bare SMTP client library, over as many connections", Limit: 1.25, Turns: 9, Items: mailsInAll, Item: "mail", Ready: &putBack,
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
 		l, err := (&net.ListenConfig{}).Listen(context.Background(), "tcp", "127.0.0.1:0")
 		if err != nil {

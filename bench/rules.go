@@ -34,7 +34,7 @@ const (
 )
 
 var millionRows = Case{
-	Name: "a clock rule's condition over 1,000,000 rows", Floor: "a hand-written loop over the same values", Limit: 3, Turns: 7,
+	Name: "a clock rule's condition over 1,000,000 rows", Floor: "a hand-written loop over the same values", Limit: 3, Turns: 7, Items: millionRow, Item: "row",
 	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
 		tracker, compiled, err := loansOnDisplay(millionRow)
 		if err != nil {
@@ -112,7 +112,7 @@ func loansOnDisplay(rows int) (*sheet.Tracker, *rule.Compiled, error) {
 // perRowCondition holds the cost of a row in a large tab against that in a small
 // one, under a rule's condition alone: what fits no cache shows here.
 var perRowCondition = Case{
-	Name: "a row of 1,000,000 under a rule's condition alone", Floor: "a row of 10,000 under the same", Limit: 1.3, Turns: 7,
+	Name: "a row of 1,000,000 under a rule's condition alone", Floor: "a row of 10,000 under the same", Limit: 1.3, Turns: 7, Items: millionRow, Item: "row",
 	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
 		now := time.Date(2026, time.March, 25, 9, 0, 0, 0, time.UTC)
 		many, rule1, err := loansOnDisplay(millionRow)
@@ -143,7 +143,7 @@ var perRowCondition = Case{
 // runs; against 100,000 that cost is next to nothing.
 func perRow(small int) Case {
 	return Case{
-		Name: "a row of 1,000,000 under a run that marks every ninth", Floor: fmt.Sprintf("a row of %d,000 under the same", small/1000), Limit: 1.3, Turns: 3,
+		Name: "a row of 1,000,000 under a run that marks every ninth", Floor: fmt.Sprintf("a row of %d,000 under the same", small/1000), Limit: 1.3, Turns: 3, Items: millionRow, Item: "row",
 		Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
 			many, closeMany, err := marking(filepath.Join(dir, "many"), millionRow)
 			if err != nil {

@@ -18,6 +18,7 @@ import (
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/service"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -87,11 +88,12 @@ type writer struct {
 	times  int    // acknowledged
 	stage  string // acknowledged
 	asked  int    // sent, perhaps without an answer
+	rng    *rand.Rand
 }
 
 func (w *writer) stream(ctx context.Context, api *client.Client) {
 	for ctx.Err() == nil {
-		next := []string{"Requested", "Agreed", "Crating"}[rand.IntN(3)]
+		next := []string{"Requested", "Agreed", "Crating"}[w.rng.IntN(3)]
 		w.asked = w.times + 1
 		set, err := api.SetRow(ctx, client.How{}, "Loans", w.stage, w.object, wire.RowEdit{Cells: map[string]any{"Stage": next, "Times": w.asked}})
 		if err != nil {
@@ -107,12 +109,14 @@ func TestKilledAtAnyMomentNothingAnsweredIsLost(t *testing.T) {
 	const kills, writers = 20, 4
 	program := built(t)
 	dir := t.TempDir()
+	seed := testkit.Seed(t)
+	rng := testkit.Rand(seed, 0)
 	p := start(t, program, dir)
 	_, err := p.api.LoadSetup(t.Context(), client.How{}, stages)
 	require.NoError(t, err)
 	all := make([]*writer, writers)
 	for i := range all {
-		all[i] = &writer{object: fmt.Sprintf("Bell %d", i), stage: "Requested"}
+		all[i] = &writer{object: fmt.Sprintf("Bell %d", i), stage: "Requested", rng: testkit.Rand(seed, 1+i)}
 		_, err := p.api.AddRows(t.Context(), client.How{}, "Loans", "Requested", []map[string]any{{"Object": all[i].object, "Stage": "Requested", "Times": 0}})
 		require.NoError(t, err)
 	}
@@ -123,7 +127,7 @@ func TestKilledAtAnyMomentNothingAnsweredIsLost(t *testing.T) {
 		for _, w := range all {
 			wg.Go(func() { w.stream(ctx, p.api) })
 		}
-		time.Sleep(time.Duration(20+rand.IntN(150)) * time.Millisecond) // how long the stream lasts, not a wait for something
+		time.Sleep(time.Duration(20+rng.IntN(150)) * time.Millisecond) // how long the stream lasts, not a wait for something
 		p.kill()
 		stop()
 		wg.Wait()

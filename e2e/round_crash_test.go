@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"fmt"
-	"math/rand/v2"
 	"net"
 	"os"
 	"regexp"
@@ -16,6 +15,7 @@ import (
 
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/standin/post"
+	"example.org/kavlo/internal/testkit"
 )
 
 // kills gives how often a crash test kills: fewer where it runs with all others,
@@ -75,6 +75,7 @@ func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 		return len(got)
 	}
 	midway := 0
+	rng := testkit.Rand(testkit.Seed(t), 0)
 	for i := range rounds {
 		name, api := fmt.Sprintf("R%d", i), p.api
 		done := make(chan struct{})
@@ -82,7 +83,7 @@ func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 			defer close(done)
 			_, _ = api.RunRound(t.Context(), client.How{}, "Loans", name) // it may never answer
 		}()
-		time.Sleep(time.Duration(rand.IntN(70)) * time.Millisecond) // how long it runs, not a wait for something
+		time.Sleep(time.Duration(rng.IntN(70)) * time.Millisecond) // how long it runs, not a wait for something
 		p.kill()
 		<-done
 		if n := gather(); n > i*people && n < (i+1)*people {

@@ -13,6 +13,7 @@ import (
 
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/standin/listserver"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -37,6 +38,7 @@ type twoSides struct {
 	p    *process
 	keys []string
 	next int
+	rng  *rand.Rand
 }
 
 func (s *twoSides) newKey() string {
@@ -48,7 +50,7 @@ func (s *twoSides) newKey() string {
 
 // takeKey takes away a key for good.
 func (s *twoSides) takeKey() string {
-	i := rand.IntN(len(s.keys))
+	i := s.rng.IntN(len(s.keys))
 	key := s.keys[i]
 	s.keys = slices.Delete(s.keys, i, i+1)
 	return key
@@ -58,17 +60,17 @@ func (s *twoSides) takeKey() string {
 func (s *twoSides) work() {
 	ctx := s.t.Context()
 	old := slices.Clone(s.keys)
-	rand.Shuffle(len(old), func(i, j int) { old[i], old[j] = old[j], old[i] })
+	s.rng.Shuffle(len(old), func(i, j int) { old[i], old[j] = old[j], old[i] })
 	for i, key := range old[:min(24, len(old))] {
 		switch i % 3 {
 		case 0:
-			s.list.Set("lenders", key, listserver.Record{"name": fmt.Sprintf("theirs %d", rand.IntN(1000))})
+			s.list.Set("lenders", key, listserver.Record{"name": fmt.Sprintf("theirs %d", s.rng.IntN(1000))})
 		case 1:
-			_, err := s.p.api.SetRow(ctx, client.How{}, "Register", "Lenders", key, edited("Fee", rand.IntN(1000)))
+			_, err := s.p.api.SetRow(ctx, client.How{}, "Register", "Lenders", key, edited("Fee", s.rng.IntN(1000)))
 			require.NoError(s.t, err)
 		default: // both, of different fields
-			s.list.Set("lenders", key, listserver.Record{"fee": rand.IntN(1000)})
-			_, err := s.p.api.SetRow(ctx, client.How{}, "Register", "Lenders", key, edited("Name", fmt.Sprintf("ours %d", rand.IntN(1000))))
+			s.list.Set("lenders", key, listserver.Record{"fee": s.rng.IntN(1000)})
+			_, err := s.p.api.SetRow(ctx, client.How{}, "Register", "Lenders", key, edited("Name", fmt.Sprintf("ours %d", s.rng.IntN(1000))))
 			require.NoError(s.t, err)
 		}
 	}
@@ -85,7 +87,7 @@ func (s *twoSides) work() {
 			s.keys = append(s.keys, key)
 			key = s.takeKey()
 		}
-		if rand.IntN(2) == 0 {
+		if s.rng.IntN(2) == 0 {
 			s.list.Remove("lenders", key)
 			continue
 		}
@@ -134,7 +136,7 @@ func TestKilledInASyncBothSidesStillAgree(t *testing.T) {
 	web := httptest.NewServer(server.Handler())
 	defer web.Close()
 	dir := t.TempDir()
-	s := &twoSides{t: t, list: server, p: start(t, program, dir)}
+	s := &twoSides{t: t, list: server, p: start(t, program, dir), rng: testkit.Rand(testkit.Seed(t), 0)}
 	_, err := s.p.api.SetReach(t.Context(), "127.0.0.1", true)
 	require.NoError(t, err)
 	_, err = s.p.api.LoadSetup(t.Context(), client.How{}, fmt.Sprintf(inStep, web.URL))
@@ -153,7 +155,7 @@ func TestKilledInASyncBothSidesStillAgree(t *testing.T) {
 			_, err := p.api.RunSync(t.Context(), client.How{}, "Register", "Step", true)
 			done <- err
 		}()
-		time.Sleep(time.Duration(1+rand.IntN(60)) * time.Millisecond) // how long it runs, not a wait for something
+		time.Sleep(time.Duration(1+s.rng.IntN(60)) * time.Millisecond) // how long it runs, not a wait for something
 		p.kill()
 		if err := <-done; err != nil && server.Writes > before {
 			midway++

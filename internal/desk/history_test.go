@@ -18,6 +18,7 @@ import (
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/store/storetest"
 )
 
 // machine is a desk under random use, with what it must come to.
@@ -30,6 +31,7 @@ type machine struct {
 	sets  []int64       // change sets that may be undone
 	rows  []sheet.RowID // rows there were ever
 	hour  int
+	plan  *storetest.Plan // of the database's faults
 }
 
 type moment struct {
@@ -38,7 +40,7 @@ type moment struct {
 }
 
 func (m *machine) open() {
-	d, err := desk.Open(context.Background(), desk.Config{Dir: m.dir, Now: m.clock.Now, Store: store.Options{Careless: true}})
+	d, err := desk.Open(context.Background(), desk.Config{Dir: m.dir, Now: m.clock.Now, Store: store.Options{Careless: true, Driver: storetest.Failing(store.SQLite, m.plan)}})
 	if err != nil {
 		m.t.Fatal(err)
 	}
@@ -56,7 +58,8 @@ func (m *machine) commit(req desk.Request) {
 		var undo *desk.UndoRefused
 		var refusal *sheet.Refusal
 		var missing *sheet.NotFound
-		if !errors.As(err, &run) && !errors.As(err, &undo) && !errors.As(err, &refusal) && !errors.As(err, &missing) {
+		var fault *storetest.Fault
+		if !errors.As(err, &fault) && !errors.As(err, &run) && !errors.As(err, &undo) && !errors.As(err, &refusal) && !errors.As(err, &missing) {
 			m.t.Fatalf("refused without reason: %v", err)
 		}
 		if got := m.dump(m.desk.State()); got != before {
@@ -175,17 +178,30 @@ func (m *machine) undo(t *rapid.T) {
 		return
 	}
 	set, err := m.desk.Store().ChangeSet(context.Background(), rapid.SampledFrom(m.sets).Draw(t, "set"))
+	var fault *storetest.Fault
+	if errors.As(err, &fault) {
+		return
+	}
 	if err != nil {
 		t.Fatal(err)
 	}
 	req, err := m.desk.Undo(context.Background(), "Ines", set, rapid.Bool().Draw(t, "force"))
-	if errors.Is(err, desk.ErrUndone) {
+	if errors.Is(err, desk.ErrUndone) || errors.As(err, &fault) {
 		return
 	}
 	if err != nil {
 		t.Fatal(err)
 	}
 	m.commit(req)
+}
+
+// stumble lets the database fail at some call of the next action, before or after
+// what it does has taken effect.
+func (m *machine) stumble(t *rapid.T, actions []func(*rapid.T)) {
+	at, unheard := rapid.IntRange(1, 12).Draw(t, "call"), rapid.Bool().Draw(t, "unheard")
+	m.plan.Set(func(op string, n int) bool { return n >= at && (op == storetest.Unheard) == unheard })
+	defer m.plan.Set(nil)
+	rapid.SampledFrom(actions).Draw(t, "action")(t)
 }
 
 func (m *machine) reopen(t *rapid.T) {
@@ -207,7 +223,7 @@ func TestRandomHistories(t *testing.T) {
 	n := 0
 	rapid.Check(t, func(rt *rapid.T) {
 		n++
-		m := &machine{t: rt, dir: filepath.Join(root, fmt.Sprint(n)), clock: &clock{}}
+		m := &machine{t: rt, dir: filepath.Join(root, fmt.Sprint(n)), clock: &clock{}, plan: &storetest.Plan{}}
 		m.clock.set("2026-03-01 00:00")
 		m.open()
 		defer func() {
@@ -219,7 +235,9 @@ func TestRandomHistories(t *testing.T) {
 		}
 		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.desk.State())})
 		m.add(rt)
-		actions := []func(*rapid.T){m.edit, m.edit, m.edit, m.remark, m.add, m.move, m.remove, m.run, m.undo, m.undo, m.reopen}
+		actions := []func(*rapid.T){m.edit, m.edit, m.edit, m.remark, m.add, m.move, m.remove, m.run, m.undo, m.undo}
+		calm := actions
+		actions = append(actions, m.reopen, func(t *rapid.T) { m.stumble(t, calm) }, func(t *rapid.T) { m.stumble(t, calm) })
 		for range rapid.IntRange(1, 15).Draw(rt, "actions") {
 			rapid.SampledFrom(actions).Draw(rt, "action")(rt)
 		}

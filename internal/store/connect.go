@@ -44,7 +44,7 @@ func (c *connector) Connect(context.Context) (driver.Conn, error) {
 
 // pool gives connections that write, or that read.
 func (s *Store) pool(ctx context.Context, writes bool, o Options) (*sql.DB, error) {
-	c := &connector{s: s, driver: sqliteDriver}
+	c := &connector{s: s, driver: o.driver()}
 	size := 1
 	if writes {
 		c.usual = fileName(s.path, "rwc", o)
@@ -72,7 +72,15 @@ func open(ctx context.Context, path string) (*sql.DB, error) {
 	return db, nil
 }
 
-var sqliteDriver = func() driver.Driver {
+func (o Options) driver() driver.Driver {
+	if o.Driver != nil {
+		return o.Driver
+	}
+	return SQLite
+}
+
+// SQLite is the driver that opens workspace files.
+var SQLite = func() driver.Driver {
 	db, err := sql.Open("sqlite", "")
 	if err != nil {
 		panic(err) // the driver is part of the program
