@@ -99,7 +99,7 @@ func (t *Tracker) ownTab(id TabID, tok *token) *tabRows {
 	}
 	c := *rows
 	c.owner = tok
-	c.chunks = append(make([]*chunk, 0, len(rows.chunks)+1), rows.chunks...)
+	c.blocks = append(make([]*block, 0, len(rows.blocks)+1), rows.blocks...)
 	t.tabs[id] = &c
 	return &c
 }
@@ -319,12 +319,15 @@ func (d *Draft) reshape(c *Change) error {
 func (d *Draft) relay(t *Tracker, old, now *TabShape) {
 	rows := t.ownTab(old.ID, d.t)
 	rows.edits++
-	for i := range rows.chunks {
-		c := rows.own(i, d.t)
-		for j, r := range c.rows {
-			moved := r.relaid(old, now, r.Pos, r.Version)
-			c.rows[j] = moved
-			t.index.set(r.ID, moved, d.t)
+	for at := range rows.blocks {
+		b := rows.ownBlock(at, d.t)
+		for i := range b.chunks {
+			c := b.own(i, d.t)
+			for j, r := range c.rows {
+				moved := r.relaid(old, now, r.Pos, r.Version)
+				c.rows[j] = moved
+				t.index.set(r.ID, moved, d.t)
+			}
 		}
 	}
 }

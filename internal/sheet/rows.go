@@ -70,20 +70,39 @@ func (c *Chunk) Column(slot int) *value.Vector {
 	return c.chunk.column(slot)
 }
 
-// rowList is a tab's rows in order of position, in chunks.
-type rowList struct {
+// blockChunks is how many chunks one entry of a tab's directory holds. A change
+// copies the directory, one block and one chunk: in a million rows some 60, 128 and
+// 128 pointers.
+const blockChunks = 128
+
+type block struct {
 	owner  *token
 	chunks []*chunk
+	count  int // of rows
+}
+
+// last gives the position of the last row.
+func (b *block) last() int64 { return b.chunks[len(b.chunks)-1].last() }
+
+func (c *chunk) last() int64 { return c.rows[len(c.rows)-1].Pos }
+
+// rowList is a tab's rows in order of position: a directory of blocks of chunks, none
+// of them empty.
+type rowList struct {
+	owner  *token
+	blocks []*block
 	count  int
 	edits  int64 // since the list was copied
 }
 
 func (l *rowList) all() iter.Seq[*Row] {
 	return func(yield func(*Row) bool) {
-		for _, c := range l.chunks {
-			for _, r := range c.rows {
-				if !yield(r) {
-					return
+		for _, b := range l.blocks {
+			for _, c := range b.chunks {
+				for _, r := range c.rows {
+					if !yield(r) {
+						return
+					}
 				}
 			}
 		}
@@ -93,29 +112,34 @@ func (l *rowList) all() iter.Seq[*Row] {
 // slice gives up to n rows from an offset on.
 func (l *rowList) slice(offset, n int) []*Row {
 	var out []*Row
-	for _, c := range l.chunks {
-		if offset >= len(c.rows) {
-			offset -= len(c.rows)
+	for _, b := range l.blocks {
+		if offset >= b.count {
+			offset -= b.count
 			continue
 		}
-		take := min(len(c.rows)-offset, n-len(out))
-		out = append(out, c.rows[offset:offset+take]...)
-		offset = 0
-		if len(out) >= n {
-			break
+		for _, c := range b.chunks {
+			if offset >= len(c.rows) {
+				offset -= len(c.rows)
+				continue
+			}
+			take := min(len(c.rows)-offset, n-len(out))
+			out = append(out, c.rows[offset:offset+take]...)
+			offset = 0
+			if len(out) >= n {
+				return out
+			}
 		}
 	}
 	return out
 }
 
-// chunkOf gives the index of the chunk in which a row of that position stands
+// find gives the block, and the chunk in it, in which a row of that position stands
 // or would stand.
-func (l *rowList) chunkOf(pos int64) int {
-	i := sort.Search(len(l.chunks), func(i int) bool {
-		rows := l.chunks[i].rows
-		return rows[len(rows)-1].Pos >= pos
-	})
-	return min(i, len(l.chunks)-1)
+func (l *rowList) find(pos int64) (b, c int) {
+	b = min(sort.Search(len(l.blocks), func(i int) bool { return l.blocks[i].last() >= pos }), len(l.blocks)-1)
+	chunks := l.blocks[b].chunks
+	c = min(sort.Search(len(chunks), func(i int) bool { return chunks[i].last() >= pos }), len(chunks)-1)
+	return b, c
 }
 
 func placeIn(rows []*Row, pos int64) (int, bool) {
@@ -130,8 +154,20 @@ func placeIn(rows []*Row, pos int64) (int, bool) {
 	})
 }
 
-func (l *rowList) own(i int, t *token) *chunk {
-	c := l.chunks[i]
+// ownBlock gives a block that the draft of a token may alter.
+func (l *rowList) ownBlock(i int, t *token) *block {
+	b := l.blocks[i]
+	if b.owner == t {
+		return b
+	}
+	b = &block{owner: t, count: b.count, chunks: append(make([]*chunk, 0, len(b.chunks)+1), b.chunks...)}
+	l.blocks[i] = b
+	return b
+}
+
+// own gives a chunk of an owned block that the draft may alter.
+func (b *block) own(i int, t *token) *chunk {
+	c := b.chunks[i]
 	if c.owner == t {
 		c.columns.Store(nil)
 		return c
@@ -139,108 +175,163 @@ func (l *rowList) own(i int, t *token) *chunk {
 	rows := make([]*Row, len(c.rows), chunkRows)
 	copy(rows, c.rows)
 	c = &chunk{owner: t, rows: rows}
-	l.chunks[i] = c
+	b.chunks[i] = c
 	return c
+}
+
+func newChunk(t *token, rows ...*Row) *chunk {
+	return &chunk{owner: t, rows: append(make([]*Row, 0, chunkRows), rows...)}
+}
+
+func newBlock(t *token, chunks ...*chunk) *block {
+	b := &block{owner: t, chunks: chunks}
+	for _, c := range chunks {
+		b.count += len(c.rows)
+	}
+	return b
 }
 
 // insert puts a row at its position; the caller has made sure it is free.
 func (l *rowList) insert(r *Row, t *token) {
 	l.count++
 	l.edits++
-	if len(l.chunks) == 0 {
-		l.chunks = append(l.chunks, &chunk{owner: t, rows: append(make([]*Row, 0, chunkRows), r)})
+	if len(l.blocks) == 0 {
+		l.blocks = append(l.blocks, newBlock(t, newChunk(t, r)))
 		return
 	}
-	i := l.chunkOf(r.Pos)
-	c := l.chunks[i]
-	if len(c.rows) == chunkRows {
-		if i == len(l.chunks)-1 && c.rows[chunkRows-1].Pos < r.Pos { // appending: begin a new chunk
-			l.chunks = append(l.chunks, &chunk{owner: t, rows: append(make([]*Row, 0, chunkRows), r)})
+	at, i := l.find(r.Pos)
+	b := l.ownBlock(at, t)
+	if len(b.chunks[i].rows) < chunkRows {
+		c := b.own(i, t)
+		place, _ := placeIn(c.rows, r.Pos)
+		c.rows = slices.Insert(c.rows, place, r)
+		b.count++
+		return
+	}
+	if at == len(l.blocks)-1 && i == len(b.chunks)-1 && b.last() < r.Pos { // appending: nothing is parted
+		if len(b.chunks) == blockChunks {
+			l.blocks = append(l.blocks, newBlock(t, newChunk(t, r)))
 			return
 		}
-		half := chunkRows / 2
-		left := &chunk{owner: t, rows: append(make([]*Row, 0, chunkRows), c.rows[:half]...)}
-		right := &chunk{owner: t, rows: append(make([]*Row, 0, chunkRows), c.rows[half:]...)}
-		l.chunks = slices.Replace(l.chunks, i, i+1, left, right)
-		if r.Pos > left.rows[half-1].Pos {
-			i++
-		}
+		b.chunks = append(b.chunks, newChunk(t, r))
+		b.count++
+		return
 	}
-	c = l.own(i, t)
-	at, _ := placeIn(c.rows, r.Pos)
-	c.rows = slices.Insert(c.rows, at, r)
+	full := b.chunks[i].rows
+	left, right := newChunk(t, full[:chunkRows/2]...), newChunk(t, full[chunkRows/2:]...)
+	into := left
+	if r.Pos > left.last() {
+		into = right
+	}
+	place, _ := placeIn(into.rows, r.Pos)
+	into.rows = slices.Insert(into.rows, place, r)
+	b.chunks = slices.Replace(b.chunks, i, i+1, left, right)
+	b.count++
+	if len(b.chunks) > blockChunks {
+		half := len(b.chunks) / 2
+		l.blocks = slices.Replace(l.blocks, at, at+1, newBlock(t, slices.Clone(b.chunks[:half])...), newBlock(t, slices.Clone(b.chunks[half:])...))
+	}
 }
 
 func (l *rowList) remove(pos int64, t *token) {
-	i := l.chunkOf(pos)
-	at, found := placeIn(l.chunks[i].rows, pos)
+	at, i := l.find(pos)
+	place, found := placeIn(l.blocks[at].chunks[i].rows, pos)
 	if !found {
 		return
 	}
 	l.count--
 	l.edits++
-	if len(l.chunks[i].rows) == 1 {
-		l.chunks = slices.Delete(l.chunks, i, i+1)
-		return
+	b := l.ownBlock(at, t)
+	b.count--
+	switch {
+	case b.count == 0:
+		l.blocks = slices.Delete(l.blocks, at, at+1)
+	case len(b.chunks[i].rows) == 1:
+		b.chunks = slices.Delete(b.chunks, i, i+1)
+	default:
+		c := b.own(i, t)
+		c.rows = slices.Delete(c.rows, place, place+1)
 	}
-	c := l.own(i, t)
-	c.rows = slices.Delete(c.rows, at, at+1)
 }
 
 func (l *rowList) replace(r *Row, t *token) {
 	l.edits++
-	c := l.own(l.chunkOf(r.Pos), t)
-	at, _ := placeIn(c.rows, r.Pos)
-	c.rows[at] = r
+	at, i := l.find(r.Pos)
+	c := l.ownBlock(at, t).own(i, t)
+	place, _ := placeIn(c.rows, r.Pos)
+	c.rows[place] = r
 }
 
 // taken reports whether a row stands at that position.
 func (l *rowList) taken(pos int64) bool {
-	if len(l.chunks) == 0 {
+	if len(l.blocks) == 0 {
 		return false
 	}
-	_, found := placeIn(l.chunks[l.chunkOf(pos)].rows, pos)
+	at, i := l.find(pos)
+	_, found := placeIn(l.blocks[at].chunks[i].rows, pos)
 	return found
 }
 
-// pageRows is how many row ids one page of the index covers.
-const pageRows = 128
+// pageRows is how many row ids one page of the index covers, and shelfPages how many
+// pages one shelf holds. A change copies the directory of shelves, one shelf and one
+// page.
+const (
+	pageRows   = 128
+	shelfPages = 128
+)
 
 type page struct {
 	owner *token
 	rows  [pageRows]*Row
 }
 
-// rowIndex finds rows by id: pages of consecutive ids, copied when written.
-type rowIndex struct {
+type shelf struct {
 	owner *token
-	pages []*page
+	pages [shelfPages]*page
+}
+
+// rowIndex finds rows by id, in two levels.
+type rowIndex struct {
+	owner   *token
+	shelves []*shelf
 }
 
 func (x *rowIndex) get(id RowID) *Row {
-	p := int(id / pageRows)
-	if id < 0 || p >= len(x.pages) || x.pages[p] == nil {
+	s := int(id / (pageRows * shelfPages))
+	if id < 0 || s >= len(x.shelves) || x.shelves[s] == nil {
 		return nil
 	}
-	return x.pages[p].rows[id%pageRows]
+	p := x.shelves[s].pages[id/pageRows%shelfPages]
+	if p == nil {
+		return nil
+	}
+	return p.rows[id%pageRows]
 }
 
 func (x *rowIndex) set(id RowID, r *Row, t *token) {
 	if x.owner != t {
-		x.pages = slices.Clone(x.pages)
+		x.shelves = slices.Clone(x.shelves)
 		x.owner = t
 	}
-	p := int(id / pageRows)
-	if p >= len(x.pages) {
-		x.pages = append(x.pages, make([]*page, p+1-len(x.pages))...)
+	n := int(id / (pageRows * shelfPages))
+	if n >= len(x.shelves) {
+		x.shelves = append(x.shelves, make([]*shelf, n+1-len(x.shelves))...)
 	}
-	switch pg := x.pages[p]; {
-	case pg == nil:
-		x.pages[p] = &page{owner: t}
-	case pg.owner != t:
-		c := *pg
-		c.owner = t
-		x.pages[p] = &c
+	s := owned(&x.shelves[n], t, func(s *shelf) **token { return &s.owner })
+	p := owned(&s.pages[id/pageRows%shelfPages], t, func(p *page) **token { return &p.owner })
+	p.rows[id%pageRows] = r
+}
+
+// owned makes what a place holds, or a copy of it, the draft's own.
+func owned[T any](place **T, t *token, owner func(*T) **token) *T {
+	if *place != nil && *owner(*place) == t {
+		return *place
 	}
-	x.pages[p].rows[id%pageRows] = r
+	c := new(T)
+	if *place != nil {
+		*c = **place
+	}
+	*owner(c) = t
+	*place = c
+	return c
 }

@@ -83,9 +83,11 @@ func (t *Tracker) Chunks(tab TabID) []Chunk {
 	if rows == nil {
 		return nil
 	}
-	out := make([]Chunk, len(rows.chunks))
-	for i, c := range rows.chunks {
-		out[i] = Chunk{Rows: c.rows, columns: c.columns.Load(), chunk: c}
+	out := make([]Chunk, 0, len(rows.blocks)*blockChunks)
+	for _, b := range rows.blocks {
+		for _, c := range b.chunks {
+			out = append(out, Chunk{Rows: c.rows, columns: c.columns.Load(), chunk: c})
+		}
 	}
 	return out
 }
