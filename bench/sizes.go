@@ -20,7 +20,7 @@ const numbered = `
 tracker: Loans
 zone: UTC
 tabs:
-  Requested: { columns: { Loan no: { type: text, unique: yes }, No: { type: number, auto: yes }, Object: { type: text }, Stage: { type: text } } }
+  Requested: { columns: { Loan no: { type: text, unique: yes }, No: { type: number, automatic number: yes }, Object: { type: text }, Stage: { type: text } } }
 `
 
 // numberedDesk opens a workspace with so many rows that have a unique column and an
@@ -60,7 +60,7 @@ func numberedDesk(dir string, rows int) (*desk.Desk, *sheet.Tracker, sheet.TabID
 // among holds an edit of a unique cell and a new row with the next number in a large
 // tab against the same in a small one.
 var among = Case{
-	Name: "a unique cell changed and a numbered row added in a tab of 1,000,000, durability off", Floor: "the same in a tab of 1,000", Limit: 1.5, Turns: 9, Items: editsATurn, Item: "pair",
+	Name: "a unique cell changed, a numbered row added and removed in a tab of 1,000,000, durability off", Floor: "the same in a tab of 1,000", Limit: 1.5, Turns: 9, Items: editsATurn, Item: "three",
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
 		turns := func(name string, rows int) (func() error, *desk.Desk, error) {
 			d, t, tab, ids, err := numberedDesk(filepath.Join(dir, name), rows)

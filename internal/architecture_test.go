@@ -21,7 +21,7 @@ var core = []string{"value", "sheet", "clause", "derive", "rule", "reading", "re
 
 // allowed is all that the core may import besides itself.
 var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
-	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/govalues/decimal", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
+	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/govalues/decimal", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
 
 // layers go from the outside in; each may import only what comes after it.
 var layers = [][]string{{"cli"}, {"service"}, {"api", "standin/post", "standin/listserver"}, {"client", "formats/mail", "lists"}, {"wire"}, {"desk"}, {"store/storetest"}, {"store", "formats"}, {"formats/xlsx", "formats/csv", "formats/ics"}, {"formats/outbound"}, {"thrift", "weblink"}, core}

@@ -120,6 +120,9 @@ func (d *Desk) Commit(ctx context.Context, req Request) (*Result, error) {
 	if err := d.fetched(ctx, &req); err != nil {
 		return nil, err
 	}
+	if t := d.State().Tracker(req.Tracker); t != nil {
+		t.Prepare() // here, and not while others wait
+	}
 	p := &pending{req: req, ctx: ctx, done: make(chan struct{})}
 	select {
 	case d.queue <- p:

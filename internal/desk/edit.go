@@ -170,7 +170,7 @@ func readRow(t *sheet.Tracker, tab *sheet.TabShape, cells map[string]any) (*shee
 		switch {
 		case given[c.ID]:
 		case c.AutoNo:
-			laid[i] = value.OfInt(nextNumber(t, tab, i))
+			laid[i] = value.OfInt(t.NextNumber(tab.ID, i))
 		case c.Default != "":
 			if v, err := value.Parse(c.Default, c.Type); err == nil {
 				laid[i] = v
@@ -178,16 +178,6 @@ func readRow(t *sheet.Tracker, tab *sheet.TabShape, cells map[string]any) (*shee
 		}
 	}
 	return sheet.LaidOut(tab, laid, sheet.Besides{}), nil
-}
-
-func nextNumber(t *sheet.Tracker, tab *sheet.TabShape, slot int) int64 {
-	var most int64
-	for r := range t.Rows(tab.ID) {
-		if n, ok := r.At(slot).Int(); ok {
-			most = max(most, n)
-		}
-	}
-	return most + 1
 }
 
 // MoveRows moves rows to another tab of their tracker, all or none.

@@ -7,6 +7,7 @@ package reconcile
 import (
 	"fmt"
 	"iter"
+	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/sheet"
@@ -70,14 +71,6 @@ func Take(d *sheet.Draft, into Into, records iter.Seq2[Record, error]) (*Report,
 // byOrigin adds the records whose fingerprint the origin of no row of the tracker has,
 // wherever that row has gone since.
 func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record, error], rep *Report) error {
-	known := map[string]bool{}
-	for i := range t.Tabs {
-		for r := range t.Rows(t.Tabs[i].ID) {
-			if o := r.Origin(); o != "" {
-				known[o] = true
-			}
-		}
-	}
 	seen := map[Fingerprint]int32{}
 	for rec, err := range records {
 		if err != nil {
@@ -85,7 +78,7 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Rec
 		}
 		seen[rec.Fingerprint]++
 		origin := fmt.Sprintf("%s %x #%d", into.Origin, rec.Fingerprint, seen[rec.Fingerprint]) // the same row twice in a file is two rows
-		if known[origin] {
+		if there(t.From(origin)) {
 			rep.Unchanged++
 			continue
 		}
@@ -97,7 +90,6 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Rec
 }
 
 func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record, error], rep *Report) error {
-	rows, doubled := index(t, into)
 	taken := map[string]int{}
 	slot := t.TabByID(into.Tab).Slot(into.Key)
 	for rec, err := range records {
@@ -122,18 +114,18 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record
 			continue
 		}
 		taken[folded] = rec.Line
-		id, found := rows[folded]
-		if !found {
+		rows := slices.Collect(t.Holding(into.Key, key)) // in any tab: a row that moved on is still the one with that key
+		if len(rows) == 0 {
 			if err := add(d, into, rec, into.Origin, rep); err != nil {
 				return err
 			}
 			continue
 		}
-		if doubled[folded] > 1 {
-			trouble("%d rows of the tab have this key, so none was updated", doubled[folded])
+		if len(rows) > 1 {
+			trouble("%d rows of the tab have this key, so none was updated", len(rows))
 			continue
 		}
-		changed, err := update(d, t, into, rec, id, rep)
+		changed, err := update(d, t, into, rec, rows[0].ID, rep)
 		if err != nil {
 			return err
 		}
@@ -146,21 +138,12 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record
 	return nil
 }
 
-// index gives the rows by folded key, wherever in the tracker they are: a row
-// that moved on to another tab is still the one with that key.
-func index(t *sheet.Tracker, into Into) (map[string]sheet.RowID, map[string]int) {
-	rows, count := map[string]sheet.RowID{}, map[string]int{}
-	for i := range t.Tabs {
-		tab := &t.Tabs[i]
-		for r := range t.Rows(tab.ID) {
-			if v := r.Get(tab, into.Key); !v.IsBlank() {
-				key := value.Fold(v.String())
-				rows[key] = r.ID
-				count[key]++
-			}
-		}
+// there reports whether there is any such row.
+func there(rows iter.Seq[*sheet.Row]) bool {
+	for range rows {
+		return true
 	}
-	return rows, count
+	return false
 }
 
 func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) error {

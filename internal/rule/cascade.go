@@ -37,21 +37,13 @@ type cascade struct {
 	lastOf  *Compiled // whose report was asked for last, and where it stands
 	last    int
 	ran     map[ruleRow]bool // false: ran, and its where has failed since
-	keys    map[keyColumn]map[string]sheet.RowID
-	copied  map[sheet.TrackerID]map[string]bool // origins of rows that are there
-	watch   int                                 // changes of the draft already turned into events
+	watch   int              // changes of the draft already turned into events
 	chain   []string
 }
 
 type ruleRow struct {
 	rule sheet.PartID
 	row  sheet.RowID
-}
-
-type keyColumn struct {
-	tracker sheet.TrackerID
-	tab     sheet.TabID
-	column  sheet.ColumnID
 }
 
 // event is a row that changed, for rules to be woken by.
@@ -110,7 +102,7 @@ func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) 
 
 func newCascade(d *sheet.Draft, causes []sheet.Cause, s Setting) *cascade {
 	return &cascade{draft: d, Setting: s, out: &Outcome{Causes: causes},
-		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}, keys: map[keyColumn]map[string]sheet.RowID{}, copied: map[sheet.TrackerID]map[string]bool{}}
+		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}}
 }
 
 // events turns what the draft has seen since last asked into events, one a row.

@@ -3,6 +3,7 @@ package rule
 import (
 	"errors"
 	"fmt"
+	"math"
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/sheet"
@@ -134,9 +135,7 @@ func putter(p *Put, scope *clause.Scope, shape *sheet.Shape) (fileStep, error) {
 }
 
 func (c *cascade) put(u *run, tab *sheet.TabShape, cells []cellSetter, values []value.Value, keyAt int) error {
-	index := c.keyIndex(u.tracker, tab, cells[keyAt].column.ID)
-	key := value.Fold(values[keyAt].String())
-	if id, ok := index[key]; ok {
+	if id, ok := c.byKey(u.tracker, tab, cells[keyAt].column.ID, values[keyAt]); ok {
 		for i, cell := range cells {
 			if i != keyAt {
 				if err := c.setCell(u, u.tracker, id, cell.column, values[i]); err != nil {
@@ -153,26 +152,16 @@ func (c *cascade) put(u *run, tab *sheet.TabShape, cells []cellSetter, values []
 		}
 	}
 	img := sheet.LaidOut(tab, laid, sheet.Besides{Origin: "put by " + u.rule.ID.String()})
-	id := c.draft.NewRow()
-	index[key] = id
-	return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: u.tracker, Tab: tab.ID, Row: id, Image: img, Because: u.because})
+	return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: u.tracker, Tab: tab.ID, Row: c.draft.NewRow(), Image: img, Because: u.because})
 }
 
-// keyIndex gives the rows of a tab by their folded key, the first of each.
-func (c *cascade) keyIndex(tracker sheet.TrackerID, tab *sheet.TabShape, column sheet.ColumnID) map[string]sheet.RowID {
-	at := keyColumn{tracker, tab.ID, column}
-	if index := c.keys[at]; index != nil {
-		return index
-	}
-	index := map[string]sheet.RowID{}
-	slot := tab.Slot(column)
-	for r := range c.draft.Tracker(tracker).Rows(tab.ID) {
-		if v := r.At(slot); !v.IsBlank() {
-			if key := value.Fold(v.String()); index[key] == 0 {
-				index[key] = r.ID
-			}
+// byKey gives the row of a tab with a key: the first, where several have it.
+func (c *cascade) byKey(tracker sheet.TrackerID, tab *sheet.TabShape, column sheet.ColumnID, key value.Value) (id sheet.RowID, found bool) {
+	first := int64(math.MaxInt64)
+	for r := range c.draft.Own(tracker).Holding(column, key) {
+		if r.Tab == tab.ID && r.Pos < first {
+			id, first, found = r.ID, r.Pos, true
 		}
 	}
-	c.keys[at] = index
-	return index
+	return id, found
 }

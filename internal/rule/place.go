@@ -251,8 +251,10 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 			return err
 		}
 		origin := fmt.Sprintf("copy of %s by %s step %d", row.ID, u.rule.ID, u.step+1)
-		if !m.Again && c.origins(t)[origin] {
-			return nil
+		if !m.Again {
+			for range c.draft.Own(t.ID).From(origin) {
+				return nil
+			}
 		}
 		values, err := c.evaluateAll(u, cells, env)
 		if err != nil {
@@ -274,7 +276,6 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 			laid[to.Slot(col.ID)] = fitted
 		}
 		besides.Origin = origin
-		c.origins(t)[origin] = true
 		return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: t.ID, Tab: to.ID, Row: c.draft.NewRow(), Image: sheet.LaidOut(to, laid, besides), Because: u.because})
 	}, nil
 }
@@ -308,21 +309,4 @@ func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (l
 		take(p.slot, p.from, p.to)
 	}
 	return laid, besides, nil
-}
-
-// origins gives where the rows of a tracker come from, by the draft as it is.
-func (c *cascade) origins(t *sheet.Tracker) map[string]bool {
-	if known := c.copied[t.ID]; known != nil {
-		return known
-	}
-	known := map[string]bool{}
-	for i := range t.Tabs {
-		for r := range t.Rows(t.Tabs[i].ID) {
-			if o := r.Origin(); o != "" {
-				known[o] = true
-			}
-		}
-	}
-	c.copied[t.ID] = known
-	return known
 }

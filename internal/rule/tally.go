@@ -3,6 +3,7 @@ package rule
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -253,7 +254,7 @@ func (c *cascade) tally(u *run, step int) error {
 // putGroups puts the figures of every group, and zero where a group has vanished.
 func (c *cascade) putGroups(u *run, t *compiledTally, groups map[string]*group, order []string) error {
 	tab := c.draft.Own(u.tracker).TabByID(t.Into)
-	index := c.keyIndex(u.tracker, tab, t.Key)
+	vanished := c.vanished(u, tab, t, groups)
 	cells := make([]cellSetter, len(t.into)+1)
 	cells[0].column = t.key
 	for i, col := range t.into {
@@ -277,20 +278,30 @@ func (c *cascade) putGroups(u *run, t *compiledTally, groups map[string]*group, 
 			return err
 		}
 	}
-	var vanished []string
-	for folded := range index {
-		if groups[folded] == nil {
-			vanished = append(vanished, folded)
-		}
-	}
-	slices.Sort(vanished)
-	for _, folded := range vanished {
-		row := c.draft.Tracker(u.tracker).Row(index[folded])
-		if err := put(t.newGroup(row.Get(tab, t.Key))); err != nil {
+	for _, key := range vanished {
+		if err := put(t.newGroup(key)); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// vanished gives the keys of the tab that no group has, sorted.
+func (c *cascade) vanished(u *run, tab *sheet.TabShape, t *compiledTally, groups map[string]*group) []value.Value {
+	keys := map[string]value.Value{}
+	slot := tab.Slot(t.Key)
+	for r := range c.draft.Own(u.tracker).Rows(tab.ID) {
+		v := r.At(slot)
+		folded := value.Fold(v.String())
+		if _, known := keys[folded]; !v.IsBlank() && groups[folded] == nil && !known {
+			keys[folded] = v
+		}
+	}
+	var out []value.Value
+	for _, folded := range slices.Sorted(maps.Keys(keys)) {
+		out = append(out, keys[folded])
+	}
+	return out
 }
 
 func (c *cascade) tallyPassed(u *run, env *clause.Env, who Passed, why string) {

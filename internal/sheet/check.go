@@ -3,6 +3,8 @@ package sheet
 import (
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -125,28 +127,15 @@ func CheckRows(d *Draft) error {
 func checkUnique(t *Tracker, tabID TabID, column ColumnID, touched map[RowID]bool) error {
 	tab := t.TabByID(tabID)
 	slot := tab.Slot(column)
-	mine := make(map[string]RowID, len(touched))
-	for id := range touched {
+	for _, id := range slices.Sorted(maps.Keys(touched)) {
 		row := t.Row(id)
 		if row == nil || row.Tab != tabID {
 			continue
 		}
-		key := value.Fold(row.At(slot).String())
-		if other, twice := mine[key]; twice {
-			return notUnique(t, tab, slot, row, t.Row(other))
-		}
-		mine[key] = id
-	}
-	for r := range t.Rows(tabID) {
-		if touched[r.ID] {
-			continue
-		}
-		v := r.At(slot)
-		if v.IsBlank() {
-			continue
-		}
-		if id, twice := mine[value.Fold(v.String())]; twice {
-			return notUnique(t, tab, slot, t.Row(id), r)
+		for other := range t.Holding(column, row.At(slot)) {
+			if other.Tab == tabID && other.ID != id {
+				return notUnique(t, tab, slot, row, other)
+			}
 		}
 	}
 	return nil

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"sync/atomic"
 	"unicode/utf8"
 
 	"example.org/kavlo/internal/value"
@@ -69,6 +70,11 @@ func (d *Draft) Own(id TrackerID) *Tracker { return d.tracker(id) }
 
 // Done finishes the draft into a new workspace; the draft must not be used after.
 func (d *Draft) Done() *Workspace {
+	for _, t := range d.w.trackers {
+		if t.owner == d.t {
+			t.base = nil // or every state would hold on to all before it
+		}
+	}
 	d.t = nil
 	return d.w
 }
@@ -82,6 +88,9 @@ func (d *Draft) tracker(id TrackerID) *Tracker {
 	c := *t
 	c.owner, c.Version = d.t, d.seq
 	c.tabs = maps.Clone(t.tabs)
+	c.base = t
+	c.kept = new(atomic.Pointer[indexes])
+	c.kept.Store(shareIndexes(t.kept.Load()))
 	d.w.trackers[id] = &c
 	return &c
 }
@@ -186,7 +195,9 @@ func (d *Draft) apply(c *Change) error {
 		if now := row.Get(tab, c.Column); now != c.Before {
 			return &Conflict{Change: *c, Current: now, Reason: fmt.Sprintf("%s is %s now", columnName(t, c.Column), quoted(now))}
 		}
-		d.put(t, row.withCell(tab, c.Column, c.After, d.seq))
+		now := row.withCell(tab, c.Column, c.After, d.seq)
+		d.put(t, now)
+		t.follow(row, now)
 	case Note:
 		if now := row.Notes()[c.Column]; now != c.Before.Raw() {
 			return &Conflict{Change: *c, Current: value.OfText(now), Reason: fmt.Sprintf("the note on %s is another now", columnName(t, c.Column))}
@@ -204,7 +215,8 @@ func (d *Draft) apply(c *Change) error {
 		}
 		c.Image = now
 		t.ownTab(c.Tab, d.t).remove(row.Pos, d.t)
-		t.index.set(row.ID, nil, d.t)
+		t.rows.set(row.ID, nil, d.t)
+		t.follow(row, nil)
 	case Move:
 		return d.move(c, t, tab, row)
 	default:
@@ -215,7 +227,7 @@ func (d *Draft) apply(c *Change) error {
 
 func (d *Draft) put(t *Tracker, r *Row) {
 	t.ownTab(r.Tab, d.t).replace(r, d.t)
-	t.index.set(r.ID, r, d.t)
+	t.rows.set(r.ID, r, d.t)
 }
 
 func (d *Draft) add(c *Change, present *Row) error {
@@ -235,7 +247,8 @@ func (d *Draft) add(c *Change, present *Row) error {
 	rows.next = max(rows.next, r.Pos+posGap)
 	c.Image = r.Image(tab)
 	rows.insert(r, d.t)
-	t.index.set(r.ID, r, d.t)
+	t.rows.set(r.ID, r, d.t)
+	t.follow(nil, r)
 	d.newRow = max(d.newRow, c.Row+1)
 	return nil
 }
@@ -259,9 +272,13 @@ func (d *Draft) move(c *Change, t *Tracker, from *TabShape, row *Row) error {
 	moved := row.relaid(from, to, c.ToPos, d.seq)
 	rows.insert(moved, d.t)
 	if target.ID != t.ID {
-		t.index.set(row.ID, nil, d.t)
+		t.rows.set(row.ID, nil, d.t)
+		t.follow(row, nil)
+		target.follow(nil, moved)
+	} else {
+		t.follow(row, moved)
 	}
-	target.index.set(row.ID, moved, d.t)
+	target.rows.set(row.ID, moved, d.t)
 	return nil
 }
 
@@ -293,7 +310,7 @@ func (d *Draft) reshape(c *Change) error {
 		}
 	}
 	if t == nil {
-		d.w.trackers[c.Tracker] = &Tracker{ID: c.Tracker, Version: d.seq, Shape: c.ShapeAfter, owner: d.t, tabs: map[TabID]*tabRows{}}
+		d.w.trackers[c.Tracker] = &Tracker{ID: c.Tracker, Version: d.seq, Shape: c.ShapeAfter, owner: d.t, tabs: map[TabID]*tabRows{}, kept: new(atomic.Pointer[indexes])}
 		return nil
 	}
 	t = d.tracker(c.Tracker)
@@ -326,7 +343,7 @@ func (d *Draft) relay(t *Tracker, old, now *TabShape) {
 			for j, r := range c.rows {
 				moved := r.relaid(old, now, r.Pos, r.Version)
 				c.rows[j] = moved
-				t.index.set(r.ID, moved, d.t)
+				t.rows.set(r.ID, moved, d.t)
 			}
 		}
 	}

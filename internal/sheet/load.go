@@ -1,6 +1,9 @@
 package sheet
 
-import "fmt"
+import (
+	"fmt"
+	"sync/atomic"
+)
 
 // Loader builds a workspace from stored trackers and rows, rows in order of
 // tab and position.
@@ -14,7 +17,7 @@ func NewLoader() *Loader { return &Loader{w: Empty(), t: &token{}} }
 
 // Tracker adds a tracker.
 func (l *Loader) Tracker(id TrackerID, version int64, shape *Shape) {
-	l.w.trackers[id] = &Tracker{ID: id, Version: version, Shape: shape, owner: l.t, tabs: map[TabID]*tabRows{}}
+	l.w.trackers[id] = &Tracker{ID: id, Version: version, Shape: shape, owner: l.t, tabs: map[TabID]*tabRows{}, kept: new(atomic.Pointer[indexes])}
 }
 
 // Tab gives a tab of a tracker that has been added, or nil.
@@ -42,7 +45,7 @@ func (l *Loader) Row(tracker TrackerID, tab TabID, id RowID, version int64, img 
 	r := newRow(id, shape, img, version)
 	rows.insert(r, l.t)
 	rows.next = max(rows.next, r.Pos+posGap)
-	t.index.set(id, r, l.t)
+	t.rows.set(id, r, l.t)
 	t.Version = max(t.Version, version)
 	return nil
 }

@@ -2,6 +2,7 @@ package sheet
 
 import (
 	"iter"
+	"math"
 	"slices"
 	"sort"
 	"sync/atomic"
@@ -21,6 +22,7 @@ type chunk struct {
 	// columns are the vectors of columns asked for so far. Readers of one state
 	// share a chunk, so a link is put before the others and never altered.
 	columns atomic.Pointer[columnLink]
+	most    atomic.Pointer[largest]
 }
 
 type columnLink struct {
@@ -79,6 +81,7 @@ type block struct {
 	owner  *token
 	chunks []*chunk
 	count  int // of rows
+	most   atomic.Pointer[largest]
 }
 
 // last gives the position of the last row.
@@ -133,6 +136,29 @@ func (l *rowList) slice(offset, n int) []*Row {
 	return out
 }
 
+// most gives the largest whole number in a slot, or math.MinInt64.
+func (l *rowList) most(slot int) int64 {
+	most := int64(math.MinInt64)
+	for _, b := range l.blocks {
+		most = max(most, mostIn(&b.most, slot, func() int64 {
+			inBlock := int64(math.MinInt64)
+			for _, c := range b.chunks {
+				inBlock = max(inBlock, mostIn(&c.most, slot, func() int64 {
+					inChunk := int64(math.MinInt64)
+					for _, r := range c.rows {
+						if n, ok := r.At(slot).Int(); ok {
+							inChunk = max(inChunk, n)
+						}
+					}
+					return inChunk
+				}))
+			}
+			return inBlock
+		}))
+	}
+	return most
+}
+
 // find gives the block, and the chunk in it, in which a row of that position stands
 // or would stand.
 func (l *rowList) find(pos int64) (b, c int) {
@@ -158,6 +184,7 @@ func placeIn(rows []*Row, pos int64) (int, bool) {
 func (l *rowList) ownBlock(i int, t *token) *block {
 	b := l.blocks[i]
 	if b.owner == t {
+		b.most.Store(nil)
 		return b
 	}
 	b = &block{owner: t, count: b.count, chunks: append(make([]*chunk, 0, len(b.chunks)+1), b.chunks...)}
@@ -170,6 +197,7 @@ func (b *block) own(i int, t *token) *chunk {
 	c := b.chunks[i]
 	if c.owner == t {
 		c.columns.Store(nil)
+		c.most.Store(nil)
 		return c
 	}
 	rows := make([]*Row, len(c.rows), chunkRows)

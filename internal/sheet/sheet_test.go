@@ -2,6 +2,7 @@ package sheet_test
 
 import (
 	"fmt"
+	"iter"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -137,7 +138,7 @@ func anyChange(t *rapid.T, k *testkit.Kit, d *sheet.Draft) (sheet.Change, bool) 
 	}
 	tab := &tr.Tabs[rapid.IntRange(0, len(tr.Tabs)-1).Draw(t, "tab")]
 	if len(rows) == 0 || rapid.IntRange(0, 5).Draw(t, "kind") == 0 {
-		img := sheet.NewImage(map[sheet.ColumnID]value.Value{tab.Columns[0].ID: value.OfText(rapid.StringN(1, 3, -1).Draw(t, "label"))}, sheet.Besides{})
+		img := sheet.NewImage(map[sheet.ColumnID]value.Value{tab.Columns[0].ID: value.OfText(rapid.StringN(1, 3, -1).Draw(t, "label"))}, sheet.Besides{Origin: rapid.SampledFrom([]string{"", "here", "there"}).Draw(t, "origin")})
 		return sheet.Change{Kind: sheet.Add, Tracker: k.ID, Tab: tab.ID, Row: d.NewRow(), Image: img}, true
 	}
 	r := rows[rapid.IntRange(0, len(rows)-1).Draw(t, "row")]
@@ -177,6 +178,108 @@ func columnsHold(tr *sheet.Tracker) error {
 		}
 	}
 	return nil
+}
+
+// indexesHold says where an index does not find the rows that a scan finds.
+func indexesHold(tr *sheet.Tracker) error {
+	same := func(what string, scan map[sheet.RowID]bool, found iter.Seq[*sheet.Row]) error {
+		n := 0
+		for r := range found {
+			n++
+			if !scan[r.ID] {
+				return fmt.Errorf("the index finds row %s for %s, wrongly", r.ID, what)
+			}
+		}
+		if n != len(scan) {
+			return fmt.Errorf("the index finds %d rows for %s, and there are %d", n, what, len(scan))
+		}
+		return nil
+	}
+	columns := map[sheet.ColumnID]bool{}
+	var all []*sheet.Row
+	for i := range tr.Tabs {
+		for _, c := range tr.Tabs[i].Columns {
+			columns[c.ID] = true
+		}
+		for r := range tr.Rows(tr.Tabs[i].ID) {
+			all = append(all, r)
+		}
+	}
+	for column := range columns {
+		for _, r := range all {
+			v := r.Get(tr.TabOf(r), column)
+			scan := map[sheet.RowID]bool{}
+			for _, other := range all {
+				if w := other.Get(tr.TabOf(other), column); !v.IsBlank() && value.Fold(w.String()) == value.Fold(v.String()) {
+					scan[other.ID] = true
+				}
+			}
+			if err := same(column.String()+" "+v.String(), scan, tr.Holding(column, v)); err != nil {
+				return err
+			}
+		}
+		if err := same("what nobody holds", nil, tr.Holding(column, value.OfText("nobody holds this"))); err != nil {
+			return err
+		}
+	}
+	for _, r := range all {
+		scan := map[sheet.RowID]bool{}
+		for _, other := range all {
+			if r.Origin() != "" && other.Origin() == r.Origin() {
+				scan[other.ID] = true
+			}
+		}
+		if err := same("the origin "+r.Origin(), scan, tr.From(r.Origin())); err != nil {
+			return err
+		}
+	}
+	for i := range tr.Tabs {
+		for slot := range tr.Tabs[i].Columns {
+			next := int64(1)
+			for r := range tr.Rows(tr.Tabs[i].ID) {
+				if n, ok := r.At(slot).Int(); ok {
+					next = max(next, n+1)
+				}
+			}
+			if got := tr.NextNumber(tr.Tabs[i].ID, slot); got != next {
+				return fmt.Errorf("the next number of %s is %d and not %d", tr.Tabs[i].Columns[slot].Name, got, next)
+			}
+		}
+	}
+	return nil
+}
+
+// What is kept with a state beside its rows is what a look at all rows gives, whenever
+// it was first asked for, in drafts and in states that others began from.
+func TestIndexesFindWhatAScanFinds(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		k := testkit.New(t, loans)
+		for range rapid.IntRange(1, 6).Draw(rt, "sets") {
+			before := k.State
+			k.Must(func(d *sheet.Draft) error {
+				for range rapid.IntRange(1, 8).Draw(rt, "changes") {
+					if c, ok := anyChange(rt, k, d); ok {
+						if err := d.Apply(c); err != nil {
+							return err
+						}
+					}
+					if rapid.IntRange(0, 3).Draw(rt, "asked") == 0 {
+						if err := indexesHold(d.Tracker(k.ID)); err != nil {
+							return err
+						}
+					}
+				}
+				return nil
+			})
+			for _, w := range []*sheet.Workspace{before, k.State} {
+				if tr := w.Tracker(k.ID); tr != nil && rapid.Bool().Draw(rt, "asked after") {
+					if err := indexesHold(tr); err != nil {
+						rt.Fatal(err)
+					}
+				}
+			}
+		}
+	})
 }
 
 // The laws of the package: the inverse of a change set gives the tracker back

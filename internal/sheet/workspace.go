@@ -1,10 +1,12 @@
 package sheet
 
 import (
+	"cmp"
 	"iter"
 	"maps"
 	"slices"
 	"strings"
+	"sync/atomic"
 
 	"example.org/kavlo/internal/value"
 )
@@ -26,7 +28,9 @@ type Tracker struct {
 	*Shape
 	owner *token
 	tabs  map[TabID]*tabRows
-	index rowIndex
+	rows  rowIndex
+	kept  *atomic.Pointer[indexes]
+	base  *Tracker // of a draft's tracker: the state that it began from
 }
 
 type tabRows struct {
@@ -66,7 +70,7 @@ func (w *Workspace) Find(name string) (*Tracker, error) {
 }
 
 // Row gives a row by id, or nil.
-func (t *Tracker) Row(id RowID) *Row { return t.index.get(id) }
+func (t *Tracker) Row(id RowID) *Row { return t.rows.get(id) }
 
 // Rows gives the rows of a tab in order.
 func (t *Tracker) Rows(tab TabID) iter.Seq[*Row] {
@@ -121,6 +125,16 @@ func (t *Tracker) Count(tab TabID) int {
 	return 0
 }
 
+// NextNumber gives the automatic number that the next row of a tab gets in a slot: one
+// more than the largest there.
+func (t *Tracker) NextNumber(tab TabID, slot int) int64 {
+	rows := t.tabs[tab]
+	if rows == nil {
+		return 1
+	}
+	return max(0, rows.most(slot)) + 1
+}
+
 // NextPos gives the position at which a row appended to the tab would stand.
 func (t *Tracker) NextPos(tab TabID) int64 {
 	if rows := t.tabs[tab]; rows != nil {
@@ -162,21 +176,22 @@ func (t *Tracker) FindRow(tab *TabShape, name string) (*Row, error) {
 		return nil, &NotFound{What: "row", Name: name, In: tab.Name}
 	}
 	var found []*Row
-	var names []string
-	for r := range t.Rows(tab.ID) {
-		v := r.Get(tab, label.ID)
-		if value.EqualText(v.String(), name) {
+	for r := range t.Holding(label.ID, value.OfText(name)) {
+		if r.Tab == tab.ID {
 			found = append(found, r)
-		} else if len(names) < 10_000 {
-			names = append(names, v.String())
 		}
 	}
 	switch len(found) {
 	case 1:
 		return found[0], nil
 	case 0:
+		var names []string
+		for _, r := range t.Page(tab.ID, 0, 10_000) {
+			names = append(names, r.Get(tab, label.ID).String())
+		}
 		return nil, &NotFound{What: "row", Name: name, In: tab.Name, Nearest: value.Nearest(name, names)}
 	}
+	slices.SortFunc(found, func(a, b *Row) int { return cmp.Compare(a.Pos, b.Pos) })
 	ids := make([]RowID, len(found))
 	for i, r := range found {
 		ids[i] = r.ID

@@ -234,7 +234,7 @@ func (s *Store) numbers(ctx context.Context, query string, args ...any) ([]int64
 // UndoneBy gives the change set that takes seq back, or 0.
 func (s *Store) UndoneBy(ctx context.Context, seq int64) (int64, error) {
 	var by int64
-	err := s.read.QueryRowContext(ctx, "SELECT seq FROM journal WHERE undoes=? ORDER BY seq DESC LIMIT 1", seq).Scan(&by)
+	err := s.read.QueryRowContext(ctx, "SELECT seq FROM journal WHERE undoes=? AND undoes>0 ORDER BY seq DESC LIMIT 1", seq).Scan(&by)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, nil
 	}
