@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 
@@ -58,64 +57,38 @@ func (d *Desk) SetRows(who string, tracker sheet.TrackerID, edits []RowEdit) Req
 
 func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {
 	tab := t.TabOf(row)
+	at := sheet.Cell{Tracker: t.ID, Row: row.ID}
 	for _, name := range sortedKeys(e.Cells) {
 		c, err := tab.Column(name)
 		if err != nil {
 			return err
 		}
-		after, err := c.Read(e.Cells[name])
-		if err != nil {
-			return refusalIn(err, t, row)
-		}
-		before := t.Row(row.ID).Get(tab, c.ID)
-		if before == after {
-			continue
-		}
-		err = d.Apply(sheet.Change{Kind: sheet.Set, Tracker: t.ID, Tab: tab.ID, Row: row.ID, Column: c.ID, Before: before, After: after})
-		if err != nil {
+		at.Column = c.ID
+		if err := d.Set(at, e.Cells[name], 0); err != nil {
 			return err
 		}
-	}
-	if err := setTexts(d, t, row, sheet.Note, e.Notes); err != nil {
-		return err
 	}
 	looks := map[string]string{}
 	for name, text := range e.Looks {
 		look, err := value.ParseLook(text)
 		if err != nil {
-			return refusalIn(&sheet.Refusal{Column: name, Reason: err.Error()}, t, row)
+			return &sheet.Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: name, Reason: err.Error()}
 		}
 		looks[name] = look.String()
 	}
-	return setTexts(d, t, row, sheet.Look, looks)
-}
-
-// setTexts sets the notes or the looks of a row's cells.
-func setTexts(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, kind sheet.Kind, texts map[string]string) error {
-	tab := t.TabOf(row)
-	for _, name := range sortedKeys(texts) {
-		c, err := tab.Column(name)
-		if err != nil {
-			return err
-		}
-		before := t.Row(row.ID).Texts(kind)[c.ID]
-		if before == texts[name] {
-			continue
-		}
-		err = d.Apply(sheet.Change{Kind: kind, Tracker: t.ID, Tab: tab.ID, Row: row.ID, Column: c.ID, Before: value.OfText(before), After: value.OfText(texts[name])})
-		if err != nil {
-			return err
+	for kind, texts := range map[sheet.Kind]map[string]string{sheet.Note: e.Notes, sheet.Look: looks} {
+		for _, name := range sortedKeys(texts) {
+			c, err := tab.Column(name)
+			if err != nil {
+				return err
+			}
+			at.Column = c.ID
+			if err := d.Annotate(at, kind, texts[name], 0); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
-}
-
-func refusalIn(err error, t *sheet.Tracker, row *sheet.Row) error {
-	var r *sheet.Refusal
-	if errors.As(err, &r) && row != nil {
-		r.Row, r.Label, r.Tab = row.ID, t.Label(row), t.TabOf(row).Name
-	}
-	return err
 }
 
 func sortedKeys[V any](m map[string]V) []string {
@@ -136,48 +109,20 @@ func (d *Desk) AddRows(who string, tracker sheet.TrackerID, tab sheet.TabID, row
 		}
 		shape := tr.TabByID(tab)
 		for _, cells := range rows {
-			img, err := readRow(tr, shape, cells)
-			if err != nil {
-				return err
+			given := make(map[sheet.ColumnID]any, len(cells))
+			for _, name := range sortedKeys(cells) {
+				c, err := shape.Column(name)
+				if err != nil {
+					return err
+				}
+				given[c.ID] = cells[name]
 			}
-			if err := t.Draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: tracker, Tab: tab, Row: t.Draft.NewRow(), Image: img}); err != nil {
+			if _, err := t.Draft.AddRow(sheet.Place{Tracker: tracker, Tab: tab}, given, 0); err != nil {
 				return err
 			}
 		}
 		return nil
 	}}
-}
-
-func readRow(t *sheet.Tracker, tab *sheet.TabShape, cells map[string]any) (*sheet.Image, error) {
-	laid := make([]value.Value, len(tab.Columns))
-	given := map[sheet.ColumnID]bool{}
-	for _, name := range sortedKeys(cells) {
-		c, err := tab.Column(name)
-		if err != nil {
-			return nil, err
-		}
-		v, err := c.Read(cells[name])
-		if err != nil {
-			return nil, err
-		}
-		given[c.ID] = true
-		if !v.IsBlank() {
-			laid[tab.Slot(c.ID)] = v
-		}
-	}
-	for i := range tab.Columns {
-		c := &tab.Columns[i]
-		switch {
-		case given[c.ID]:
-		case c.AutoNo:
-			laid[i] = value.OfInt(t.NextNumber(tab.ID, i))
-		case c.Default != "":
-			if v, err := value.Parse(c.Default, c.Type); err == nil {
-				laid[i] = v
-			}
-		}
-	}
-	return sheet.LaidOut(tab, laid, sheet.Besides{}), nil
 }
 
 // MoveRows moves rows to another tab of their tracker, all or none.

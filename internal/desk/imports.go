@@ -233,7 +233,7 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 				if c == nil || c.Computed() {
 					continue
 				}
-				v, err := fitCell(c, r.Cells[i])
+				v, err := c.Accept(r.Cells[i])
 				if err != nil {
 					yield(rec, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err))
 					return
@@ -254,22 +254,4 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 			}
 		}
 	}
-}
-
-// fitCell gives a file's value as the column takes it. What does not fit is
-// refused or kept as odd, as the column says.
-func fitCell(c *sheet.Column, v value.Value) (value.Value, error) {
-	fitted, misfit := value.Fit(v, c.Type)
-	if v.IsOdd() {
-		var err error
-		if fitted, err = value.Parse(v.Raw(), c.Type); err != nil {
-			fitted, misfit = v, err
-		} else {
-			misfit = nil
-		}
-	}
-	if misfit != nil && c.BadInput == sheet.Refuse {
-		return v, &sheet.Refusal{Column: c.Name, Reason: misfit.Error()}
-	}
-	return fitted, nil
 }

@@ -72,26 +72,21 @@ func refit(d *sheet.Draft, tracker sheet.TrackerID, before *sheet.Shape) error {
 // refitCell fits what stands in a row's column from into the column c.
 func refitCell(d *sheet.Draft, tracker sheet.TrackerID, tab *sheet.TabShape, r *sheet.Row, from sheet.ColumnID, c *sheet.Column) error {
 	v := r.Get(tab, from)
-	fitted, _ := value.Fit(v, c.Type) // a misfit is kept, as an odd value
-	if v.IsOdd() {
-		if again, err := value.Parse(v.Raw(), c.Type); err == nil {
-			fitted = again
-		}
-	}
-	set := func(column sheet.ColumnID, after value.Value) error {
-		now := d.Tracker(tracker).Row(r.ID).Get(tab, column)
-		if now == after {
-			return nil
-		}
-		return d.Apply(sheet.Change{Kind: sheet.Set, Tracker: tracker, Tab: tab.ID, Row: r.ID, Column: column, Before: now, After: after})
-	}
+	at := sheet.Cell{Tracker: tracker, Row: r.ID, Column: c.ID}
 	if v.Kind() != value.Blank {
-		if err := set(c.ID, fitted); err != nil {
+		free := *c
+		free.BadInput = sheet.Mark // what is there is kept, whatever the column refuses from now on
+		fitted, err := free.Accept(v)
+		if err != nil {
+			return err
+		}
+		if err := d.Put(at, fitted, 0); err != nil {
 			return err
 		}
 	}
 	if from != c.ID {
-		return set(from, value.Value{})
+		at.Column = from
+		return d.Put(at, value.Value{}, 0)
 	}
 	return nil
 }

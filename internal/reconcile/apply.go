@@ -86,14 +86,18 @@ func (p *Plan) Apply(d *sheet.Draft, into *Target) error {
 func (p *Plan) apply(d *sheet.Draft, into *Target, o *Outcome) error {
 	switch o.Kind {
 	case AddToTab:
-		cells := map[sheet.ColumnID]value.Value{into.Key: o.Key}
-		for f, c := range into.Columns {
-			if v := o.List.Fields[f]; v.Kind() != value.Blank {
-				cells[c] = v
-			}
+		tab := d.Own(into.Tracker).TabByID(into.Tab)
+		cells, spoken := make([]value.Value, len(tab.Columns)), make([]bool, len(tab.Columns))
+		put := func(column sheet.ColumnID, v value.Value) {
+			cells[tab.Slot(column)], spoken[tab.Slot(column)] = v, true
 		}
-		o.Row = d.NewRow()
-		return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: o.Row, Image: sheet.NewImage(cells, sheet.Besides{Origin: into.Origin}), Because: into.Because})
+		put(into.Key, o.Key)
+		for f, c := range into.Columns {
+			put(c, o.List.Fields[f])
+		}
+		var err error
+		o.Row, err = d.AddLaid(sheet.Place{Tracker: into.Tracker, Tab: into.Tab}, cells, spoken, sheet.Besides{Origin: into.Origin}, into.Because)
+		return err
 	case Update, Conflict, Settled:
 		if o.Tab == nil || o.List == nil {
 			return nil
@@ -119,22 +123,11 @@ func (p *Plan) apply(d *sheet.Draft, into *Target, o *Outcome) error {
 }
 
 func (into *Target) set(d *sheet.Draft, id sheet.RowID, column sheet.ColumnID, to value.Value) error {
-	t := d.Own(into.Tracker)
-	r := t.Row(id)
-	before := r.Get(t.TabOf(r), column)
-	if before == to {
-		return nil
-	}
-	return d.Apply(sheet.Change{Kind: sheet.Set, Tracker: into.Tracker, Tab: r.Tab, Row: id, Column: column, Before: before, After: to, Because: into.Because})
+	return d.Put(sheet.Cell{Tracker: into.Tracker, Row: id, Column: column}, to, into.Because)
 }
 
 func (into *Target) note(d *sheet.Draft, id sheet.RowID, text string) error {
-	r := d.Own(into.Tracker).Row(id)
-	before := r.Notes()[into.Key]
-	if before == text {
-		return nil
-	}
-	return d.Apply(sheet.Change{Kind: sheet.Note, Tracker: into.Tracker, Tab: r.Tab, Row: id, Column: into.Key, Before: value.OfText(before), After: value.OfText(text), Because: into.Because})
+	return d.Annotate(sheet.Cell{Tracker: into.Tracker, Row: id, Column: into.Key}, sheet.Note, text, into.Because)
 }
 
 // gone does to a row what is to become of what is gone from the list.

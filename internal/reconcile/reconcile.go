@@ -148,16 +148,13 @@ func there(rows iter.Seq[*sheet.Row]) bool {
 
 func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) error {
 	rep.Added++
-	for i, v := range rec.Cells {
-		if v.IsBlank() { // white space too
-			rec.Cells[i] = value.Value{}
-		}
+	for _, v := range rec.Cells {
 		if v.IsOdd() {
 			rep.Odd++
 		}
 	}
-	img := sheet.LaidOut(d.Tracker(into.Tracker).TabByID(into.Tab), rec.Cells, sheet.Besides{Notes: rec.Notes, Looks: rec.Looks, Origin: origin})
-	return d.Apply(sheet.Change{Kind: sheet.Add, Tracker: into.Tracker, Tab: into.Tab, Row: d.NewRow(), Image: img, Because: into.Because})
+	_, err := d.AddLaid(sheet.Place{Tracker: into.Tracker, Tab: into.Tab}, rec.Cells, into.Spoken, sheet.Besides{Notes: rec.Notes, Looks: rec.Looks, Origin: origin}, into.Because)
+	return err
 }
 
 func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.RowID, rep *Report) (bool, error) {
@@ -173,8 +170,7 @@ func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.Ro
 			rep.Odd++
 		}
 		changed = true
-		err := d.Apply(sheet.Change{Kind: sheet.Set, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: before, After: v, Because: into.Because})
-		if err != nil {
+		if err := d.Put(sheet.Cell{Tracker: into.Tracker, Row: id, Column: column}, v, into.Because); err != nil {
 			return false, err
 		}
 	}
@@ -185,8 +181,7 @@ func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.Ro
 				continue
 			}
 			changed = true
-			err := d.Apply(sheet.Change{Kind: kind, Tracker: into.Tracker, Tab: tab.ID, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(text), Because: into.Because})
-			if err != nil {
+			if err := d.Annotate(sheet.Cell{Tracker: into.Tracker, Row: id, Column: column}, kind, text, into.Because); err != nil {
 				return false, err
 			}
 		}

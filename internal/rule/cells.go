@@ -55,38 +55,26 @@ func (c *cascade) setCells(u *run, row *sheet.Row, cells []cellSetter, env *clau
 
 // setCell sets one cell unless it already holds the value.
 func (c *cascade) setCell(u *run, tracker sheet.TrackerID, id sheet.RowID, col *sheet.Column, v value.Value) error {
-	fitted, err := value.Fit(v, col.Type)
-	if err == nil {
-		_, err = col.Read(fitted.String())
-	}
+	read, err := col.Read(v)
 	if err != nil {
-		var refusal *sheet.Refusal
-		if errors.As(err, &refusal) || col.BadInput == sheet.Refuse {
-			return &sheet.Refusal{Row: id, Column: col.Name, Reason: err.Error()}
-		}
+		return refused(err, id, col)
 	}
-	return c.write(u, tracker, id, col.ID, fitted)
+	return c.write(u, tracker, id, col.ID, read)
+}
+
+// refused tells a refusal which row it is about.
+func refused(err error, id sheet.RowID, col *sheet.Column) error {
+	var r *sheet.Refusal
+	if !errors.As(err, &r) {
+		return &sheet.Refusal{Row: id, Column: col.Name, Reason: err.Error()}
+	}
+	r.Row = id
+	return err
 }
 
 // write puts a value into a cell that does not hold it.
 func (c *cascade) write(u *run, tracker sheet.TrackerID, id sheet.RowID, column sheet.ColumnID, v value.Value) error {
-	t := c.draft.Tracker(tracker)
-	row := t.Row(id)
-	before := row.Get(t.TabOf(row), column)
-	if before == v {
-		return nil
-	}
-	return c.draft.Apply(sheet.Change{Kind: sheet.Set, Tracker: tracker, Tab: row.Tab, Row: id, Column: column, Before: before, After: v, Because: u.because})
-}
-
-// remark gives a cell another note or look: kind says which.
-func (c *cascade) remark(u *run, tracker sheet.TrackerID, id sheet.RowID, kind sheet.Kind, column sheet.ColumnID, text string) error {
-	row := c.draft.Tracker(tracker).Row(id)
-	before := row.Texts(kind)[column]
-	if before == text {
-		return nil
-	}
-	return c.draft.Apply(sheet.Change{Kind: kind, Tracker: tracker, Tab: row.Tab, Row: id, Column: column, Before: value.OfText(before), After: value.OfText(text), Because: u.because})
+	return c.draft.Put(sheet.Cell{Tracker: tracker, Row: id, Column: column}, v, u.because)
 }
 
 func compilePut(p *Put, scope *clause.Scope, shape *sheet.Shape) (stepFunc, error) {
@@ -123,8 +111,8 @@ func putter(p *Put, scope *clause.Scope, shape *sheet.Shape) (fileStep, error) {
 			if err != nil {
 				return err
 			}
-			if values[i], err = value.Fit(v, cell.column.Type); err != nil && cell.column.BadInput == sheet.Refuse {
-				return &sheet.Refusal{Column: cell.column.Name, Reason: err.Error()}
+			if values[i], err = cell.column.Read(v); err != nil {
+				return refused(err, 0, cell.column)
 			}
 		}
 		if values[keyAt].IsBlank() {
@@ -145,14 +133,13 @@ func (c *cascade) put(u *run, tab *sheet.TabShape, cells []cellSetter, values []
 		}
 		return nil
 	}
-	laid := make([]value.Value, len(tab.Columns))
+	laid, spoken := make([]value.Value, len(tab.Columns)), make([]bool, len(tab.Columns))
 	for i, cell := range cells {
-		if !values[i].IsBlank() {
-			laid[tab.Slot(cell.column.ID)] = values[i]
-		}
+		slot := tab.Slot(cell.column.ID)
+		laid[slot], spoken[slot] = values[i], true
 	}
-	img := sheet.LaidOut(tab, laid, sheet.Besides{Origin: "put by " + u.rule.ID.String()})
-	return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: u.tracker, Tab: tab.ID, Row: c.draft.NewRow(), Image: img, Because: u.because})
+	_, err := c.draft.AddLaid(sheet.Place{Tracker: u.tracker, Tab: tab.ID}, laid, spoken, sheet.Besides{Origin: "put by " + u.rule.ID.String()}, u.because)
+	return err
 }
 
 // byKey gives the row of a tab with a key: the first, where several have it.

@@ -1,7 +1,6 @@
 package rule
 
 import (
-	"errors"
 	"fmt"
 	"strings"
 
@@ -227,7 +226,12 @@ func (c *cascade) move(u *run, place *destination, row *sheet.Row, from *sheet.T
 		}
 		for _, kind := range []sheet.Kind{sheet.Note, sheet.Look} {
 			text := row.Texts(kind)[p.from]
-			if err := errors.Join(c.remark(u, t.ID, row.ID, kind, p.to.ID, text), c.remark(u, t.ID, row.ID, kind, p.from, "")); err != nil {
+			at := sheet.Cell{Tracker: t.ID, Row: row.ID, Column: p.to.ID}
+			if err := c.draft.Annotate(at, kind, text, u.because); err != nil {
+				return err
+			}
+			at.Column = p.from
+			if err := c.draft.Annotate(at, kind, "", u.because); err != nil {
 				return err
 			}
 		}
@@ -260,7 +264,7 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 		if err != nil {
 			return err
 		}
-		laid, besides, err := place.image(u, row, tab, to)
+		laid, spoken, besides, err := place.image(u, row, tab, to)
 		if err != nil {
 			return err
 		}
@@ -269,30 +273,33 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 			if err != nil {
 				return err
 			}
-			fitted, misfit := value.Fit(values[i], col.Type)
-			if misfit != nil && col.BadInput == sheet.Refuse {
-				return &sheet.Refusal{Column: col.Name, Reason: misfit.Error()}
+			slot := to.Slot(col.ID)
+			if laid[slot], err = col.Read(values[i]); err != nil {
+				return refused(err, 0, col)
 			}
-			laid[to.Slot(col.ID)] = fitted
+			spoken[slot] = true
 		}
 		besides.Origin = origin
-		return c.draft.Apply(sheet.Change{Kind: sheet.Add, Tracker: t.ID, Tab: to.ID, Row: c.draft.NewRow(), Image: sheet.LaidOut(to, laid, besides), Because: u.because})
+		_, err = c.draft.AddLaid(sheet.Place{Tracker: t.ID, Tab: to.ID}, laid, spoken, besides, u.because)
+		return err
 	}, nil
 }
 
 // image gives what a copy of a row holds in the tab it goes to: its cells in the
-// order of that tab's columns, with their notes and looks.
-func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (laid []value.Value, besides sheet.Besides, err error) {
+// order of that tab's columns, which of these the row has something to say of, and
+// their notes and looks.
+func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (laid []value.Value, spoken []bool, besides sheet.Besides, err error) {
 	pairs, err := d.pairings(u, from, to)
 	if err != nil {
-		return nil, besides, err
+		return nil, nil, besides, err
 	}
-	laid = make([]value.Value, len(to.Columns))
+	laid, spoken = make([]value.Value, len(to.Columns)), make([]bool, len(to.Columns))
 	besides.Notes, besides.Looks = map[sheet.ColumnID]string{}, map[sheet.ColumnID]string{}
 	take := func(slot int, source sheet.ColumnID, c *sheet.Column) {
 		if v, _ := value.Fit(row.At(slot), c.Type); v.Kind() != value.Blank { // a misfit is kept, as an odd value
 			laid[to.Slot(c.ID)] = v
 		}
+		spoken[to.Slot(c.ID)] = !c.AutoNo // a copy is a row of its own, with a number of its own
 		if note := row.Notes()[source]; note != "" {
 			besides.Notes[c.ID] = note
 		}
@@ -308,5 +315,5 @@ func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (l
 	for _, p := range pairs {
 		take(p.slot, p.from, p.to)
 	}
-	return laid, besides, nil
+	return laid, spoken, besides, nil
 }

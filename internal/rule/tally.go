@@ -263,8 +263,8 @@ func (c *cascade) putGroups(u *run, t *compiledTally, groups map[string]*group, 
 	put := func(g *group) error {
 		values := make([]value.Value, len(cells))
 		var err error
-		if values[0], err = value.Fit(g.key, t.key.Type); err != nil && t.key.BadInput == sheet.Refuse {
-			return &sheet.Refusal{Column: t.key.Name, Reason: err.Error()}
+		if values[0], err = t.key.Read(g.key); err != nil {
+			return refused(err, 0, t.key)
 		}
 		for i := range t.into {
 			if values[i+1], err = g.figures[i].Result(); err != nil {

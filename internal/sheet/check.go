@@ -1,14 +1,10 @@
 package sheet
 
 import (
-	"errors"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
-	"unicode/utf8"
-
-	"example.org/kavlo/internal/value"
 )
 
 // Refusal says why a row may not be as an edit would leave it.
@@ -27,51 +23,6 @@ func (r *Refusal) Error() string {
 		s += ": " + r.Hint
 	}
 	return s
-}
-
-// Read reads what somebody wrote into a cell of the column: JSON's value or
-// text. What does not fit becomes an odd value, or a *Refusal where the column
-// refuses bad input.
-func (c *Column) Read(raw any) (value.Value, error) {
-	if c.Computed() {
-		return value.Value{}, &Refusal{Column: c.Name, Reason: "is computed", Hint: "change what it is computed from"}
-	}
-	v, err := value.FromJSON(raw, c.Type)
-	if err == nil {
-		if hint := c.outside(v); hint != "" {
-			return value.Value{}, &Refusal{Column: c.Name, Reason: fmt.Sprintf("%q is out of bounds", v.String()), Hint: hint}
-		}
-		return v, nil
-	}
-	var m *value.Misfit
-	if !errors.As(err, &m) {
-		return value.Value{}, err
-	}
-	if c.BadInput == Refuse {
-		return value.Value{}, &Refusal{Column: c.Name, Reason: fmt.Sprintf("%q %s", m.Text, m.Reason), Hint: m.Hint}
-	}
-	return value.OfOdd(m.Text), nil
-}
-
-// outside says how a value breaks the column's bounds, or "".
-func (c *Column) outside(v value.Value) string {
-	if v.IsBlank() || v.IsOdd() {
-		return ""
-	}
-	if c.Longest > 0 && utf8.RuneCountInString(v.Raw()) > c.Longest {
-		return fmt.Sprintf("at most %d characters", c.Longest)
-	}
-	if c.Min != "" {
-		if low, err := value.Parse(c.Min, c.Type); err == nil && value.Compare(v, low) < 0 {
-			return "at least " + c.Min
-		}
-	}
-	if c.Max != "" {
-		if high, err := value.Parse(c.Max, c.Type); err == nil && value.Compare(v, high) > 0 {
-			return "at most " + c.Max
-		}
-	}
-	return ""
 }
 
 // CheckRows says what is wrong with the rows that changes touched: a required

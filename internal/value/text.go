@@ -178,7 +178,7 @@ func (v Value) s0() string {
 	return v.s
 }
 
-// FromJSON reads a value of type t as JSON writes it. It takes what people's
+// FromJSON reads a value of type t as JSON writes it, or Go. It takes what people's
 // scripts send as well: a number for text, text for a number.
 func FromJSON(raw any, t Type) (Value, error) {
 	switch x := raw.(type) {
@@ -191,6 +191,8 @@ func FromJSON(raw any, t Type) (Value, error) {
 			return OfBool(x), nil
 		}
 		return Parse(strconv.FormatBool(x), t)
+	case int:
+		return Fit(OfInt(int64(x)), t)
 	case json.Number:
 		return Parse(x.String(), t)
 	case float64:
