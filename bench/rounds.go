@@ -13,11 +13,11 @@ import (
 	"github.com/emersion/go-smtp"
 	gomail "github.com/wneessen/go-mail"
 
-	"example.org/kavlo/internal/derive"
 	"example.org/kavlo/internal/desk"
-	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/formats/mail"
-	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -51,14 +51,14 @@ var buildRound = Case{
 		}
 		held := 0
 		kavlo = func() error {
-			var holdings []digest.Holding
+			var holdings []reminder.Holding
 			held = 0
 			for _, c := range reminders {
 				h := c.Apply(c.Collect(tracker, nil, now), nil, now, tracker.Working)
 				held += len(h.Items)
 				holdings = append(holdings, h)
 			}
-			letters, err := digest.Letters(holdings, digest.Context{Round: round, Tracker: "Loans", Now: now, Link: func(i digest.Item) string { return "https://kavlo.example.org/" + i.Row.String() }})
+			letters, err := reminder.Letters(holdings, reminder.Context{Round: round, Tracker: "Loans", Now: now, Link: func(i reminder.Item) string { return "https://kavlo.example.org/" + i.Row.String() }})
 			if err == nil && len(letters) != roundPeople {
 				err = fmt.Errorf("%d letters", len(letters))
 			}
@@ -84,7 +84,7 @@ var buildRound = Case{
 }
 
 // lateLoans gives a tracker of which a few thousand rows are late.
-func lateLoans() (*sheet.Tracker, *derive.Bound, error) {
+func lateLoans() (*sheet.Tracker, *program.Program, error) {
 	var text strings.Builder
 	text.WriteString("tracker: Loans\nzone: UTC\ntabs:\n")
 	var tabs []string
@@ -98,11 +98,11 @@ func lateLoans() (*sheet.Tracker, *derive.Bound, error) {
 	}
 	text.WriteString("rounds:\n  - { name: Morning, clock: daily at 8:30, reminders: all, subject: \"{count} wait\" }\n")
 	id := int64(0)
-	shape, err := setup.Parse([]byte(strings.ReplaceAll(text.String(), "today - 0 days", "today")), nil, func() int64 { id++; return id })
+	shape, err := kinds.Setup.Parse([]byte(strings.ReplaceAll(text.String(), "today - 0 days", "today")), nil, func() int64 { id++; return id })
 	if err != nil {
 		return nil, nil, err
 	}
-	bound, err := derive.Bind(shape)
+	bound, err := program.Compile(shape, kinds.All)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -135,24 +135,16 @@ func lateLoans() (*sheet.Tracker, *derive.Bound, error) {
 	return t, bound, nil
 }
 
-func remindersOf(t *sheet.Tracker, bound *derive.Bound) (all []*digest.Compiled, round *digest.CompiledRound, err error) {
+func remindersOf(t *sheet.Tracker, bound *program.Program) (all []*reminder.Compiled, round *reminder.CompiledRound, err error) {
 	for i := range t.Parts {
 		p := &t.Parts[i]
 		if p.Kind == sheet.PartRound {
-			r, err := digest.DecodeRound(p)
-			if err != nil {
-				return nil, nil, err
-			}
-			if round, err = digest.CompileRound(r); err != nil {
+			if round, err = program.Ready[*reminder.CompiledRound](bound, p.ID); err != nil {
 				return nil, nil, err
 			}
 			continue
 		}
-		r, err := digest.DecodeReminder(p)
-		if err != nil {
-			return nil, nil, err
-		}
-		c, err := digest.Compile(r, bound)
+		c, err := program.Ready[*reminder.Compiled](bound, p.ID)
 		if err != nil {
 			return nil, nil, err
 		}

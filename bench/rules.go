@@ -7,10 +7,10 @@ import (
 	"path/filepath"
 	"time"
 
-	"example.org/kavlo/internal/derive"
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -72,19 +72,15 @@ var millionRows = Case{
 // loansOnDisplay gives a tracker of so many rows and the rule that marks what is late.
 func loansOnDisplay(rows int) (*sheet.Tracker, *rule.Compiled, error) {
 	n := int64(0)
-	shape, err := setup.Parse([]byte(wide), nil, func() int64 { n++; return n })
+	shape, err := kinds.Setup.Parse([]byte(wide), nil, func() int64 { n++; return n })
 	if err != nil {
 		return nil, nil, err
 	}
-	bound, err := derive.Bind(shape)
+	ready, err := program.Compile(shape, kinds.All)
 	if err != nil {
 		return nil, nil, err
 	}
-	decoded, err := rule.Decode(&shape.Parts[0])
-	if err != nil {
-		return nil, nil, err
-	}
-	compiled, err := rule.Compile(decoded, bound)
+	compiled, err := program.Ready[*rule.Compiled](ready, shape.Parts[0].ID)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -17,7 +17,7 @@ import (
 const module = "example.org/kavlo/"
 
 // core does no I/O, knows no clock and starts nothing by itself.
-var core = []string{"value", "sheet", "clause", "derive", "rule", "reading", "reconcile", "digest", "recur", "setup"}
+var core = []string{"value", "sheet", "clause", "program", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds"}
 
 // allowed is all that the core may import besides itself.
 var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",

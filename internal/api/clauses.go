@@ -17,7 +17,7 @@ func (s *server) clauseRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			rules, err := s.desk.Book(t.Shape)
+			ready, err := s.desk.Program(t.Shape)
 			if err != nil {
 				return nil, err
 			}
@@ -29,7 +29,7 @@ func (s *server) clauseRoutes() {
 				}
 				tabs = append(tabs, tab.ID)
 			}
-			return ok(checkClause(in.Body, rules.Bound.ScopeOfAll(tabs, in.Body.Edit))), nil
+			return ok(checkClause(in.Body, ready.ScopeOfAll(tabs, in.Body.Edit))), nil
 		})
 }
 

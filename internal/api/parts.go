@@ -5,8 +5,8 @@ import (
 	"encoding/json"
 	"net/http"
 
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -40,17 +40,18 @@ func (s *server) rule(in InPart) (*sheet.Tracker, *rule.Compiled, error) {
 func partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
 	out := wire.Part{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
 	var err error
-	if out.Body, err = setup.EncodePart(p, shape); err != nil {
+	if out.Body, err = kinds.Setup.EncodePart(p, shape); err != nil {
 		return out, err
 	}
 	if p.Kind == sheet.PartRule {
-		r, err := rule.Decode(p)
+		def, err := kinds.All.Decode(p)
 		if err != nil {
 			return out, err
 		}
+		r := def.(*rule.Rule)
 		out.Paused, out.Watching = r.Paused, r.Watching
 	}
-	out.Says, err = setup.Sentence(p, shape)
+	out.Says, err = kinds.Setup.Sentence(p, shape)
 	return out, err
 }
 

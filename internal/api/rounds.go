@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/desk"
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/wire"
@@ -17,7 +17,7 @@ import (
 
 // letters gives letters as whoever asks may see them: their links work for
 // their recipient alone.
-func (s *server) letters(ctx context.Context, in []digest.Letter) ([]wire.Letter, error) {
+func (s *server) letters(ctx context.Context, in []reminder.Letter) ([]wire.Letter, error) {
 	out := []wire.Letter{}
 	for _, l := range in {
 		w := wire.Letter{To: l.To, Name: l.Name, Subject: l.Subject, Count: l.Count, Text: l.Text, HTML: l.HTML}
@@ -119,7 +119,7 @@ func (s *server) roundRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
-			out, err := s.letters(ctx, []digest.Letter{*l})
+			out, err := s.letters(ctx, []reminder.Letter{*l})
 			if err != nil {
 				return nil, err
 			}

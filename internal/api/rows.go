@@ -11,8 +11,8 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -263,22 +263,22 @@ func sizeOf(r *sheet.Row) int {
 // filter gives the page of rows for which the query's clause holds, and keeps
 // the count of them all and the rows that could not be judged.
 func (v *view) filter(t *sheet.Tracker, tab *sheet.TabShape, in *rowsQuery, out *wire.Rows) ([]*sheet.Row, error) {
-	rules, err := v.desk.Book(t.Shape)
+	ready, err := v.desk.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
-	expr, err := clause.CheckCondition(in.Where, rules.Bound.Scope(tab.ID, false))
+	expr, err := clause.CheckCondition(in.Where, ready.Scope(tab.ID, false))
 	if err != nil {
 		return nil, err
 	}
-	holds, env := expr.Condition(), rules.Bound.Env(t, tab, v.now, v.meter)
+	holds, env := expr.Condition(), ready.Env(t, tab, v.now, v.meter)
 	var found []*sheet.Row
 	out.Total = 0
 	for r := range t.Rows(tab.ID) {
 		if !v.meter.Use(1) {
 			break
 		}
-		derive.Look(env, r)
+		program.Look(env, r)
 		switch holds(env) {
 		case clause.Yes:
 			if out.Total >= in.Offset && len(found) < in.Limit {

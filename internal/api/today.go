@@ -10,7 +10,7 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/desk"
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -124,7 +124,7 @@ func compareText(a, b string) int {
 	return 0
 }
 
-func held(t *sheet.Tracker, r *digest.Reminder, i digest.Item, names map[string]string) wire.HeldRow {
+func held(t *sheet.Tracker, r *reminder.Reminder, i reminder.Item, names map[string]string) wire.HeldRow {
 	out := wire.HeldRow{Tracker: t.Name, TrackerID: t.ID.String(), Tab: i.Tab, TabID: i.TabID.String(), Row: i.Row.String(), Label: i.Label, Reminder: r.Name, To: []string{}, Shown: []wire.Shown{}}
 	for _, to := range i.To {
 		out.To = append(out.To, named(names, to))

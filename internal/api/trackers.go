@@ -9,6 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -142,7 +143,7 @@ func large(n int64) func(*huma.Operation) {
 func (s *server) setupRoutes() {
 	route(s, reader, http.MethodGet, "/setup/schema", "setup-schema", "Give the JSON Schema of setup files, for editors",
 		func(context.Context, *struct{}) (*body[json.RawMessage], error) {
-			schema, err := setup.Schema()
+			schema, err := kinds.Setup.Schema()
 			if err != nil {
 				return nil, err
 			}
@@ -154,7 +155,7 @@ func (s *server) setupRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			text, err := setup.Encode(t.Shape)
+			text, err := kinds.Setup.Encode(t.Shape)
 			if err != nil {
 				return nil, err
 			}

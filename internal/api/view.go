@@ -6,10 +6,10 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 	"example.org/kavlo/internal/wire"
@@ -22,7 +22,7 @@ type view struct {
 	now   time.Time
 	meter *clause.Meter // of what computed columns and conditions may cost
 	envs  map[sheet.TabID]*clause.Env
-	bound map[sheet.TrackerID]*derive.Bound
+	bound map[sheet.TrackerID]*program.Program
 }
 
 func (s *server) view(state *sheet.Workspace) *view {
@@ -31,16 +31,16 @@ func (s *server) view(state *sheet.Workspace) *view {
 
 // viewFor gives a view for whoever asks: what it works out ends when they leave.
 func (s *server) viewFor(ctx context.Context, state *sheet.Workspace) *view {
-	return &view{desk: s.desk, state: state, now: s.desk.Now(), meter: s.desk.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*derive.Bound{}}
+	return &view{desk: s.desk, state: state, now: s.desk.Now(), meter: s.desk.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
 }
 
 // env gives the tracker's bound shape and the environment of a tab's clauses;
 // nil where the shape does not compile.
-func (v *view) env(t *sheet.Tracker, tab *sheet.TabShape) (*derive.Bound, *clause.Env) {
+func (v *view) env(t *sheet.Tracker, tab *sheet.TabShape) (*program.Program, *clause.Env) {
 	b, known := v.bound[t.ID]
 	if !known {
-		if rules, err := v.desk.Book(t.Shape); err == nil {
-			b = rules.Bound
+		if ready, err := v.desk.Program(t.Shape); err == nil {
+			b = ready
 		}
 		v.bound[t.ID] = b
 	}
@@ -60,7 +60,7 @@ func (v *view) row(t *sheet.Tracker, r *sheet.Row) wire.Row {
 	out := wire.Row{ID: r.ID.String(), Tab: tab.Name, TabID: tab.ID.String(), Version: r.Version, Pos: r.Pos, Label: t.Label(r), Cells: make(map[string]any, len(tab.Columns))}
 	bound, env := v.env(t, tab)
 	if env != nil {
-		derive.Look(env, r)
+		program.Look(env, r)
 	}
 	for i := range tab.Columns {
 		c := &tab.Columns[i]
@@ -130,7 +130,7 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		if c.ShapeAfter != nil {
 			out.After = c.ShapeAfter.Name
 		}
-		if lines, err := setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
+		if lines, err := kinds.Setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
 			out.Differences = lines
 		}
 		return out

@@ -8,7 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"example.org/kavlo/internal/client"
-	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -65,7 +65,7 @@ func (a *app) setupCmd() *cobra.Command {
 			return nil
 		}}
 	schema := &cobra.Command{Use: "schema", Short: "Write the JSON Schema of setup files, for editors; needs no service", Args: args(), RunE: func(*cobra.Command, []string) error {
-		text, err := setup.Schema()
+		text, err := kinds.Setup.Schema()
 		if err != nil {
 			return err
 		}

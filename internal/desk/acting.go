@@ -8,7 +8,8 @@ import (
 	"strings"
 	"time"
 
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -41,7 +42,7 @@ type Doing struct {
 
 	tracker *sheet.Tracker
 	row     *sheet.Row
-	rem     *digest.Compiled
+	rem     *reminder.Compiled
 }
 
 // Doing looks at what a link would do, and does nothing.
@@ -81,19 +82,15 @@ func (d *Desk) Doing(ctx context.Context, token string) (*Doing, error) {
 		out.Over = "The row, or the reminder that told of it, is not there any more."
 		return out, nil
 	}
-	rules, err := d.Book(t.Shape)
+	ready, err := d.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
-	r, err := digest.DecodeReminder(p)
-	if err != nil {
+	if out.rem, err = program.Ready[*reminder.Compiled](ready, p.ID); err != nil {
 		return nil, err
 	}
-	if out.rem, err = digest.Compile(r, rules.Bound); err != nil {
-		return nil, err
-	}
-	out.Label, out.Tab, out.Reminder = t.Label(out.row), t.TabOf(out.row).Name, r.Name
-	if c := t.TabOf(out.row).ByID(r.Act.Date); c != nil {
+	out.Label, out.Tab, out.Reminder = t.Label(out.row), t.TabOf(out.row).Name, p.Name
+	if c := t.TabOf(out.row).ByID(out.rem.Act.Date); c != nil {
 		out.Column = c.Name
 	}
 	if !out.rem.Holds(t, out.row, d.Now()) {

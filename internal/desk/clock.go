@@ -7,10 +7,12 @@ import (
 	"slices"
 	"time"
 
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -25,7 +27,7 @@ type Clocked struct {
 	Last    time.Time // the last occurrence it ran for; zero if never
 	clock   *recur.Clock
 	skip    bool // let missed occurrences go
-	closed  digest.Closed
+	closed  reminder.Closed
 	paused  bool
 	ahead   time.Time // of when it ran last, where that is still to come; Last is now then
 }
@@ -75,23 +77,33 @@ func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 	return out, nil
 }
 
+// decoded gives a part's definition as it is stored.
+func decoded[T program.Definition](p *sheet.Part) (T, error) {
+	var none T
+	def, err := kinds.All.Decode(p)
+	if err != nil {
+		return none, err
+	}
+	return def.(T), nil
+}
+
 func clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
 	c := &Clocked{Tracker: t, Part: p}
 	switch p.Kind {
 	case sheet.PartRule:
-		r, err := rule.Decode(p)
+		r, err := decoded[*rule.Rule](p)
 		if err != nil {
 			return nil, err
 		}
 		c.Phrase, c.skip, c.paused = r.Wake.Clock, r.Wake.Skip, r.Paused
 	case sheet.PartRound:
-		r, err := digest.DecodeRound(p)
+		r, err := decoded[*reminder.Round](p)
 		if err != nil {
 			return nil, err
 		}
-		c.Phrase, c.skip, c.closed = r.Clock, r.Missed == digest.Skip, r.Closed
+		c.Phrase, c.skip, c.closed = r.Clock, r.Missed == reminder.Skip, r.Closed
 	case sheet.PartSync:
-		s, err := setup.DecodeSync(p)
+		s, err := decoded[*reconcile.Sync](p)
 		if err != nil {
 			return nil, err
 		}
@@ -111,10 +123,10 @@ func (c *Clocked) nextAfter(t time.Time) (time.Time, bool) {
 	zone := c.Tracker.Location()
 	for range 1000 { // a week without a working day is no working week
 		next, ok := c.clock.NextAfter(t, zone)
-		if !ok || c.closed == digest.Open || c.open(next) {
+		if !ok || c.closed == reminder.Open || c.open(next) {
 			return next, ok
 		}
-		if c.closed == digest.NextOpened {
+		if c.closed == reminder.NextOpened {
 			return c.opened(next), true
 		}
 		t = next
@@ -132,7 +144,7 @@ func (c *Clocked) open(t time.Time) bool {
 func (c *Clocked) opened(t time.Time) time.Time {
 	local := t.In(c.Tracker.Location())
 	for range 1000 {
-		if c.closed != digest.NextOpened || c.open(local) {
+		if c.closed != reminder.NextOpened || c.open(local) {
 			break
 		}
 		local = local.AddDate(0, 0, 1)
@@ -297,10 +309,10 @@ func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error 
 	if !ok {
 		return nil
 	}
-	if c.closed != digest.Open && !c.open(now) {
+	if c.closed != reminder.Open && !c.open(now) {
 		return nil // it waits for a working day
 	}
-	for c.closed == digest.LeaveOut && ok && !c.open(occurrence) {
+	for c.closed == reminder.LeaveOut && ok && !c.open(occurrence) {
 		occurrence, ok = c.clock.Latest(occurrence.Add(-time.Second), c.Tracker.Location())
 	}
 	if !ok || !occurrence.After(c.Last) {

@@ -4,13 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"time"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/thrift"
@@ -66,6 +67,9 @@ type Turn struct {
 	Detail   any      // goes into the run's record
 	Warnings []string // go into the result
 	final    bool     // what Make works on is not needed again
+	desk     *Desk
+	state    programs // of the state that the turn works on
+	made     programs // and those made for shapes that it alters
 }
 
 // Result is what a request came to.
@@ -80,7 +84,8 @@ type Result struct {
 	Before   *sheet.Workspace
 	After    *sheet.Workspace
 	nextRow  sheet.RowID
-	Again    string // the answer given before under the same idempotency key
+	made     programs // of shapes that were altered
+	Again    string   // the answer given before under the same idempotency key
 }
 
 // RunBody is what a run's record holds besides its heading.
@@ -261,7 +266,13 @@ func (d *Desk) tryGroup(group []*pending) (err error) {
 	committed = true
 	d.savedPart = nextPart
 	d.wrote()
-	d.state.Store(&published{after, d.seq - 1})
+	made := programs{}
+	for _, p := range group {
+		if p.err == nil && p.result != nil {
+			maps.Copy(made, p.result.made)
+		}
+	}
+	d.state.Store(&published{after, d.seq - 1, d.state.Load().programs.following(after, made)})
 	for _, p := range group {
 		if p.err == nil && p.result.Set.Seq > 0 {
 			d.events.publish(Event{Seq: p.result.Set.Seq, Set: p.result.Set, State: after})
@@ -426,7 +437,7 @@ func (d *Desk) write(ctx context.Context, b *store.Batch, p *pending) error {
 func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request, seq int64, nextRow int64) (*Result, error) {
 	now := d.Now()
 	draft := state.Edit(seq, sheet.RowID(nextRow))
-	turn := &Turn{Draft: draft, Now: now, final: req.final}
+	turn := &Turn{Draft: draft, Now: now, final: req.final, desk: d, state: d.state.Load().programs, made: programs{}}
 	cause := req.Cause
 	cause.Woke = -1
 	r := &Result{Before: state, Set: &sheet.ChangeSet{At: now, Who: req.Who, Undoes: req.Undoes, Causes: []sheet.Cause{cause}}}
@@ -440,13 +451,13 @@ func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request
 	}
 	var err error
 	start := time.Now() // steps are timed by the machine's clock, whatever the desk's is
-	setting := rule.Setting{Book: d.Book, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }, Records: req.records, Meter: meter}
+	setting := rule.Setting{Program: turn.Program, Now: now, Limits: d.Limits, NewID: d.newID, Elapsed: func() time.Duration { return time.Since(start) }, Records: req.records, Meter: meter}
 	if req.file != nil {
 		setting.Take = req.file.take
 	}
 	var run *rule.Compiled
 	if req.rule != 0 {
-		run, err = d.ruleOf(draft, req)
+		run, err = turn.ruleOf(req)
 	}
 	switch {
 	case err != nil:
@@ -474,15 +485,15 @@ func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request
 	r.Warnings = turn.Warnings
 	for i := range r.Set.Changes {
 		if c := &r.Set.Changes[i]; c.Kind == sheet.Reshape && c.ShapeAfter != nil {
-			if err := setup.Check(c.ShapeAfter); err != nil {
+			if err := kinds.Setup.Check(c.ShapeAfter); err != nil {
 				return nil, err
 			}
-			warnings, err := d.warnings(c.ShapeAfter, draft.Now())
+			warnings, err := turn.warnings(c.ShapeAfter)
 			if err != nil {
 				return nil, err
 			}
 			if c.ShapeBefore != nil { // what was so before is no news
-				known, err := d.warnings(c.ShapeBefore, draft.Now())
+				known, err := turn.warnings(c.ShapeBefore)
 				if err == nil {
 					warnings = slices.DeleteFunc(warnings, func(w string) bool { return slices.Contains(known, w) })
 				}
@@ -496,7 +507,7 @@ func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request
 	if err := permitted(req, r.Set); err != nil {
 		return nil, err
 	}
-	r.Detail = turn.Detail
+	r.Detail, r.made = turn.Detail, turn.made
 	r.nextRow = draft.NextRow()
 	if len(r.Set.Changes) > 0 {
 		r.Set.Seq = seq
@@ -511,22 +522,23 @@ func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request
 
 // warnings says which rules of a shape could chase each other, and which go to
 // a tracker that is not there.
-func (d *Desk) warnings(s *sheet.Shape, w *sheet.Workspace) ([]string, error) {
-	rules, err := d.Book(s)
+func (t *Turn) warnings(s *sheet.Shape) ([]string, error) {
+	p, err := t.Program(s)
 	if err != nil {
 		return nil, err
 	}
+	rules := rule.Of(p)
 	var out []string
-	for _, l := range rule.Loops(rules.List) {
+	for _, l := range rule.Loops(rules) {
 		out = append(out, fmt.Sprintf("these rules could chase each other: %s; if they do, the cascade is stopped and put back", l))
 	}
-	for _, r := range rules.List {
+	for _, r := range rules {
 		for _, step := range r.Steps {
 			place := step.Place()
 			if place == nil || place.Tracker == "" {
 				continue
 			}
-			if _, err := w.Find(place.Tracker); err != nil {
+			if _, err := t.Draft.Now().Find(place.Tracker); err != nil {
 				out = append(out, fmt.Sprintf("rule %s: %v; until it is there, the rule fails", r.Name, err))
 			}
 		}

@@ -21,7 +21,7 @@ import (
 
 	"golang.org/x/time/rate"
 
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -86,17 +86,17 @@ type Desk struct {
 	seq       int64
 	savedPart int64
 
-	books   books
-	heavy   *gate
-	closing context.Context // is done once the desk closes
-	stopped chan struct{}   // closed once the writer has gone
-	past    past            // states of before that were asked for lately
-	pace    *rate.Limiter   // of mails; nil: none
-	sending sync.Mutex      // one pass over the outbox at a time
-	beside  sync.Map        // ids of clocked parts that run by themselves
-	syncs   syncing
-	events  broadcast
-	noticed notices
+	heavy        *gate
+	closing      context.Context // is done once the desk closes
+	stopped      chan struct{}   // closed once the writer has gone
+	past         past            // states of before that were asked for lately
+	pastPrograms pastPrograms
+	pace         *rate.Limiter // of mails; nil: none
+	sending      sync.Mutex    // one pass over the outbox at a time
+	beside       sync.Map      // ids of clocked parts that run by themselves
+	syncs        syncing
+	events       broadcast
+	noticed      notices
 	// memory counts the changes to what reminders remember and who is paused. The
 	// writer alone makes them.
 	memory   atomic.Int64
@@ -118,7 +118,8 @@ type Desk struct {
 // published is a state with the number of the last change set in it.
 type published struct {
 	*sheet.Workspace
-	seq int64
+	seq      int64
+	programs programs
 }
 
 // Open opens the workspace in cfg.Dir and starts the writer. Serve starts the
@@ -185,7 +186,7 @@ func (d *Desk) load(ctx context.Context) error {
 		return err
 	}
 	d.seq, d.savedPart = last+1, next["part"]
-	d.state.Store(&published{w, d.seq - 1})
+	d.state.Store(&published{w, d.seq - 1, programs{}.following(w, nil)})
 	d.nextRow.Store(next["row"])
 	d.nextPart.Store(d.savedPart)
 	return nil
@@ -247,16 +248,13 @@ func (d *Desk) Store() *store.Store { return d.store }
 // newID gives ids for tabs, columns, parts and trackers.
 func (d *Desk) newID() int64 { return d.nextPart.Add(1) - 1 }
 
-// Book gives a shape's compiled rules.
-func (d *Desk) Book(s *sheet.Shape) (*rule.Rules, error) { return d.books.rules(s) }
-
 // Directory gives people's addresses by name, and names by address.
-func (d *Desk) Directory(ctx context.Context) (digest.Directory, map[string]string, error) {
+func (d *Desk) Directory(ctx context.Context) (reminder.Directory, map[string]string, error) {
 	people, err := d.store.People(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
-	dir, names := digest.Directory{}, map[string]string{}
+	dir, names := reminder.Directory{}, map[string]string{}
 	for _, p := range people {
 		dir[foldName(p.Name)] = p.Address
 		names[p.Address] = p.Name

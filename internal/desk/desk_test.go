@@ -13,7 +13,6 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -94,7 +93,7 @@ type lists struct {
 	err     error
 }
 
-func (l *lists) Fetch(context.Context, *setup.List) ([]reconcile.Entry, error) {
+func (l *lists) Fetch(context.Context, *reconcile.List) ([]reconcile.Entry, error) {
 	if l.hold != nil {
 		<-l.hold
 	}
@@ -109,7 +108,7 @@ func (l *lists) Fetch(context.Context, *setup.List) ([]reconcile.Entry, error) {
 	return out, l.err
 }
 
-func (l *lists) Send(context.Context, *setup.List, *reconcile.Write) (reconcile.Written, error) {
+func (l *lists) Send(context.Context, *reconcile.List, *reconcile.Write) (reconcile.Written, error) {
 	return reconcile.Written{}, errors.New("this list is only read")
 }
 

@@ -7,8 +7,8 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
 	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -24,14 +24,14 @@ type Selection struct {
 // out, and how many rows could not be judged. The meter is asked for its error
 // once the table's rows have been had.
 func (d *Desk) Select(t *sheet.Tracker, s Selection, m *clause.Meter) (table outbound.Table, passedOver int, err error) {
-	rules, err := d.Book(t.Shape)
+	ready, err := d.Program(t.Shape)
 	if err != nil {
 		return table, 0, err
 	}
-	return selectRows(rules.Bound, t, s, d.Now(), m)
+	return selectRows(ready, t, s, d.Now(), m)
 }
 
-func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Time, m *clause.Meter) (table outbound.Table, passedOver int, err error) {
+func selectRows(bound *program.Program, t *sheet.Tracker, s Selection, now time.Time, m *clause.Meter) (table outbound.Table, passedOver int, err error) {
 	slots, err := slotsOf(s)
 	if err != nil {
 		return table, 0, err
@@ -53,7 +53,7 @@ func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Tim
 			if !m.Use(1) {
 				return true
 			}
-			derive.Look(env, r)
+			program.Look(env, r)
 			truth := holds(env)
 			if truth == clause.Odd {
 				passedOver++
@@ -71,7 +71,7 @@ func selectRows(bound *derive.Bound, t *sheet.Tracker, s Selection, now time.Tim
 			if !m.Use(1) {
 				return
 			}
-			derive.Look(env, r)
+			program.Look(env, r)
 			for n, i := range slots {
 				cells[n] = bound.Value(env, r, i)
 			}

@@ -14,7 +14,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
@@ -65,11 +64,11 @@ func (w *wild) Send(_ context.Context, m *Mail) error { return w.send(m) }
 
 type wildLists struct{ w *wild }
 
-func (l wildLists) Fetch(ctx context.Context, _ *setup.List) ([]reconcile.Entry, error) {
+func (l wildLists) Fetch(ctx context.Context, _ *reconcile.List) ([]reconcile.Entry, error) {
 	return l.w.list(ctx)
 }
 
-func (l wildLists) Send(context.Context, *setup.List, *reconcile.Write) (reconcile.Written, error) {
+func (l wildLists) Send(context.Context, *reconcile.List, *reconcile.Write) (reconcile.Written, error) {
 	return reconcile.Written{}, nil
 }
 

@@ -7,8 +7,9 @@ import (
 	"strings"
 	"time"
 
-	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/formats/ics"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -57,7 +58,7 @@ func (d *Desk) Feed(ctx context.Context, secret string) (string, []ics.Entry, er
 }
 
 func (d *Desk) feedOf(ctx context.Context, t *sheet.Tracker, p store.Person) ([]ics.Entry, error) {
-	rules, err := d.Book(t.Shape)
+	ready, err := d.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
@@ -73,27 +74,24 @@ func (d *Desk) feedOf(ctx context.Context, t *sheet.Tracker, p store.Person) ([]
 		if t.Parts[i].Kind != sheet.PartReminder {
 			continue
 		}
-		r, err := digest.DecodeReminder(&t.Parts[i])
+		r, err := program.Ready[*reminder.Compiled](ready, t.Parts[i].ID)
 		if err != nil {
 			return nil, err
 		}
 		if r.Due == "" {
 			continue
 		}
-		c, err := digest.Compile(r, rules.Bound)
-		if err != nil {
-			return nil, err
-		}
-		c.Meter = d.Meter(ctx)
+		meter := d.Meter(ctx)
+		c := r.Metered(meter)
 		items := append(c.Collect(t, people, now).Items, c.Ahead(t, people, now, until)...)
-		if err := c.Meter.Err(); err != nil {
+		if err := meter.Err(); err != nil {
 			return nil, fmt.Errorf("reminder %s: %w", r.Name, err)
 		}
 		for _, item := range items {
 			if item.Since == 0 || !slices.Contains(item.To, p.Address) {
 				continue
 			}
-			e := ics.Entry{UID: fmt.Sprintf("%s-%s-%s@kavlo", t.ID, r.ID, item.Row), Day: value.OfDays(item.Since).Time(), Title: item.Label + ": " + r.Name, Text: shownText(r, item), Kind: r.Name, Stated: now.Truncate(time.Second)}
+			e := ics.Entry{UID: fmt.Sprintf("%s-%s-%s@kavlo", t.ID, r.ID, item.Row), Day: value.OfDays(item.Since).Time(), Title: item.Label + ": " + r.Name, Text: shownText(r.Reminder, item), Kind: r.Name, Stated: now.Truncate(time.Second)}
 			if link != nil {
 				e.Link = link(item)
 			}
@@ -103,7 +101,7 @@ func (d *Desk) feedOf(ctx context.Context, t *sheet.Tracker, p store.Person) ([]
 	return out, nil
 }
 
-func shownText(r *digest.Reminder, i digest.Item) string {
+func shownText(r *reminder.Reminder, i reminder.Item) string {
 	var lines []string
 	for n, s := range i.Shown {
 		if s != "" {

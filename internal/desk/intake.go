@@ -357,12 +357,12 @@ const byFiles = "the intake"
 
 func (d *Desk) wakeByFile(ctx context.Context, a *arrived) error {
 	for _, t := range d.State().Trackers() {
-		rules, err := d.Book(t.Shape)
+		ready, err := d.Program(t.Shape)
 		if err != nil {
 			d.Log.Error("the rules of a tracker cannot be read", "tracker", t.Name, "err", err)
 			continue
 		}
-		for _, r := range rules.List {
+		for _, r := range rule.Of(ready) {
 			if r.Paused || r.Wake.File == "" || !rule.Matches(r.Wake.File, a.Path) {
 				continue
 			}

@@ -9,7 +9,7 @@ import (
 	"regexp"
 	"strings"
 
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -119,7 +119,7 @@ func (d *Desk) Show(ctx context.Context, reader string, texts ...*string) error 
 }
 
 // acting gives the links that the letters of a round carry, sealed.
-func (d *Desk) acting(ctx context.Context, t *sheet.Tracker) (act func(*digest.Reminder, digest.Item, string, string) string, pause func(string) string, err error) {
+func (d *Desk) acting(ctx context.Context, t *sheet.Tracker) (act func(*reminder.Reminder, reminder.Item, string, string) string, pause func(string) string, err error) {
 	if d.Console == "" {
 		return nil, nil, nil
 	}
@@ -128,7 +128,7 @@ func (d *Desk) acting(ctx context.Context, t *sheet.Tracker) (act func(*digest.R
 		return nil, nil, err
 	}
 	until := d.Now().AddDate(0, 0, LinkDays).Unix()
-	act = func(r *digest.Reminder, i digest.Item, to, what string) string {
+	act = func(r *reminder.Reminder, i reminder.Item, to, what string) string {
 		return d.Console + ActPath + key.token(sealed, Deed{What: what, Tracker: t.ID, Reminder: r.ID, Row: i.Row, Who: to, Until: until})
 	}
 	pause = func(to string) string {

@@ -97,7 +97,7 @@ func (d *Desk) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outb
 		table, err := d.ofReminder(context.Background(), t, ask.Reminder, at)
 		return table, 0, err
 	}
-	rules, err := d.Book(t.Shape)
+	ready, err := d.Program(t.Shape)
 	if err != nil {
 		return outbound.Table{}, 0, err
 	}
@@ -106,7 +106,7 @@ func (d *Desk) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outb
 	for _, id := range ask.Columns {
 		s.Columns = append(s.Columns, tab.ByID(id).Name)
 	}
-	return selectRows(rules.Bound, t, s, at, d.meter(context.Background(), d.Budgets.Turn))
+	return selectRows(ready, t, s, at, d.meter(context.Background(), d.Budgets.Turn))
 }
 
 // written gives a new file with the table, and the range that it stands in.

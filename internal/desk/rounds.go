@@ -10,7 +10,8 @@ import (
 
 	"github.com/oklog/ulid/v2"
 
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -18,9 +19,9 @@ import (
 
 // RoundPlan is what a round would send now.
 type RoundPlan struct {
-	Round      *digest.CompiledRound
-	Letters    []digest.Letter
-	Nobody     []digest.Item // rows whose person could not be found
+	Round      *reminder.CompiledRound
+	Letters    []reminder.Letter
+	Nobody     []reminder.Item // rows whose person could not be found
 	PassedOver []string
 	Occurrence time.Time // for which the letters are
 	Paused     []string  // people who want no mail for now, and whom rows concern
@@ -47,11 +48,11 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 	if err != nil {
 		return nil, err
 	}
-	decoded, err := digest.DecodeRound(p)
+	ready, err := d.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
-	round, err := digest.CompileRound(decoded)
+	round, err := program.Ready[*reminder.CompiledRound](ready, p.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +92,7 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 			}
 		}
 	}
-	plan.Letters, err = digest.Letters(holdings, digest.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: d.linker(t), Act: act, Pause: pause})
+	plan.Letters, err = reminder.Letters(holdings, reminder.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: d.linker(t), Act: act, Pause: pause})
 	if err != nil {
 		return nil, err
 	}
@@ -105,7 +106,7 @@ func (d *Desk) planRound(ctx context.Context, t *sheet.Tracker, name string, lin
 
 // leaveOutPaused takes the people who want no mail for now off the rows that
 // concern them. A row that concerns nobody else is not told of.
-func (d *Desk) leaveOutPaused(ctx context.Context, plan *RoundPlan, holdings []digest.Holding) error {
+func (d *Desk) leaveOutPaused(ctx context.Context, plan *RoundPlan, holdings []reminder.Holding) error {
 	paused, err := d.store.Paused(ctx)
 	if err != nil || len(paused) == 0 {
 		return err
@@ -119,7 +120,7 @@ func (d *Desk) leaveOutPaused(ctx context.Context, plan *RoundPlan, holdings []d
 	}
 	for i := range holdings {
 		h := &holdings[i]
-		h.Items = slices.DeleteFunc(h.Items, func(item digest.Item) bool {
+		h.Items = slices.DeleteFunc(h.Items, func(item reminder.Item) bool {
 			return !slices.ContainsFunc(item.To, func(to string) bool { return !isPaused(to) })
 		})
 		told := plan.told[h.Reminder.ID]
@@ -136,8 +137,8 @@ func (d *Desk) leaveOutPaused(ctx context.Context, plan *RoundPlan, holdings []d
 
 // holdings gives what the reminders of a round hold; for a plan, what is to be
 // told now, with what is known from earlier rounds.
-func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.CompiledRound, now time.Time, plan *RoundPlan) ([]digest.Holding, error) {
-	rules, err := d.Book(t.Shape)
+func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *reminder.CompiledRound, now time.Time, plan *RoundPlan) ([]reminder.Holding, error) {
+	ready, err := d.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
@@ -145,25 +146,21 @@ func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.Com
 	if err != nil {
 		return nil, err
 	}
-	var out []digest.Holding
+	var out []reminder.Holding
 	meter := d.Meter(ctx)
 	for i := range t.Parts {
 		p := &t.Parts[i]
 		if p.Kind != sheet.PartReminder || !round.All && !slices.Contains(round.Reminders, p.ID) {
 			continue
 		}
-		r, err := digest.DecodeReminder(p)
+		known, err := program.Ready[*reminder.Compiled](ready, p.ID)
 		if err != nil {
 			return nil, err
 		}
-		c, err := digest.Compile(r, rules.Bound)
-		if err != nil {
-			return nil, err
-		}
-		c.Meter = meter
+		c := known.Metered(meter)
 		h := c.Collect(t, people, now)
 		if err := meter.Err(); err != nil {
-			return nil, fmt.Errorf("reminder %s: %w", r.Name, err)
+			return nil, fmt.Errorf("reminder %s: %w", p.Name, err)
 		}
 		if plan != nil {
 			if h, err = d.remembered(ctx, t, c, h, now, plan); err != nil {
@@ -177,8 +174,8 @@ func (d *Desk) holdings(ctx context.Context, t *sheet.Tracker, round *digest.Com
 
 // holdingsElsewhere gives what the reminders of the other trackers hold, with
 // where their rows are.
-func (d *Desk) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, round *digest.CompiledRound, now time.Time, plan *RoundPlan) ([]digest.Holding, error) {
-	var out []digest.Holding
+func (d *Desk) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, round *reminder.CompiledRound, now time.Time, plan *RoundPlan) ([]reminder.Holding, error) {
+	var out []reminder.Holding
 	for _, t := range d.State().Trackers() {
 		if t.ID == home.ID {
 			continue
@@ -192,7 +189,7 @@ func (d *Desk) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, round
 			return nil, err
 		}
 		for i := range more {
-			more[i].Place = &digest.Place{Tracker: t.Name, Link: d.linker(t), Act: act}
+			more[i].Place = &reminder.Place{Tracker: t.Name, Link: d.linker(t), Act: act}
 		}
 		out = append(out, more...)
 	}
@@ -201,7 +198,7 @@ func (d *Desk) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, round
 
 // TryRound sends one person the mail that a round would send now, for a look;
 // where the round has nothing for them, somebody else's. Its links do nothing.
-func (d *Desk) TryRound(ctx context.Context, t *sheet.Tracker, name, to string) (*digest.Letter, error) {
+func (d *Desk) TryRound(ctx context.Context, t *sheet.Tracker, name, to string) (*reminder.Letter, error) {
 	if d.Mailer == nil {
 		return nil, errors.New("this service sends no mail: start it with --smtp")
 	}
@@ -227,16 +224,16 @@ func (d *Desk) TryRound(ctx context.Context, t *sheet.Tracker, name, to string) 
 
 // remembered applies what is known of the rows from earlier rounds, and notes
 // for the plan what is held and what is told.
-func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *digest.Compiled, h digest.Holding, now time.Time, plan *RoundPlan) (digest.Holding, error) {
+func (d *Desk) remembered(ctx context.Context, t *sheet.Tracker, c *reminder.Compiled, h reminder.Holding, now time.Time, plan *RoundPlan) (reminder.Holding, error) {
 	known, err := d.store.Reminded(ctx, t.ID, c.ID)
 	if err != nil {
 		return h, err
 	}
-	states := make(map[sheet.RowID]digest.State, len(known))
+	states := make(map[sheet.RowID]reminder.State, len(known))
 	for id, r := range known {
-		states[id] = digest.State{Since: notAfter(r.Since, now), Told: notAfter(r.Told, now), Until: r.Until, Done: r.Done}
+		states[id] = reminder.State{Since: notAfter(r.Since, now), Told: notAfter(r.Told, now), Until: r.Until, Done: r.Done}
 	}
-	for _, items := range [][]digest.Item{h.Items, h.Nobody} {
+	for _, items := range [][]reminder.Item{h.Items, h.Nobody} {
 		for i := range items {
 			plan.held[c.ID] = append(plan.held[c.ID], items[i].Row)
 		}
@@ -286,15 +283,15 @@ func (d *Desk) remember(ctx context.Context, b *store.Batch, plan *RoundPlan) er
 }
 
 // Holdings gives what every reminder of a tracker holds now.
-func (d *Desk) Holdings(ctx context.Context, t *sheet.Tracker) ([]digest.Holding, error) {
-	return d.holdings(ctx, t, &digest.CompiledRound{Round: &digest.Round{All: true}}, d.Now(), nil)
+func (d *Desk) Holdings(ctx context.Context, t *sheet.Tracker) ([]reminder.Holding, error) {
+	return d.holdings(ctx, t, &reminder.CompiledRound{Round: &reminder.Round{All: true}}, d.Now(), nil)
 }
 
-func (d *Desk) linker(t *sheet.Tracker) func(digest.Item) string {
+func (d *Desk) linker(t *sheet.Tracker) func(reminder.Item) string {
 	if d.Console == "" {
 		return nil
 	}
-	return func(i digest.Item) string {
+	return func(i reminder.Item) string {
 		return fmt.Sprintf("%s/t/%s/%s?row=%s", d.Console, url.PathEscape(t.ID.String()), i.TabID, i.Row)
 	}
 }

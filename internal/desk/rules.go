@@ -5,9 +5,10 @@ import (
 	"errors"
 	"fmt"
 
+	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -17,16 +18,11 @@ func (d *Desk) FindRule(t *sheet.Tracker, name string) (*rule.Compiled, error) {
 	if err != nil {
 		return nil, err
 	}
-	rules, err := d.Book(t.Shape)
+	rules, err := d.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
-	for _, r := range rules.List {
-		if r.ID == p.ID {
-			return r, nil
-		}
-	}
-	return nil, &sheet.NotFound{What: "rule", Name: name, In: t.Name}
+	return program.Ready[*rule.Compiled](rules, p.ID)
 }
 
 // RunRule runs a rule by hand on all rows of its tabs.
@@ -44,28 +40,29 @@ func (r Request) Unwatched() Request {
 // ruleOf gives the rule that a request runs, compiled for the tracker as it is in
 // the request's turn: a rule compiled before may look at other columns than it
 // names, or be gone. It is nil where the rule was paused since, and no person asks.
-func (d *Desk) ruleOf(draft *sheet.Draft, req *Request) (*rule.Compiled, error) {
-	t := draft.Tracker(req.Tracker)
-	if t == nil {
+func (t *Turn) ruleOf(req *Request) (*rule.Compiled, error) {
+	tr := t.Draft.Tracker(req.Tracker)
+	if tr == nil {
 		return nil, &sheet.NotFound{What: "tracker", Name: req.Tracker.String()}
 	}
-	rules, err := d.Book(t.Shape)
+	p, err := t.Program(tr.Shape)
 	if err != nil {
 		return nil, err
 	}
-	for _, r := range rules.List {
-		if r.ID != req.rule {
-			continue
-		}
-		if r.Paused && req.Cause.Kind != sheet.ByHand {
-			return nil, nil
-		}
-		if req.unwatched {
-			r = r.Unwatched()
-		}
-		return r, nil
+	if partByID(tr, req.rule) == nil {
+		return nil, &sheet.NotFound{What: "rule", Name: req.Name, In: tr.Name}
 	}
-	return nil, &sheet.NotFound{What: "rule", Name: req.Name, In: t.Name}
+	r, err := program.Ready[*rule.Compiled](p, req.rule)
+	if err != nil {
+		return nil, err
+	}
+	if r.Paused && req.Cause.Kind != sheet.ByHand {
+		return nil, nil
+	}
+	if req.unwatched {
+		r = r.Unwatched()
+	}
+	return r, nil
 }
 
 // fetched gives the records of the lists that the rule of a request counts.
@@ -78,33 +75,27 @@ func (d *Desk) fetched(ctx context.Context, req *Request) error {
 	if t == nil {
 		return nil // its turn will tell
 	}
-	rules, err := d.Book(t.Shape)
+	p, err := d.Program(t.Shape)
 	if err != nil {
 		return err
 	}
-	for _, r := range rules.List {
-		if r.ID == req.rule && len(r.Lists()) > 0 {
-			req.records = d.recordsOf(ctx, t, r)
-		}
+	if r, err := program.Ready[*rule.Compiled](p, req.rule); err == nil && len(r.Lists()) > 0 {
+		req.records = d.recordsOf(ctx, p, r)
 	}
 	return ctx.Err()
 }
 
-func (d *Desk) recordsOf(ctx context.Context, t *sheet.Tracker, r *rule.Compiled) func(sheet.PartID) ([]reconcile.Entry, error) {
+func (d *Desk) recordsOf(ctx context.Context, p *program.Program, r *rule.Compiled) func(sheet.PartID) ([]reconcile.Entry, error) {
 	got := map[sheet.PartID][]reconcile.Entry{}
 	failed := map[sheet.PartID]error{}
 	for _, id := range r.Lists() {
-		p := partByID(t, id)
-		if p == nil || d.Lists == nil {
+		list, err := program.Ready[*reconcile.List](p, id)
+		if err != nil || d.Lists == nil {
 			failed[id] = errors.New("the list cannot be reached")
 			continue
 		}
-		list, err := setup.DecodeList(p)
-		if err == nil {
-			got[id], err = d.Lists.Fetch(ctx, list)
-		}
-		if err != nil {
-			failed[id] = fmt.Errorf("fetching %s: %w", p.Name, err)
+		if got[id], err = d.Lists.Fetch(ctx, list); err != nil {
+			failed[id] = fmt.Errorf("fetching %s: %w", list.Title, err)
 		}
 	}
 	return func(id sheet.PartID) ([]reconcile.Entry, error) { return got[id], failed[id] }
@@ -139,12 +130,16 @@ func (d *Desk) PauseRule(who string, tracker sheet.TrackerID, part sheet.PartID,
 			if s.Parts[i].ID != part {
 				continue
 			}
-			r, err := rule.Decode(&s.Parts[i])
+			def, err := kinds.All.Decode(&s.Parts[i])
 			if err != nil {
 				return err
 			}
-			r.Paused = paused
-			s.Parts[i].Body = mustJSON(r)
+			pauser, can := def.(program.Pauser)
+			if !can {
+				return fmt.Errorf("%s %s cannot be paused", s.Parts[i].Kind, s.Parts[i].Name)
+			}
+			pauser.Pause(paused)
+			s.Parts[i].Body = mustJSON(def)
 			return nil
 		}
 		return &sheet.NotFound{What: "rule", Name: part.String(), In: s.Name}

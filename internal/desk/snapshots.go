@@ -10,10 +10,11 @@ import (
 	"strings"
 	"time"
 
-	"example.org/kavlo/internal/digest"
 	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -26,15 +27,11 @@ func (d *Desk) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.PartID
 	if p == nil {
 		return outbound.Table{}, errors.New("the reminder is not there any more")
 	}
-	rules, err := d.Book(t.Shape)
+	ready, err := d.Program(t.Shape)
 	if err != nil {
 		return outbound.Table{}, err
 	}
-	r, err := digest.DecodeReminder(p)
-	if err != nil {
-		return outbound.Table{}, err
-	}
-	c, err := digest.Compile(r, rules.Bound)
+	known, err := program.Ready[*reminder.Compiled](ready, id)
 	if err != nil {
 		return outbound.Table{}, err
 	}
@@ -42,15 +39,16 @@ func (d *Desk) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.PartID
 	if err != nil {
 		return outbound.Table{}, err
 	}
-	c.Meter = d.meter(ctx, d.Budgets.Turn)
+	meter := d.meter(ctx, d.Budgets.Turn)
+	c := known.Metered(meter)
 	h := c.Collect(t, people, at)
-	if err := c.Meter.Err(); err != nil {
+	if err := meter.Err(); err != nil {
 		return outbound.Table{}, err
 	}
 	items := append(h.Items, h.Nobody...)
 	out := outbound.Table{Name: p.Name, Count: len(items)}
 	for i, typ := range c.ShownTypes() {
-		out.Columns = append(out.Columns, outbound.Column{Name: r.Show[i].Title, Type: typ})
+		out.Columns = append(out.Columns, outbound.Column{Name: c.Show[i].Title, Type: typ})
 	}
 	out.Rows = func(yield func(outbound.Row) bool) {
 		for i := range items {

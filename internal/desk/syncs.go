@@ -8,7 +8,6 @@ import (
 	"sync"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -18,8 +17,8 @@ import (
 // error of Send that is a reconcile.Declined concerns that one write; any other
 // means that the list cannot be written now.
 type Lists interface {
-	Fetch(ctx context.Context, list *setup.List) ([]reconcile.Entry, error)
-	Send(ctx context.Context, list *setup.List, w *reconcile.Write) (reconcile.Written, error)
+	Fetch(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, error)
+	Send(ctx context.Context, list *reconcile.List, w *reconcile.Write) (reconcile.Written, error)
 }
 
 // SyncHow says how a sync is run.
@@ -57,8 +56,8 @@ type syncJob struct {
 	how     SyncHow
 	tracker sheet.TrackerID
 	part    sheet.Part
-	sync    *setup.Sync
-	list    *setup.List
+	sync    *reconcile.Sync
+	list    *reconcile.List
 	policy  reconcile.Policy
 	shape   *sheet.Shape
 	into    *reconcile.Target
@@ -139,7 +138,7 @@ func (d *Desk) syncJob(who string, t *sheet.Tracker, name string, how SyncHow) (
 	if err != nil {
 		return nil, err
 	}
-	s, err := setup.DecodeSync(p)
+	s, err := decoded[*reconcile.Sync](p)
 	if err != nil {
 		return nil, err
 	}
@@ -156,10 +155,10 @@ func (d *Desk) syncJob(who string, t *sheet.Tracker, name string, how SyncHow) (
 	return j, nil
 }
 
-func listOf(t *sheet.Tracker, s *setup.Sync) (*setup.List, string, error) {
+func listOf(t *sheet.Tracker, s *reconcile.Sync) (*reconcile.List, string, error) {
 	for i := range t.Parts {
 		if t.Parts[i].ID == s.List {
-			l, err := setup.DecodeList(&t.Parts[i])
+			l, err := decoded[*reconcile.List](&t.Parts[i])
 			return l, t.Parts[i].Name, err
 		}
 	}

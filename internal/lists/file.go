@@ -14,13 +14,12 @@ import (
 	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/value"
 )
 
 // fetchFile reads a file of the workspace's folder, or of a web address. The
 // records of a table have its headers as their fields.
-func (c *Connectors) fetchFile(ctx context.Context, l *setup.List) ([]reconcile.Entry, error) {
+func (c *Connectors) fetchFile(ctx context.Context, l *reconcile.List) ([]reconcile.Entry, error) {
 	data, err := c.fileBytes(ctx, l)
 	if err != nil {
 		return nil, fmt.Errorf("the file %s: %w", l.File, err)
@@ -48,7 +47,7 @@ func (c *Connectors) fetchFile(ctx context.Context, l *setup.List) ([]reconcile.
 	return out, nil
 }
 
-func (c *Connectors) fileBytes(ctx context.Context, l *setup.List) ([]byte, error) {
+func (c *Connectors) fileBytes(ctx context.Context, l *reconcile.List) ([]byte, error) {
 	if strings.HasPrefix(l.File, "http://") || strings.HasPrefix(l.File, "https://") {
 		a, err := c.call(ctx, l, http.MethodGet, l.File, nil, nil)
 		if err != nil {
@@ -73,7 +72,7 @@ func (c *Connectors) fileBytes(ctx context.Context, l *setup.List) ([]byte, erro
 	return os.ReadFile(file)
 }
 
-func jsonEntries(l *setup.List, data []byte) ([]reconcile.Entry, error) {
+func jsonEntries(l *reconcile.List, data []byte) ([]reconcile.Entry, error) {
 	d := json.NewDecoder(bytes.NewReader(data))
 	d.UseNumber()
 	var doc any
@@ -96,7 +95,7 @@ func jsonEntries(l *setup.List, data []byte) ([]reconcile.Entry, error) {
 }
 
 // pickTable gives the table meant: of the sheet named, or the longest there is.
-func pickTable(r *reading.Reading, l *setup.List) (*reading.Sheet, *reading.Table, error) {
+func pickTable(r *reading.Reading, l *reconcile.List) (*reading.Sheet, *reading.Table, error) {
 	var sheet *reading.Sheet
 	var table *reading.Table
 	var names []string

@@ -13,7 +13,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"example.org/kavlo/internal/lists"
-	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/reconcile"
 )
 
 func TestFilesAreLists(t *testing.T) {
@@ -36,7 +36,7 @@ func TestFilesAreLists(t *testing.T) {
 	c := quick()
 	c.Dir = workspace
 	for name, want := range map[string]int{"lenders.csv": 3, "lenders.json": 1, "lenders.xlsx": 2} {
-		got, err := c.Fetch(t.Context(), &setup.List{File: "lists/" + name, Items: map[string]string{"lenders.json": "/all"}[name], ID: "No"})
+		got, err := c.Fetch(t.Context(), &reconcile.List{File: "lists/" + name, Items: map[string]string{"lenders.json": "/all"}[name], ID: "No"})
 		require.NoError(t, err, name)
 		require.Len(t, got, want, name)
 		doc := got[0].Doc.(map[string]any)
@@ -44,7 +44,7 @@ func TestFilesAreLists(t *testing.T) {
 		assert.Equal(t, "Quillmoor", doc["Name"], name)
 		assert.Equal(t, "007", got[0].ID)
 	}
-	got, err := c.Fetch(t.Context(), &setup.List{File: "lists/lenders.csv"})
+	got, err := c.Fetch(t.Context(), &reconcile.List{File: "lists/lenders.csv"})
 	require.NoError(t, err)
 	assert.Equal(t, "2026-03-31", got[0].Doc.(map[string]any)["Until"], "local dates are dates")
 	assert.Equal(t, "1250.5", fmt.Sprint(got[0].Doc.(map[string]any)["Fee"]))
@@ -52,15 +52,15 @@ func TestFilesAreLists(t *testing.T) {
 
 	h := httptest.NewServer(http.FileServer(http.Dir(dir)))
 	defer h.Close()
-	got, err = c.Fetch(t.Context(), &setup.List{File: h.URL + "/lenders.xlsx"})
+	got, err = c.Fetch(t.Context(), &reconcile.List{File: h.URL + "/lenders.xlsx"})
 	require.NoError(t, err)
 	assert.Len(t, got, 2)
 
 	for file, says := range map[string]string{"../secret.csv": "is not a file that lists may read", "/etc/passwd": "is not a file that lists may read", "lists/none.csv": "is not there",
 		"lists/broken.json": "not whole JSON", "lists/empty.csv": "holds no table", h.URL + "/none.csv": "404"} {
-		_, err := c.Fetch(t.Context(), &setup.List{File: file, Items: "/all"})
+		_, err := c.Fetch(t.Context(), &reconcile.List{File: file, Items: "/all"})
 		require.ErrorContains(t, err, says, file)
 	}
-	_, err = c.Fetch(t.Context(), &setup.List{File: "lists/lenders.xlsx", Sheet: "Lender"})
+	_, err = c.Fetch(t.Context(), &reconcile.List{File: "lists/lenders.xlsx", Sheet: "Lender"})
 	require.ErrorContains(t, err, "did you mean Lenders?")
 }

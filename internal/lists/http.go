@@ -16,7 +16,6 @@ import (
 	"github.com/cenkalti/backoff/v5"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/weblink"
 )
 
@@ -68,7 +67,7 @@ func (c *pageCache) put(address string, t tagged) {
 	}
 }
 
-func (c *Connectors) fetchHTTP(ctx context.Context, l *setup.List) ([]reconcile.Entry, error) {
+func (c *Connectors) fetchHTTP(ctx context.Context, l *reconcile.List) ([]reconcile.Entry, error) {
 	var out []reconcile.Entry
 	size := 0
 	at, seen := l.HTTP, map[string]bool{}
@@ -95,7 +94,7 @@ func (c *Connectors) fetchHTTP(ctx context.Context, l *setup.List) ([]reconcile.
 	return out, nil
 }
 
-func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *setup.List) (*page, error) {
+func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *reconcile.List) (*page, error) {
 	had, known := c.pages.get(at)
 	header := http.Header{"Accept": {"application/json"}}
 	if known {
@@ -134,7 +133,7 @@ func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *setup.L
 }
 
 // nextPage gives the address of the page after the one at hand, or "".
-func nextPage(l *setup.List, at string, n int, doc any, link []string, records int) (string, error) {
+func nextPage(l *reconcile.List, at string, n int, doc any, link []string, records int) (string, error) {
 	u, err := url.Parse(at)
 	if err != nil {
 		return "", err
@@ -185,7 +184,7 @@ const tries = 4
 
 // call makes a call, again after a wait where the list is busy or out of order
 // for the moment (429 and 5xx, with Retry-After honoured).
-func (c *Connectors) call(ctx context.Context, l *setup.List, method, address string, header http.Header, body []byte) (*answer, error) {
+func (c *Connectors) call(ctx context.Context, l *reconcile.List, method, address string, header http.Header, body []byte) (*answer, error) {
 	wait := backoff.NewExponentialBackOff()
 	if wait.InitialInterval = c.Pause; c.Pause == 0 {
 		wait.InitialInterval = 500 * time.Millisecond
@@ -211,7 +210,7 @@ func (c *Connectors) call(ctx context.Context, l *setup.List, method, address st
 	return a, err
 }
 
-func (c *Connectors) callOnce(ctx context.Context, l *setup.List, method, address string, header http.Header, body []byte) (*answer, error) {
+func (c *Connectors) callOnce(ctx context.Context, l *reconcile.List, method, address string, header http.Header, body []byte) (*answer, error) {
 	req, err := http.NewRequestWithContext(ctx, method, address, strings.NewReader(string(body)))
 	if err != nil {
 		return nil, err

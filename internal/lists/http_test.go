@@ -16,7 +16,6 @@ import (
 
 	"example.org/kavlo/internal/lists"
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/standin/listserver"
 )
 
@@ -37,14 +36,14 @@ func serve(t *testing.T, s listserver.Settings) (*listserver.Server, string) {
 func quick() *lists.Connectors { return &lists.Connectors{Pause: time.Millisecond} }
 
 func TestEveryPageIsFetched(t *testing.T) {
-	for mode, set := range map[string]func(*setup.List){
-		"link":   func(l *setup.List) { l.Next = "link" },
-		"cursor": func(l *setup.List) { l.Next, l.Cursor, l.As = "cursor", "/next", "after" },
-		"page":   func(l *setup.List) { l.Next, l.As = "page", "page" },
+	for mode, set := range map[string]func(*reconcile.List){
+		"link":   func(l *reconcile.List) { l.Next = "link" },
+		"cursor": func(l *reconcile.List) { l.Next, l.Cursor, l.As = "cursor", "/next", "after" },
+		"page":   func(l *reconcile.List) { l.Next, l.As = "page", "page" },
 	} {
 		t.Run(mode, func(t *testing.T) {
 			server, at := serve(t, listserver.Settings{Paged: mode, Revs: true})
-			l := &setup.List{HTTP: at + "/lenders", Items: "/records", Version: "rev"}
+			l := &reconcile.List{HTTP: at + "/lenders", Items: "/records", Version: "rev"}
 			set(l)
 			c := quick()
 			got, err := c.Fetch(t.Context(), l)
@@ -77,7 +76,7 @@ func TestAListThatIsNotAsItShouldBe(t *testing.T) {
 		`{"records": []} extra`: "",
 	} {
 		h := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, answer) }))
-		got, err := quick().Fetch(t.Context(), &setup.List{HTTP: h.URL, Items: "/records"})
+		got, err := quick().Fetch(t.Context(), &reconcile.List{HTTP: h.URL, Items: "/records"})
 		h.Close()
 		if says == "" {
 			require.NoError(t, err)
@@ -86,7 +85,7 @@ func TestAListThatIsNotAsItShouldBe(t *testing.T) {
 		}
 		require.ErrorContains(t, err, says, answer)
 	}
-	_, err := quick().Fetch(t.Context(), &setup.List{HTTP: "http://127.0.0.1:1/x"})
+	_, err := quick().Fetch(t.Context(), &reconcile.List{HTTP: "http://127.0.0.1:1/x"})
 	require.ErrorContains(t, err, "refused")
 }
 
@@ -96,7 +95,7 @@ func TestPagesThatLeadAstray(t *testing.T) {
 			w.Header().Set("Link", fmt.Sprintf(`<http://elsewhere.example.org>; rel="prev", <%s>; rel=next`, strings.ReplaceAll(next, "HERE", r.URL.Path)))
 			fmt.Fprint(w, `[]`)
 		}))
-		_, err := quick().Fetch(t.Context(), &setup.List{HTTP: h.URL + "/a", Next: "link"})
+		_, err := quick().Fetch(t.Context(), &reconcile.List{HTTP: h.URL + "/a", Next: "link"})
 		h.Close()
 		require.ErrorContains(t, err, says)
 	}
@@ -113,7 +112,7 @@ func TestCallsAreMadeAgainWhenAListIsBusy(t *testing.T) {
 		fmt.Fprint(w, `[{"id": 1}]`)
 	}))
 	defer h.Close()
-	got, err := quick().Fetch(t.Context(), &setup.List{HTTP: h.URL})
+	got, err := quick().Fetch(t.Context(), &reconcile.List{HTTP: h.URL})
 	require.NoError(t, err)
 	assert.Len(t, got, 1)
 	assert.Equal(t, 4, calls)
@@ -122,7 +121,7 @@ func TestCallsAreMadeAgainWhenAListIsBusy(t *testing.T) {
 func TestAccountsAndSecrets(t *testing.T) {
 	_, at := serve(t, listserver.Settings{Token: "s3cret"})
 	c := quick()
-	l := &setup.List{HTTP: at + "/lenders", Items: "/records", Token: "${REGISTER}"}
+	l := &reconcile.List{HTTP: at + "/lenders", Items: "/records", Token: "${REGISTER}"}
 	_, err := c.Fetch(t.Context(), l)
 	require.ErrorContains(t, err, "the list needs the secret REGISTER")
 	c.Secret = func(context.Context, string) (string, error) { return "wrong", nil }
@@ -134,7 +133,7 @@ func TestAccountsAndSecrets(t *testing.T) {
 	got, err := c.Fetch(t.Context(), l)
 	require.NoError(t, err)
 	assert.Len(t, got, 25)
-	_, err = c.Fetch(t.Context(), &setup.List{HTTP: "http://127.0.0.1:1/${REGISTER}", Next: "link"})
+	_, err = c.Fetch(t.Context(), &reconcile.List{HTTP: "http://127.0.0.1:1/${REGISTER}", Next: "link"})
 	require.ErrorContains(t, err, "/${REGISTER}")
 	assert.NotContains(t, err.Error(), "s3cret")
 
@@ -143,14 +142,14 @@ func TestAccountsAndSecrets(t *testing.T) {
 		fmt.Fprintf(w, `[{"id": %q}]`, name+" "+password)
 	}))
 	defer h.Close()
-	got, err = c.Fetch(t.Context(), &setup.List{HTTP: h.URL, Name: "kavlo", Password: "${REGISTER}", ID: "id"})
+	got, err = c.Fetch(t.Context(), &reconcile.List{HTTP: h.URL, Name: "kavlo", Password: "${REGISTER}", ID: "id"})
 	require.NoError(t, err)
 	assert.Equal(t, "kavlo s3cret", got[0].ID)
 }
 
 func TestWritesOverHTTP(t *testing.T) {
 	server, at := serve(t, listserver.Settings{Revs: true})
-	l := &setup.List{HTTP: at + "/lenders", Items: "/records", ID: "id", Send: setup.Send{Add: "POST /lenders", Change: "PATCH /lenders/{id}", Remove: "DELETE " + at + "/lenders/{id}"}}
+	l := &reconcile.List{HTTP: at + "/lenders", Items: "/records", ID: "id", Send: reconcile.Send{Add: "POST /lenders", Change: "PATCH /lenders/{id}", Remove: "DELETE " + at + "/lenders/{id}"}}
 	c := quick()
 	send := func(w reconcile.Write) (reconcile.Written, error) { return c.Send(t.Context(), l, &w) }
 	find := func(id string) listserver.Record {
@@ -217,10 +216,10 @@ func TestLargeAndSlowAnswersAreCutOff(t *testing.T) {
 		}
 	}))
 	defer h.Close()
-	_, err := quick().Fetch(t.Context(), &setup.List{HTTP: h.URL})
+	_, err := quick().Fetch(t.Context(), &reconcile.List{HTTP: h.URL})
 	require.ErrorContains(t, err, "larger than 32 MB")
 	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Millisecond)
 	defer cancel()
-	_, err = quick().Fetch(ctx, &setup.List{HTTP: h.URL + "/slow"})
+	_, err = quick().Fetch(ctx, &reconcile.List{HTTP: h.URL + "/slow"})
 	require.ErrorIs(t, err, context.DeadlineExceeded)
 }

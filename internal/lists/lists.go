@@ -27,7 +27,6 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 )
 
 // Limits on what a list may send.
@@ -63,7 +62,7 @@ type Connectors struct {
 }
 
 // Fetch gives every record of a list. A list is had whole or not at all.
-func (c *Connectors) Fetch(ctx context.Context, list *setup.List) ([]reconcile.Entry, error) {
+func (c *Connectors) Fetch(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, error) {
 	l, hide, err := c.open(ctx, list)
 	if err != nil {
 		return nil, err
@@ -84,7 +83,7 @@ func (c *Connectors) Fetch(ctx context.Context, list *setup.List) ([]reconcile.E
 
 // Send makes one write. Trying the same write again does it once where the
 // list's protocol allows.
-func (c *Connectors) Send(ctx context.Context, list *setup.List, w *reconcile.Write) (reconcile.Written, error) {
+func (c *Connectors) Send(ctx context.Context, list *reconcile.List, w *reconcile.Write) (reconcile.Written, error) {
 	l, hide, err := c.open(ctx, list)
 	if err != nil {
 		return reconcile.Written{}, err
@@ -107,7 +106,7 @@ var secretName = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
 
 // open puts secrets into a copy of the list, and gives what takes them out of
 // messages again.
-func (c *Connectors) open(ctx context.Context, list *setup.List) (*setup.List, func(error) error, error) {
+func (c *Connectors) open(ctx context.Context, list *reconcile.List) (*reconcile.List, func(error) error, error) {
 	if err := c.recheck(ctx); err != nil {
 		return nil, nil, err
 	}
@@ -274,7 +273,7 @@ func at(doc any, pointer string) string {
 }
 
 // entry makes an entry of a decoded record.
-func entry(l *setup.List, doc any, where string) reconcile.Entry {
+func entry(l *reconcile.List, doc any, where string) reconcile.Entry {
 	e := reconcile.Entry{Doc: doc, ID: at(doc, l.ID), Version: at(doc, l.Version), Where: where}
 	if l.Changed != "" {
 		e.Changed = readTime(at(doc, l.Changed))

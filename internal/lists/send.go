@@ -9,14 +9,13 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 )
 
 // sendHTTP makes one write over HTTP: an add with the fields there are, a change
 // with the changed ones (PATCH, as RFC 7396 merges) or with the whole record
 // (PUT), a removal without a body. A version that the list gave must still hold
 // (If-Match); an Idempotency-Key lets the list know a write that is tried again.
-func (c *Connectors) sendHTTP(ctx context.Context, l *setup.List, w *reconcile.Write) (reconcile.Written, error) {
+func (c *Connectors) sendHTTP(ctx context.Context, l *reconcile.List, w *reconcile.Write) (reconcile.Written, error) {
 	call := map[reconcile.Kind]string{reconcile.AddToList: l.Send.Add, reconcile.Update: l.Send.Change, reconcile.GoneTab: l.Send.Remove}[w.Kind]
 	method, target, _ := strings.Cut(call, " ")
 	base, err := url.Parse(l.HTTP)

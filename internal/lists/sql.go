@@ -18,12 +18,11 @@ import (
 	"modernc.org/sqlite"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 )
 
 // database opens a database for one use: one connection, which may do no more
 // than the use needs.
-func (c *Connectors) database(ctx context.Context, l *setup.List, write bool) (*session, error) {
+func (c *Connectors) database(ctx context.Context, l *reconcile.List, write bool) (*session, error) {
 	if l.SQLite != "" {
 		return c.sqlite(ctx, l, write)
 	}
@@ -82,7 +81,7 @@ func postgres(address string) (*pgx.ConnConfig, error) {
 
 // sqlite opens a file: to be read, unless it is written to, and with no statement
 // allowed but those that the use needs.
-func (c *Connectors) sqlite(ctx context.Context, l *setup.List, write bool) (*session, error) {
+func (c *Connectors) sqlite(ctx context.Context, l *reconcile.List, write bool) (*session, error) {
 	file, err := c.place(l.SQLite)
 	if err != nil {
 		return nil, err
@@ -137,10 +136,10 @@ func quoted(name string) string {
 	return strings.Join(parts, ".")
 }
 
-func (c *Connectors) fetchSQL(ctx context.Context, l *setup.List) ([]reconcile.Entry, error) {
+func (c *Connectors) fetchSQL(ctx context.Context, l *reconcile.List) ([]reconcile.Entry, error) {
 	ctx, cancel := context.WithTimeout(ctx, 10*callTime)
 	defer cancel()
-	if err := setup.CheckQuery(l.Query); err != nil {
+	if err := reconcile.CheckQuery(l.Query); err != nil {
 		return nil, err
 	}
 	db, err := c.database(ctx, l, false)
@@ -231,7 +230,7 @@ func fromSQL(v any, kind string) any {
 
 // sendSQL makes one write in a transaction of its own. A row that is not what
 // it was (its version, where the list names one) is left alone.
-func (c *Connectors) sendSQL(ctx context.Context, l *setup.List, w *reconcile.Write) (reconcile.Written, error) {
+func (c *Connectors) sendSQL(ctx context.Context, l *reconcile.List, w *reconcile.Write) (reconcile.Written, error) {
 	ctx, cancel := context.WithTimeout(ctx, callTime)
 	defer cancel()
 	db, err := c.database(ctx, l, true)
@@ -289,7 +288,7 @@ func (c *Connectors) sendSQL(ctx context.Context, l *setup.List, w *reconcile.Wr
 }
 
 // idIs compares the id as text, whatever its type in the database.
-func (c *Connectors) idIs(l *setup.List, mark string) string {
+func (c *Connectors) idIs(l *reconcile.List, mark string) string {
 	return "CAST(" + quoted(l.ID) + " AS TEXT) = CAST(" + mark + " AS TEXT)"
 }
 

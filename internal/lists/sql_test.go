@@ -16,7 +16,6 @@ import (
 
 	"example.org/kavlo/internal/lists"
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/testkit/servers"
 )
 
@@ -24,19 +23,19 @@ const lendersTable = `CREATE TABLE "Lenders of art" (no TEXT PRIMARY KEY, name T
 INSERT INTO "Lenders of art" VALUES ('007', 'Quillmoor', 1250.50, '2026-03-31', TRUE, 1), ('008', 'Hask', NULL, NULL, FALSE, 1)`
 
 func TestDatabases(t *testing.T) {
-	for kind, open := range map[string]func(*testing.T) (*sql.DB, *setup.List, string){
-		"SQLite": func(t *testing.T) (*sql.DB, *setup.List, string) {
+	for kind, open := range map[string]func(*testing.T) (*sql.DB, *reconcile.List, string){
+		"SQLite": func(t *testing.T) (*sql.DB, *reconcile.List, string) {
 			dir := t.TempDir()
 			require.NoError(t, os.Mkdir(filepath.Join(dir, lists.Folder), 0o700))
 			db, err := sql.Open("sqlite", filepath.Join(dir, lists.Folder, "register.db"))
 			require.NoError(t, err)
-			return db, &setup.List{SQLite: "lists/register.db"}, dir
+			return db, &reconcile.List{SQLite: "lists/register.db"}, dir
 		},
-		"PostgreSQL": func(t *testing.T) (*sql.DB, *setup.List, string) {
+		"PostgreSQL": func(t *testing.T) (*sql.DB, *reconcile.List, string) {
 			at := servers.Postgres(t)
 			db, err := sql.Open("pgx", strings.ReplaceAll(at, "${PG}", servers.Password))
 			require.NoError(t, err)
-			return db, &setup.List{Postgres: at}, ""
+			return db, &reconcile.List{Postgres: at}, ""
 		},
 	} {
 		t.Run(kind, func(t *testing.T) {
@@ -73,15 +72,15 @@ func TestDatabases(t *testing.T) {
 			}
 		})
 	}
-	_, err := quick().Fetch(t.Context(), &setup.List{SQLite: "../x.db", Table: "t", ID: "i"})
+	_, err := quick().Fetch(t.Context(), &reconcile.List{SQLite: "../x.db", Table: "t", ID: "i"})
 	require.ErrorContains(t, err, "is not a file that lists may read")
 	c := quick()
 	c.Dir = t.TempDir()
-	_, err = c.Fetch(t.Context(), &setup.List{SQLite: "lists/x.db", Table: "t", ID: "i"})
+	_, err = c.Fetch(t.Context(), &reconcile.List{SQLite: "lists/x.db", Table: "t", ID: "i"})
 	require.ErrorContains(t, err, "is not there")
 }
 
-func checkDatabase(t *testing.T, db *sql.DB, fetch func(context.Context, *setup.List) ([]reconcile.Entry, error), send func(reconcile.Write) error, l *setup.List) {
+func checkDatabase(t *testing.T, db *sql.DB, fetch func(context.Context, *reconcile.List) ([]reconcile.Entry, error), send func(reconcile.Write) error, l *reconcile.List) {
 	t.Helper()
 	row := func(no string) string {
 		var name, fee, until sql.NullString

@@ -15,7 +15,6 @@ import (
 	"github.com/emersion/go-webdav/caldav"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 )
 
 // Task lists are collections of VTODO (RFC 5545) reached by CalDAV (RFC 4791).
@@ -28,7 +27,7 @@ var taskTimes = map[string]string{"start": ical.PropDateTimeStart, "due": ical.P
 
 type signedIn struct {
 	c *Connectors
-	l *setup.List
+	l *reconcile.List
 }
 
 // Do makes a call of the CalDAV client as the list's account.
@@ -44,7 +43,7 @@ func (s signedIn) Do(req *http.Request) (*http.Response, error) {
 
 var _ webdav.HTTPClient = signedIn{}
 
-func (c *Connectors) fetchTasks(ctx context.Context, l *setup.List) ([]reconcile.Entry, error) {
+func (c *Connectors) fetchTasks(ctx context.Context, l *reconcile.List) ([]reconcile.Entry, error) {
 	u, err := url.Parse(l.Tasks)
 	if err != nil {
 		return nil, err
@@ -123,7 +122,7 @@ func taskTime(p *ical.Prop) string {
 	return t.Format("2006-01-02T15:04:05")
 }
 
-func (c *Connectors) sendTask(ctx context.Context, l *setup.List, w *reconcile.Write) (reconcile.Written, error) {
+func (c *Connectors) sendTask(ctx context.Context, l *reconcile.List, w *reconcile.Write) (reconcile.Written, error) {
 	collection, err := url.Parse(strings.TrimRight(l.Tasks, "/") + "/")
 	if err != nil {
 		return reconcile.Written{}, err
@@ -200,7 +199,7 @@ func declinedBy(a *answer) error {
 }
 
 // putTask writes a task with its fields set.
-func (c *Connectors) putTask(ctx context.Context, l *setup.List, at string, cal *ical.Calendar, todo *ical.Component, fields map[string]any, header http.Header) (*answer, error) {
+func (c *Connectors) putTask(ctx context.Context, l *reconcile.List, at string, cal *ical.Calendar, todo *ical.Component, fields map[string]any, header http.Header) (*answer, error) {
 	for field, v := range fields {
 		setTask(todo, strings.TrimPrefix(field, "/"), v)
 	}

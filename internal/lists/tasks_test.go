@@ -13,7 +13,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/reconcile"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/testkit/servers"
 )
 
@@ -22,7 +21,7 @@ func TestTaskLists(t *testing.T) {
 	at := servers.Tasks(t)
 	c := quick()
 	c.Secret = func(context.Context, string) (string, error) { return "any", nil }
-	l := &setup.List{Tasks: at, Name: "ines", Password: "${TASKS}"}
+	l := &reconcile.List{Tasks: at, Name: "ines", Password: "${TASKS}"}
 	send := func(w reconcile.Write) (reconcile.Written, error) { return c.Send(t.Context(), l, &w) }
 	fetch := func() []reconcile.Entry {
 		got, err := c.Fetch(t.Context(), l)

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -18,14 +18,29 @@ type Outcome struct {
 	Writes  []WriteAsk
 }
 
-// Rules are the rules of a tracker, compiled, in the order of the setup.
-type Rules struct {
-	Bound *derive.Bound
-	List  []*Compiled
+// Of gives the rules of a program that can run, in the order of the setup.
+func Of(p *program.Program) []*Compiled {
+	var out []*Compiled
+	for r, err := range program.All[*Compiled](p, sheet.PartRule) {
+		if err == nil { // what is wrong with one stops no other
+			out = append(out, r)
+		}
+	}
+	return out
 }
 
-// Book gives the compiled rules of a tracker's present shape.
-type Book func(*sheet.Shape) (*Rules, error)
+// rules gives the rules of a shape, as the cascade goes.
+func (c *cascade) rules(s *sheet.Shape) ([]*Compiled, error) {
+	if known, is := c.known[s]; is {
+		return known, nil
+	}
+	p, err := c.Program(s)
+	if err != nil {
+		return nil, err
+	}
+	c.known[s] = Of(p)
+	return c.known[s], nil
+}
 
 // cascade is one cascade being worked out.
 type cascade struct {
@@ -39,6 +54,7 @@ type cascade struct {
 	ran     map[ruleRow]bool // false: ran, and its where has failed since
 	watch   int              // changes of the draft already turned into events
 	chain   []string
+	known   map[*sheet.Shape][]*Compiled
 }
 
 type ruleRow struct {
@@ -102,7 +118,7 @@ func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) 
 
 func newCascade(d *sheet.Draft, causes []sheet.Cause, s Setting) *cascade {
 	return &cascade{draft: d, Setting: s, out: &Outcome{Causes: causes},
-		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}}
+		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}, known: map[*sheet.Shape][]*Compiled{}}
 }
 
 // events turns what the draft has seen since last asked into events, one a row.
@@ -156,8 +172,8 @@ func (c *cascade) anyWaits(changes []sheet.Change) bool {
 				continue
 			}
 			known[id] = true
-			rules, err := c.Book(t.Shape)
-			if err != nil || slices.ContainsFunc(rules.List, (*Compiled).waits) {
+			rules, err := c.rules(t.Shape)
+			if err != nil || slices.ContainsFunc(rules, (*Compiled).waits) {
 				return true
 			}
 		}
@@ -220,12 +236,12 @@ func (c *cascade) level(events []event) ([]event, error) {
 		if t == nil {
 			continue
 		}
-		rules, err := c.Book(t.Shape)
+		rules, err := c.rules(t.Shape)
 		if err != nil {
 			return nil, err
 		}
-		c.release(rules.List, t, byTracker[id])
-		for _, r := range rules.List {
+		c.release(rules, t, byTracker[id])
+		for _, r := range rules {
 			if !r.waits() {
 				continue
 			}
@@ -260,7 +276,7 @@ func (c *cascade) release(rules []*Compiled, t *sheet.Tracker, events []event) {
 				env = r.bound.Env(t, t.TabOf(row), c.Now, c.Meter)
 				envs[row.Tab] = env
 			}
-			derive.Look(env, row)
+			program.Look(env, row)
 			env.Before = beforeCells(e, t.TabOf(row))
 			if tr.where(env) != clause.Yes {
 				c.ran[key] = false
@@ -337,7 +353,7 @@ func (c *cascade) judge(r *Compiled, tr *tabRule, env *clause.Env, t *sheet.Trac
 		rep.Matched++
 		return true
 	}
-	derive.Look(env, row)
+	program.Look(env, row)
 	if e != nil {
 		env.Before = beforeCells(e, t.TabOf(row))
 	}

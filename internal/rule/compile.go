@@ -6,7 +6,7 @@ import (
 	"slices"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -17,7 +17,7 @@ import (
 type Compiled struct {
 	*Rule
 	Clock *recur.Clock // nil unless the clock wakes it
-	bound *derive.Bound
+	bound *program.Program
 	tabs  map[sheet.TabID]*tabRule
 	order []sheet.TabID            // tabs it works on, in the tracker's order
 	files map[int]clause.ValueFunc // by step: the path of the file it writes
@@ -50,7 +50,7 @@ func (e *Error) Error() string { return fmt.Sprintf("rule %s, %s: %v", e.Rule, e
 func (e *Error) Unwrap() error { return e.Err }
 
 // Compile checks a rule against a shape and makes it ready to run.
-func Compile(r *Rule, b *derive.Bound) (*Compiled, error) {
+func Compile(r *Rule, b *program.Program) (*Compiled, error) {
 	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, files: map[int]clause.ValueFunc{}, tallies: map[int]*compiledTally{}}
 	fail := func(part string, err error) (*Compiled, error) {
 		return nil, &Error{Rule: r.Name, Part: part, Err: err}

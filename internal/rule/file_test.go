@@ -68,11 +68,11 @@ func runFile(k *testkit.Kit, name string, f *rule.File, take *taken) (*rule.Outc
 	_, err := k.Try(func(d *sheet.Draft) error {
 		rules, err := testkit.Rules(k.Tracker().Shape)
 		require.NoError(k.T, err)
-		s := rule.Setting{Book: testkit.Rules, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID}
+		s := rule.Setting{Program: testkit.Program, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID}
 		if take != nil {
 			s.Take = func(*sheet.Draft, sheet.TrackerID, *rule.Take, int) (string, error) { return take.says, take.err }
 		}
-		for _, r := range rules.List {
+		for _, r := range rules {
 			if r.Name == name {
 				out, err = rule.RunFile(d, k.ID, r, f, sheet.Cause{Kind: sheet.ByFile, Name: f.Path, Woke: -1}, s)
 			}
@@ -136,9 +136,9 @@ func TestAFileIsAskedForOnceARun(t *testing.T) {
 	k.Must(func(d *sheet.Draft) error {
 		rules, err := testkit.Rules(k.Tracker().Shape)
 		require.NoError(t, err)
-		for _, r := range rules.List {
+		for _, r := range rules {
 			if r.Name == "Both" {
-				out, err = rule.Run(d, k.ID, r, nil, sheet.Cause{Kind: sheet.ByHand}, rule.Setting{Book: testkit.Rules, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID})
+				out, err = rule.Run(d, k.ID, r, nil, sheet.Cause{Kind: sheet.ByHand}, rule.Setting{Program: testkit.Program, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID})
 			}
 		}
 		return err

@@ -1,7 +1,7 @@
 package rule
 
 import (
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -19,7 +19,7 @@ func (c *cascade) match(t *sheet.Tracker, tab sheet.TabID, r *Compiled, only map
 		}
 		return rows
 	}
-	marks := derive.Mark(tr.screen, env, t, tab)
+	marks := program.Mark(tr.screen, env, t, tab)
 	rows := make([]*sheet.Row, 0, marks.Most)
 	rep := c.report(r)
 	rep.Considered += marks.Rows

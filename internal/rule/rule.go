@@ -12,12 +12,13 @@
 package rule
 
 import (
-	"encoding/json"
 	"fmt"
 	"time"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -129,20 +130,17 @@ type Put struct {
 	Values []Cell         `json:"values"`
 }
 
-// Cell is a column and the template of its new value.
-type Cell struct {
-	Column sheet.ColumnID `json:"column"`
-	To     string         `json:"to"`
-}
+// Cell is the new value of a column, a template.
+type Cell = setup.Cell
 
-// Decode reads a rule from a tracker's part.
-func Decode(p *sheet.Part) (*Rule, error) {
-	r := &Rule{Name: p.Name, ID: p.ID}
-	if err := json.Unmarshal(p.Body, r); err != nil {
-		return nil, fmt.Errorf("reading rule %s: %w", p.Name, err)
-	}
-	return r, nil
-}
+// Identify gives the rule its id and name.
+func (r *Rule) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
+
+// Pause stops the rule from being woken, or lets it be woken again.
+func (r *Rule) Pause(paused bool) { r.Paused = paused }
+
+// Compile makes the rule ready to run: a *Compiled.
+func (r *Rule) Compile(p *program.Program) (any, error) { return Compile(r, p) }
 
 // Limits keep a cascade from running away.
 type Limits struct {
@@ -155,7 +153,7 @@ var DefaultLimits = Limits{Rows: 5_000_000, Depth: 25}
 
 // Setting is what a cascade works in.
 type Setting struct {
-	Book    Book
+	Program func(*sheet.Shape) (*program.Program, error) // of the shapes in the draft
 	Now     time.Time
 	Limits  Limits
 	Meter   *clause.Meter        // what clauses may cost; whoever gives it asks it at the end

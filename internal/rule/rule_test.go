@@ -72,9 +72,9 @@ func do(t *testing.T, k *testkit.Kit, line string) string {
 		_, err = k.Try(func(d *sheet.Draft) error {
 			rules, err := testkit.Rules(k.Tracker().Shape)
 			require.NoError(t, err)
-			for _, r := range rules.List {
+			for _, r := range rules {
 				if r.Name == rest {
-					out, err = rule.Run(d, k.ID, r, nil, sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Woke: -1}, rule.Setting{Book: testkit.Rules, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID})
+					out, err = rule.Run(d, k.ID, r, nil, sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Woke: -1}, rule.Setting{Program: testkit.Program, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID})
 				}
 			}
 			return err
@@ -258,7 +258,7 @@ func TestLoopsAreFoundBeforehand(t *testing.T) {
 		rules, err := testkit.Rules(k.Tracker().Shape)
 		require.NoError(t, err)
 		var got []string
-		for _, l := range rule.Loops(rules.List) {
+		for _, l := range rule.Loops(rules) {
 			got = append(got, l.String())
 		}
 		assert.Equal(t, want, got, setup)

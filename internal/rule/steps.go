@@ -5,7 +5,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -141,6 +141,6 @@ func (c *cascade) env(u *run, row *sheet.Row) *clause.Env {
 		e = u.rule.bound.Env(t, t.TabOf(row), c.Now, c.Meter)
 		u.envs[row.Tab] = e
 	}
-	derive.Look(e, row)
+	program.Look(e, row)
 	return e
 }

@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -57,7 +57,7 @@ type compiledTally struct {
 }
 
 // TallyScope gives what names mean in the clauses of a tally.
-func TallyScope(b *derive.Bound, t *Tally) (*clause.Scope, error) {
+func TallyScope(b *program.Program, t *Tally) (*clause.Scope, error) {
 	if t.List == 0 {
 		if b.Shape.TabByID(t.Of) == nil {
 			return nil, &sheet.NotFound{What: "tab", Name: t.Of.String(), In: b.Shape.Name}
@@ -324,7 +324,7 @@ func (c *cascade) tallied(u *run, t *compiledTally, each func(*clause.Env, Passe
 		tab := tr.TabByID(t.Of)
 		env := u.rule.bound.Env(tr, tab, c.Now, c.Meter)
 		for row := range tr.Rows(t.Of) {
-			derive.Look(env, row)
+			program.Look(env, row)
 			if err := each(env, Passed{Row: row.ID.String(), Label: tr.Label(row), Tab: tab.Name}); err != nil {
 				return err
 			}

@@ -3,10 +3,8 @@ package setup
 import (
 	"bytes"
 	"fmt"
-	"slices"
 
-	"example.org/kavlo/internal/derive"
-	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"go.yaml.in/yaml/v3"
 )
@@ -24,7 +22,7 @@ func ParseColumn(name string, text []byte) (*sheet.Column, error) {
 	if bytes.HasPrefix(bytes.TrimSpace(text), []byte{'{'}) {
 		forgetLines(&doc)
 	}
-	c, err := readColumn(name, at{node: doc.Content[0], path: name})
+	c, err := readColumn(name, At{node: doc.Content[0], path: name})
 	if err != nil {
 		return nil, err
 	}
@@ -34,12 +32,12 @@ func ParseColumn(name string, text []byte) (*sheet.Column, error) {
 // EncodeColumn gives a column's definition as the setup file writes it, as
 // plain maps and lists.
 func EncodeColumn(shape *sheet.Shape, tab *sheet.TabShape, c *sheet.Column) (map[string]any, error) {
-	bound, err := derive.Bind(shape)
+	bound, err := program.Bind(shape)
 	if err != nil {
 		return nil, err
 	}
 	out := map[string]any{}
-	if err := (&encoder{shape: shape, bound: bound}).column(tab, c).Decode(&out); err != nil {
+	if err := (&Writer{Shape: shape, bound: bound}).column(tab, c).Decode(&out); err != nil {
 		return nil, fmt.Errorf("writing column %s: %w", c.Name, err)
 	}
 	if len(c.Type.Options) > 0 { // a list: maps have no order, and choices do
@@ -68,53 +66,4 @@ func sameColumn(a, b *sheet.Column) bool {
 		return a.Computed() && b.Computed()
 	}
 	return a.Type.Kind == b.Type.Kind && a.Type.Several == b.Type.Several
-}
-
-// Needers names the parts and computed columns that read well in one shape and
-// no longer do in another.
-func Needers(before, after *sheet.Shape) []string {
-	var out []string
-	rules := 0
-	if _, err := derive.Bind(after); err != nil {
-		return append(out, err.Error())
-	}
-	for i := range before.Parts {
-		p := &before.Parts[i]
-		if checkAlone(before, p) == nil && (checkAlone(after, p) != nil || worksOn(after, p) < worksOn(before, p)) {
-			name := string(p.Kind) + " " + p.Name
-			if p.Kind == sheet.PartRule { // first, since they are what people look for
-				out = slices.Insert(out, rules, name)
-				rules++
-				continue
-			}
-			out = append(out, name)
-		}
-	}
-	return out
-}
-
-// worksOn counts the tabs on whose rows a rule works: one that is for all tabs
-// with its columns would leave one out without a word.
-func worksOn(shape *sheet.Shape, p *sheet.Part) int {
-	bound, err := derive.Bind(shape)
-	if err != nil || p.Kind != sheet.PartRule {
-		return 0
-	}
-	r, err := rule.Decode(p)
-	if err != nil {
-		return 0
-	}
-	c, err := rule.Compile(r, bound)
-	if err != nil {
-		return 0
-	}
-	return len(c.Tabs())
-}
-
-func checkAlone(shape *sheet.Shape, p *sheet.Part) error {
-	bound, err := derive.Bind(shape)
-	if err != nil {
-		return err
-	}
-	return checkPart(p, bound, shape)
 }

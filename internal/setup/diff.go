@@ -13,13 +13,13 @@ import (
 
 // Differences says, a line each, what differs between two shapes as their setup
 // files write them: "rules / Move / where: A → B". Either may be nil.
-func Differences(before, after *sheet.Shape) ([]string, error) {
+func (f *Format) Differences(before, after *sheet.Shape) ([]string, error) {
 	before, out := renamed(before, after)
-	a, err := plain(before)
+	a, err := f.plain(before)
 	if err != nil {
 		return nil, err
 	}
-	b, err := plain(after)
+	b, err := f.plain(after)
 	if err != nil {
 		return nil, err
 	}
@@ -67,11 +67,11 @@ func renamed(before, after *sheet.Shape) (*sheet.Shape, []string) {
 }
 
 // plain gives a shape as plain maps and lists.
-func plain(s *sheet.Shape) (any, error) {
+func (f *Format) plain(s *sheet.Shape) (any, error) {
 	if s == nil {
 		return map[string]any{}, nil
 	}
-	text, err := Encode(s)
+	text, err := f.Encode(s)
 	if err != nil {
 		return nil, err
 	}

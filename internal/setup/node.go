@@ -1,11 +1,9 @@
-// Package setup reads, checks and writes the setup file: all that a tracker is
-// besides its rows, as one YAML document. The same decoding serves parts that
-// arrive as JSON from the console, JSON being YAML too.
-//
-// node.go walks YAML with line numbers and refuses unknown keys; tabs.go,
-// rules.go and digests.go each read and write one kind of thing; setup.go puts
-// them together; check.go compiles everything against the resulting shape, so
-// that a mistake is found before anything is stored. Part of the core: no I/O.
+// Package setup reads and writes the setup file: all that a tracker is besides its rows,
+// as one YAML document. The same decoding serves definitions that arrive as JSON from
+// the console, JSON being YAML too. Which kinds of definition there are, it is told, and
+// these say what stands in theirs (Definition). Everything is checked against the
+// resulting shape, so that a mistake is found, with its line, before anything is stored.
+// Part of the core: no I/O.
 package setup
 
 import (
@@ -37,13 +35,14 @@ func (e *Error) Error() string {
 
 func (e *Error) Unwrap() error { return e.Err }
 
-// at is a place in the document.
-type at struct {
+// At is a place in the document.
+type At struct {
 	node *yaml.Node
 	path string
 }
 
-func (a at) fail(format string, args ...any) error {
+// Fail says what is wrong there.
+func (a At) Fail(format string, args ...any) error {
 	line := 0
 	if a.node != nil {
 		line = a.node.Line
@@ -51,7 +50,8 @@ func (a at) fail(format string, args ...any) error {
 	return &Error{Line: line, Path: a.path, Err: fmt.Errorf(format, args...)}
 }
 
-func (a at) wrap(err error) error {
+// Wrap adds the place to an error; nil stays nil.
+func (a At) Wrap(err error) error {
 	if err == nil {
 		return nil
 	}
@@ -62,46 +62,47 @@ func (a at) wrap(err error) error {
 	return &Error{Line: line, Path: a.path, Err: err}
 }
 
-func (a at) sub(name string, n *yaml.Node) at {
+func (a At) Sub(name string, n *yaml.Node) At {
 	if a.path != "" {
 		name = a.path + " / " + name
 	}
 	if n != nil && n.Kind == yaml.AliasNode {
 		n = n.Alias
 	}
-	return at{n, name}
+	return At{n, name}
 }
 
-// mapping is a YAML mapping being read; every key must be asked for.
-type mapping struct {
-	at
+// Mapping is a YAML mapping being read; every key must be asked for.
+type Mapping struct {
+	At
 	values map[string]*yaml.Node
 	asked  []string
 }
 
-func (a at) mapping() (*mapping, error) {
+// Mapping gives the mapping that stands there.
+func (a At) Mapping() (*Mapping, error) {
 	if a.node == nil || a.node.Kind != yaml.MappingNode {
-		return nil, a.fail("a mapping (key: value) is wanted here")
+		return nil, a.Fail("a mapping (key: value) is wanted here")
 	}
-	m := &mapping{at: a, values: map[string]*yaml.Node{}}
+	m := &Mapping{At: a, values: map[string]*yaml.Node{}}
 	for i := 0; i+1 < len(a.node.Content); i += 2 {
 		k := a.node.Content[i]
 		if m.values[k.Value] != nil {
-			return nil, at{k, a.path}.fail("the key %q is there twice", k.Value)
+			return nil, At{k, a.path}.Fail("the key %q is there twice", k.Value)
 		}
 		m.values[k.Value] = a.node.Content[i+1]
 	}
 	return m, nil
 }
 
-// get gives the value of a key; its node is nil where the key is absent.
-func (m *mapping) get(key string) at {
+// Get gives the value of a key; its node is nil where the key is absent.
+func (m *Mapping) Get(key string) At {
 	m.asked = append(m.asked, key)
-	return m.sub(key, m.values[key])
+	return m.Sub(key, m.values[key])
 }
 
-// done refuses keys that nobody asked for.
-func (m *mapping) done() error {
+// Done refuses keys that nobody asked for.
+func (m *Mapping) Done() error {
 	for i := 0; i+1 < len(m.node.Content); i += 2 {
 		k := m.node.Content[i]
 		known := false
@@ -113,61 +114,65 @@ func (m *mapping) done() error {
 			if near := value.Nearest(k.Value, m.asked); near != "" {
 				hint = "did you mean " + near + "?"
 			}
-			return at{k, m.path}.fail("there is no key %q here: %s", k.Value, hint)
+			return At{k, m.path}.Fail("there is no key %q here: %s", k.Value, hint)
 		}
 	}
 	return nil
 }
 
-func (a at) present() bool { return a.node != nil && a.node.Tag != "!!null" }
+// Present reports whether anything stands there.
+func (a At) Present() bool { return a.node != nil && a.node.Tag != "!!null" }
 
-func (a at) text() (string, error) {
-	if !a.present() {
+// Text gives a text; "" where there is nothing.
+func (a At) Text() (string, error) {
+	if !a.Present() {
 		return "", nil
 	}
 	if a.node.Kind != yaml.ScalarNode {
-		return "", a.fail("a text is wanted here")
+		return "", a.Fail("a text is wanted here")
 	}
 	return a.node.Value, nil
 }
 
-func (a at) yes() (bool, error) {
-	s, err := a.text()
+// Yes reads yes or no; nothing is no.
+func (a At) Yes() (bool, error) {
+	s, err := a.Text()
 	switch strings.ToLower(s) {
 	case "yes", "true":
 		return true, err
 	case "no", "false", "":
 		return false, err
 	}
-	return false, a.fail("%q is neither yes nor no", s)
+	return false, a.Fail("%q is neither yes nor no", s)
 }
 
-func (a at) int() (int, error) {
-	s, err := a.text()
+// Int reads a whole number that is not negative; nothing is 0.
+func (a At) Int() (int, error) {
+	s, err := a.Text()
 	if err != nil || s == "" {
 		return 0, err
 	}
 	n, err := strconv.Atoi(s)
 	if err != nil || n < 0 {
-		return 0, a.fail("%q is not a whole number", s)
+		return 0, a.Fail("%q is not a whole number", s)
 	}
 	return n, nil
 }
 
-// texts reads one text or a list of them.
-func (a at) texts() ([]string, error) {
-	if !a.present() {
+// Texts reads one text or a list of them.
+func (a At) Texts() ([]string, error) {
+	if !a.Present() {
 		return nil, nil
 	}
 	if a.node.Kind == yaml.ScalarNode {
 		return []string{a.node.Value}, nil
 	}
 	if a.node.Kind != yaml.SequenceNode {
-		return nil, a.fail("a text or a list of texts is wanted here")
+		return nil, a.Fail("a text or a list of texts is wanted here")
 	}
 	var out []string
 	for _, n := range a.node.Content {
-		s, err := at{n, a.path}.text()
+		s, err := At{n, a.path}.Text()
 		if err != nil {
 			return nil, err
 		}
@@ -176,42 +181,54 @@ func (a at) texts() ([]string, error) {
 	return out, nil
 }
 
-// each calls f for the entries of a list.
-func (a at) each(f func(at) error) error {
-	if !a.present() {
+// Each calls f for the entries of a list.
+func (a At) Each(f func(At) error) error {
+	if !a.Present() {
 		return nil
 	}
 	if a.node.Kind != yaml.SequenceNode {
-		return a.fail("a list is wanted here")
+		return a.Fail("a list is wanted here")
 	}
 	for i, n := range a.node.Content {
-		if err := f(a.sub(strconv.Itoa(i+1), n)); err != nil {
+		if err := f(a.Sub(strconv.Itoa(i+1), n)); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// pairs calls f for the entries of a mapping, in order.
-func (a at) pairs(f func(key string, v at) error) error {
-	if !a.present() {
+// Pairs calls f for the entries of a mapping, in order.
+func (a At) Pairs(f func(key string, v At) error) error {
+	if !a.Present() {
 		return nil
 	}
 	if a.node.Kind != yaml.MappingNode {
-		return a.fail("a mapping (key: value) is wanted here")
+		return a.Fail("a mapping (key: value) is wanted here")
 	}
 	for i := 0; i+1 < len(a.node.Content); i += 2 {
 		k := a.node.Content[i].Value
-		if err := f(k, a.sub(k, a.node.Content[i+1])); err != nil {
+		if err := f(k, a.Sub(k, a.node.Content[i+1])); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
+// Raw gives a plain value as it is written.
+func (a At) Raw() string { return a.node.Value }
+
+// IsScalar reports whether a plain value stands there, and IsMapping a mapping.
+func (a At) IsScalar() bool { return a.node.Kind == yaml.ScalarNode }
+
+// IsMapping reports whether a mapping stands there.
+func (a At) IsMapping() bool { return a.node.Kind == yaml.MappingNode }
+
+// With gives the place with another text in it.
+func (a At) With(text string) At { return At{Scalar(text), a.path} }
+
 // The writing side: small makers of YAML nodes.
 
-func scalar(s string) *yaml.Node {
+func Scalar(s string) *yaml.Node {
 	n := &yaml.Node{}
 	n.SetString(s)
 	if !strings.Contains(s, "\n") && plainTag(s) != "!!str" {
@@ -229,46 +246,56 @@ func plainTag(s string) string {
 	return n.Content[0].ShortTag()
 }
 
-// word writes a word of the language itself, such as yes, without quotes.
-func word(s string) *yaml.Node { return &yaml.Node{Kind: yaml.ScalarNode, Value: s} }
+// Word writes a word of the language itself, such as yes, without quotes.
+func Word(s string) *yaml.Node { return &yaml.Node{Kind: yaml.ScalarNode, Value: s} }
 
-func list(items ...*yaml.Node) *yaml.Node {
+// Sequence writes a list.
+func Sequence(items ...*yaml.Node) *yaml.Node {
 	return &yaml.Node{Kind: yaml.SequenceNode, Content: items}
 }
 
-func flow(n *yaml.Node) *yaml.Node { n.Style = yaml.FlowStyle; return n }
+// Flow writes a node on one line.
+func Flow(n *yaml.Node) *yaml.Node { n.Style = yaml.FlowStyle; return n }
 
-func scalars(texts []string) *yaml.Node {
-	n := flow(list())
+// Scalars writes a list of texts on one line.
+func Scalars(texts []string) *yaml.Node {
+	n := Flow(Sequence())
 	for _, s := range texts {
-		n.Content = append(n.Content, scalar(s))
+		n.Content = append(n.Content, Scalar(s))
 	}
 	return n
 }
 
-// builder makes a mapping in the order of its calls.
-type builder struct{ n *yaml.Node }
+// Builder makes a mapping in the order of its calls.
+type Builder struct{ n *yaml.Node }
 
-func build() builder { return builder{&yaml.Node{Kind: yaml.MappingNode}} }
+// Node gives the mapping as it is.
+func (b Builder) Node() *yaml.Node { return b.n }
 
-func (b builder) put(key string, v *yaml.Node) builder {
+// Build begins a mapping.
+func Build() Builder { return Builder{&yaml.Node{Kind: yaml.MappingNode}} }
+
+// Put adds a key; nil adds nothing.
+func (b Builder) Put(key string, v *yaml.Node) Builder {
 	if v == nil {
 		return b
 	}
-	b.n.Content = append(b.n.Content, scalar(key), v)
+	b.n.Content = append(b.n.Content, Scalar(key), v)
 	return b
 }
 
-func (b builder) text(key, s string) builder {
+// Text adds a text; "" adds nothing.
+func (b Builder) Text(key, s string) Builder {
 	if s != "" {
-		b.put(key, scalar(s))
+		b.Put(key, Scalar(s))
 	}
 	return b
 }
 
-func (b builder) yes(key string, is bool) builder {
+// Yes adds a yes; no adds nothing.
+func (b Builder) Yes(key string, is bool) Builder {
 	if is {
-		b.put(key, word("yes"))
+		b.Put(key, Word("yes"))
 	}
 	return b
 }

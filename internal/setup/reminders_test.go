@@ -3,10 +3,9 @@ package setup_test
 import (
 	"testing"
 
+	"example.org/kavlo/internal/kinds"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"example.org/kavlo/internal/setup"
 )
 
 const withReminders = `tracker: Loans
@@ -20,23 +19,23 @@ func TestRemindersAreReadAndWritten(t *testing.T) {
 	text := withReminders + `  - { name: A, in: Crating, where: Due before today, to: "{Registrar}", due: Due, group: upper(Object), copy: a@example.org, otherwise: b@example.org, raise: { after: 5 workdays, to: c@example.org }, repeat: every 3 days, act: { done: { Closed: "yes" }, date: Due } }
   - { name: B, in: Crating, where: Due before today, to: "{Registrar}", raise: { after: 7 days, to: "{Registrar}" }, repeat: once, act: no }
 `
-	shape, err := setup.Parse([]byte(text), nil, ids())
+	shape, err := kinds.Setup.Parse([]byte(text), nil, ids())
 	require.NoError(t, err)
 	require.NoError(t, valid(t, text))
-	saved, err := setup.Encode(shape)
+	saved, err := kinds.Setup.Encode(shape)
 	require.NoError(t, err)
-	again, err := setup.Parse(saved, shape, ids())
+	again, err := kinds.Setup.Parse(saved, shape, ids())
 	require.NoError(t, err, "%s", saved)
 	assert.Equal(t, shape, again)
 }
 
 func TestWaysToWriteDates(t *testing.T) {
-	shape, err := setup.Parse([]byte("tracker: T\nzone: UTC\ndates: 31.03.2026\n"), nil, ids())
+	shape, err := kinds.Setup.Parse([]byte("tracker: T\nzone: UTC\ndates: 31.03.2026\n"), nil, ids())
 	require.NoError(t, err)
-	saved, err := setup.Encode(shape)
+	saved, err := kinds.Setup.Encode(shape)
 	require.NoError(t, err)
 	assert.Contains(t, string(saved), "dates: 31.03.2026")
-	_, err = setup.Parse([]byte("tracker: T\nzone: UTC\ndates: sometime\n"), nil, ids())
+	_, err = kinds.Setup.Parse([]byte("tracker: T\nzone: UTC\ndates: sometime\n"), nil, ids())
 	require.ErrorContains(t, err, "write the last of March 2026 as one of")
 }
 
@@ -53,7 +52,7 @@ func TestMistakesInReminders(t *testing.T) {
 		"act: { date: Object }":                     "stored date column",
 		"act: { finish: yes }":                      `there is no key "finish"`,
 	} {
-		_, err := setup.Parse([]byte(withReminders+"  - { name: A, in: Crating, where: Due before today, to: \"{Registrar}\", "+more+" }\n"), nil, ids())
+		_, err := kinds.Setup.Parse([]byte(withReminders+"  - { name: A, in: Crating, where: Due before today, to: \"{Registrar}\", "+more+" }\n"), nil, ids())
 		require.ErrorContains(t, err, says, more)
 	}
 }

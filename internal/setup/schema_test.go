@@ -10,13 +10,13 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"example.org/kavlo/demo"
-	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/kinds"
 )
 
 // valid reports whether the published schema takes a setup file.
 func valid(t *testing.T, text string) error {
 	t.Helper()
-	raw, err := setup.Schema()
+	raw, err := kinds.Setup.Schema()
 	require.NoError(t, err)
 	var s jsonschema.Schema
 	require.NoError(t, json.Unmarshal(raw, &s))
@@ -32,9 +32,9 @@ func valid(t *testing.T, text string) error {
 
 func TestTheSchemaTakesWhatLoads(t *testing.T) {
 	require.NoError(t, valid(t, demo.Setup("http://lists.example.org")))
-	s, err := setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, ids())
+	s, err := kinds.Setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, ids())
 	require.NoError(t, err)
-	saved, err := setup.Encode(s)
+	saved, err := kinds.Setup.Encode(s)
 	require.NoError(t, err)
 	require.NoError(t, valid(t, string(saved)))
 }
@@ -55,12 +55,12 @@ func TestTheSchemaRefusesWhatIsMisspelt(t *testing.T) {
 
 func TestDifferencesAreSaidALineEach(t *testing.T) {
 	next := ids()
-	before, err := setup.Parse([]byte(base+"rules:\n  - { name: R, where: Stage is blank, steps: [ { set: { Object: x } } ] }\n"), nil, next)
+	before, err := kinds.Setup.Parse([]byte(base+"rules:\n  - { name: R, where: Stage is blank, steps: [ { set: { Object: x } } ] }\n"), nil, next)
 	require.NoError(t, err)
-	after, err := setup.Parse([]byte("tracker: Loans\nzone: UTC\ntabs:\n  Crating: { columns: { Object: { type: text, required: yes }, Stage: { type: choice, options: { Agreed: blue } }, Crate: { type: text } } }\n"+
+	after, err := kinds.Setup.Parse([]byte("tracker: Loans\nzone: UTC\ntabs:\n  Crating: { columns: { Object: { type: text, required: yes }, Stage: { type: choice, options: { Agreed: blue } }, Crate: { type: text } } }\n"+
 		"rules:\n  - { name: R, where: Stage is not blank, steps: [ { set: { Object: x } } ] }\n  - { name: S, steps: [ { copy: { to: Crating } } ] }\n"), before, next)
 	require.NoError(t, err)
-	got, err := setup.Differences(before, after)
+	got, err := kinds.Setup.Differences(before, after)
 	require.NoError(t, err)
 	assert.Equal(t, []string{
 		"rules / R / where: Stage is blank → Stage is not blank",
@@ -70,10 +70,10 @@ func TestDifferencesAreSaidALineEach(t *testing.T) {
 		"added tabs / Crating / columns / Object / required: yes",
 		"zone: Europe/Lisbon → UTC",
 	}, got)
-	none, err := setup.Differences(after, after)
+	none, err := kinds.Setup.Differences(after, after)
 	require.NoError(t, err)
 	assert.Empty(t, none)
-	all, err := setup.Differences(nil, after)
+	all, err := kinds.Setup.Differences(nil, after)
 	require.NoError(t, err)
 	assert.Len(t, all, 4)
 }

@@ -9,25 +9,12 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
-	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/setup/schema"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 	"go.yaml.in/yaml/v3"
 )
-
-// IDs gives ids that no tab, column or part of the workspace has had.
-type IDs func() int64
-
-func (f IDs) next() int64 { return f() }
-
-type decoder struct {
-	shape *sheet.Shape
-	old   *sheet.Shape // nil for a new tracker
-	ids   IDs
-	bound *derive.Bound
-	file  bool // reading a rule that files wake
-}
 
 // MaxSize is how many bytes a setup file may have.
 const MaxSize = 4 << 20
@@ -43,7 +30,7 @@ const (
 
 // Parse reads a setup file into a shape. What is there already in old keeps
 // its ids by name. Everything is checked: a shape that Parse gives compiles.
-func Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, error) {
+func (f *Format) Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, error) {
 	if len(text) > MaxSize {
 		return nil, fmt.Errorf("the setup file is larger than %d MB", MaxSize>>20)
 	}
@@ -54,58 +41,58 @@ func Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, error) {
 	if len(doc.Content) == 0 {
 		return nil, errors.New("the setup file is empty")
 	}
-	d := &decoder{shape: &sheet.Shape{}, old: old, ids: ids}
-	m, err := at{node: doc.Content[0]}.mapping()
+	d := &Reader{Shape: &sheet.Shape{}, old: old, ids: ids, kinds: f.kinds}
+	m, err := At{node: doc.Content[0]}.Mapping()
 	if err != nil {
 		return nil, err
 	}
-	if d.shape.Name, err = m.get("tracker").text(); err != nil {
+	if d.Shape.Name, err = m.Get("tracker").Text(); err != nil {
 		return nil, err
 	}
-	d.shape.Name = strings.TrimSpace(d.shape.Name)
-	if d.shape.Dates, err = m.get("dates").text(); err != nil {
+	d.Shape.Name = strings.TrimSpace(d.Shape.Name)
+	if d.Shape.Dates, err = m.Get("dates").Text(); err != nil {
 		return nil, err
 	}
-	if d.shape.Dates != "" && !slices.Contains(value.DateStyles, d.shape.Dates) {
-		return nil, m.get("dates").fail("%q is not a way to write dates: write the last of March 2026 as one of %s", d.shape.Dates, strings.Join(value.DateStyles, ", "))
+	if d.Shape.Dates != "" && !slices.Contains(value.DateStyles, d.Shape.Dates) {
+		return nil, m.Get("dates").Fail("%q is not a way to write dates: write the last of March 2026 as one of %s", d.Shape.Dates, strings.Join(value.DateStyles, ", "))
 	}
-	if d.shape.Zone, err = m.get("zone").text(); err != nil {
+	if d.Shape.Zone, err = m.Get("zone").Text(); err != nil {
 		return nil, err
 	}
-	if d.shape.Zone == "" {
-		d.shape.Zone = "UTC"
+	if d.Shape.Zone == "" {
+		d.Shape.Zone = "UTC"
 	}
-	if err := d.readWorking(m.get("working days")); err != nil {
+	if err := d.readWorking(m.Get("working days")); err != nil {
 		return nil, err
 	}
-	if err := d.readTabs(m.get("tabs")); err != nil {
+	if err := d.readTabs(m.Get("tabs")); err != nil {
 		return nil, err
 	}
-	if err := d.bind(m.get("tabs")); err != nil {
+	if err := d.bind(m.Get("tabs")); err != nil {
 		return nil, err
 	}
-	for _, section := range sections {
-		if err := d.readParts(section, m.get(section.key)); err != nil {
+	for i := range f.kinds {
+		if err := d.readParts(&f.kinds[i], m.Get(f.kinds[i].Plural)); err != nil {
 			return nil, err
 		}
 	}
-	if err := m.done(); err != nil {
+	if err := m.Done(); err != nil {
 		return nil, err
 	}
-	if err := d.shape.Check(); err != nil {
+	if err := d.Shape.Check(); err != nil {
 		return nil, err
 	}
-	return d.shape, nil
+	return d.Shape, nil
 }
 
 // bind finds the types of computed columns and stores their clauses by id.
-func (d *decoder) bind(a at) error {
-	if err := d.shape.Check(); err != nil {
-		return a.wrap(err)
+func (d *Reader) bind(a At) error {
+	if err := d.Shape.Check(); err != nil {
+		return a.Wrap(err)
 	}
-	bound, err := Bind(d.shape)
+	bound, err := Bind(d.Shape)
 	if err != nil {
-		return a.wrap(err)
+		return a.Wrap(err)
 	}
 	d.bound = bound
 	return nil
@@ -113,8 +100,8 @@ func (d *decoder) bind(a at) error {
 
 // Bind compiles a shape's computed columns, finds their types and rewrites
 // their clauses to the stored form, altering the shape.
-func Bind(shape *sheet.Shape) (*derive.Bound, error) {
-	bound, err := derive.Bind(shape)
+func Bind(shape *sheet.Shape) (*program.Program, error) {
+	bound, err := program.Bind(shape)
 	if err != nil {
 		return nil, err
 	}
@@ -127,86 +114,94 @@ func Bind(shape *sheet.Shape) (*derive.Bound, error) {
 			}
 			expr, err := clause.CheckValue(c.Clause, bound.Scope(t.ID, false))
 			if err != nil {
-				return nil, &derive.ColumnError{Tab: t.Name, Column: c.Name, Err: err}
+				return nil, &program.ColumnError{Tab: t.Name, Column: c.Name, Err: err}
 			}
 			c.Clause = expr.Print(clause.ByID)
 			display := c.Type.Display
 			c.Type = value.Type{Kind: expr.Type().Kind(), Display: display}
 		}
 	}
-	return derive.Bind(shape)
+	return program.Bind(shape)
 }
 
-// section is a kind of part as the setup file has it.
-type section struct {
-	key   string
-	kind  sheet.PartKind
-	named bool // a mapping of names rather than a list with name keys
-	read  func(d *decoder, m *mapping) (any, error)
-	write func(e *encoder, p *sheet.Part) (*yaml.Node, error)
+// Definition is what the definitions of a kind say of themselves for setup files.
+type Definition interface {
+	program.Definition
+	ReadSetup(d *Reader, m *Mapping) error // all but the name; the caller refuses keys nobody asked for
+	WriteSetup(e *Writer, b Builder)       // the same
+	SetupSchema() schema.Object            // JSON Schema of one
+	Sentence(e *Writer) string             // what it does, as people would say it
 }
 
-var sections []section
+// Format reads and writes setup files with definitions of some kinds.
+type Format struct{ kinds program.Kinds }
 
-func init() {
-	sections = []section{ // each may name what stands above it
-		{"lists", sheet.PartList, false, (*decoder).readList, (*encoder).list},
-		{"reminders", sheet.PartReminder, false, (*decoder).readReminder, (*encoder).reminder},
-		{"rules", sheet.PartRule, false, (*decoder).readRule, (*encoder).rule},
-		{"syncs", sheet.PartSync, false, (*decoder).readSync, (*encoder).sync},
-		{"rounds", sheet.PartRound, false, (*decoder).readRound, (*encoder).round},
+// With gives the format of setup files with definitions of some kinds, in the order in
+// which files have them.
+func With(kinds program.Kinds) *Format { return &Format{kinds} }
+
+// definition gives what a part of a kind says of itself, in stored form.
+func (f *Format) definition(p *sheet.Part) (Definition, error) {
+	d, err := f.kinds.Decode(p)
+	if err != nil {
+		return nil, err
 	}
+	return d.(Definition), nil
 }
 
-func (d *decoder) readParts(s section, a at) error {
-	return a.each(func(v at) error {
-		p, err := d.readPart(s, v)
+func (d *Reader) readParts(kind *program.Kind, a At) error {
+	return a.Each(func(v At) error {
+		p, err := d.readPart(kind, v)
 		if err != nil {
 			return err
 		}
-		if d.shape.Parts = append(d.shape.Parts, *p); len(d.shape.Parts) > MaxParts {
-			return v.fail("a tracker has at most %d rules, lists, syncs, reminders and rounds together", MaxParts)
+		if d.Shape.Parts = append(d.Shape.Parts, *p); len(d.Shape.Parts) > MaxParts {
+			return v.Fail("a tracker has at most %d rules, lists, syncs, reminders and rounds together", MaxParts)
 		}
 		return nil
 	})
 }
 
-func (d *decoder) readPart(s section, a at) (*sheet.Part, error) {
-	m, err := a.mapping()
+func (d *Reader) readPart(kind *program.Kind, a At) (*sheet.Part, error) {
+	m, err := a.Mapping()
 	if err != nil {
 		return nil, err
 	}
-	p := &sheet.Part{Kind: s.kind}
-	if p.Name, err = m.get("name").text(); err != nil {
+	p := &sheet.Part{Kind: kind.Part}
+	if p.Name, err = m.Get("name").Text(); err != nil {
 		return nil, err
 	}
 	if p.Name = strings.TrimSpace(p.Name); p.Name == "" {
-		return nil, m.fail("a %s needs a name", s.kind)
+		return nil, m.Fail("a %s needs a name", kind.Part)
 	}
-	m.path = s.key + " / " + p.Name
-	body, err := s.read(d, m)
-	if err != nil {
+	m.path = kind.Plural + " / " + p.Name
+	body := kind.New().(Definition)
+	if err := body.ReadSetup(d, m); err != nil {
 		return nil, err
 	}
-	if err := m.done(); err != nil {
+	if err := m.Done(); err != nil {
 		return nil, err
 	}
 	if p.Body, err = json.Marshal(body); err != nil {
-		return nil, m.wrap(err)
+		return nil, m.Wrap(err)
 	}
 	if d.old != nil {
-		if old, err := d.old.Part(s.kind, p.Name); err == nil {
+		if old, err := d.old.Part(kind.Part, p.Name); err == nil {
 			p.ID = old.ID
 		}
 	}
 	if p.ID == 0 {
 		p.ID = sheet.PartID(d.ids.next())
 	}
-	return p, m.wrap(checkPart(p, d.bound, d.shape))
+	return p, m.Wrap(d.bound.CheckPart(p, d.kinds))
 }
 
-// ParsePart reads one part, written as YAML or JSON, against a tracker's shape.
-func ParsePart(kind sheet.PartKind, text []byte, shape *sheet.Shape, ids IDs) (*sheet.Part, error) {
+// ParsePart reads one definition, written as YAML or JSON, against a tracker's shape.
+func (f *Format) ParsePart(kind sheet.PartKind, text []byte, shape *sheet.Shape, ids IDs) (*sheet.Part, error) {
+	k := f.kinds.Of(kind)
+	if k == nil {
+		return nil, fmt.Errorf("there is no kind of definition %q", kind)
+	}
 	var doc yaml.Node
 	if err := yaml.Unmarshal(text, &doc); err != nil {
 		return nil, fmt.Errorf("reading the %s: %w", kind, err)
@@ -214,20 +209,15 @@ func ParsePart(kind sheet.PartKind, text []byte, shape *sheet.Shape, ids IDs) (*
 	if len(doc.Content) == 0 {
 		return nil, fmt.Errorf("the %s is empty", kind)
 	}
-	bound, err := derive.Bind(shape)
+	bound, err := program.Bind(shape)
 	if err != nil {
 		return nil, err
 	}
 	if bytes.HasPrefix(bytes.TrimSpace(text), []byte{'{'}) { // JSON of a program has no lines to speak of
 		forgetLines(&doc)
 	}
-	d := &decoder{shape: shape, old: shape, ids: ids, bound: bound}
-	for _, s := range sections {
-		if s.kind == kind {
-			return d.readPart(s, at{node: doc.Content[0]})
-		}
-	}
-	return nil, fmt.Errorf("there is no kind of part %q", kind)
+	d := &Reader{Shape: shape, old: shape, ids: ids, kinds: f.kinds, bound: bound}
+	return d.readPart(k, At{node: doc.Content[0]})
 }
 
 func forgetLines(n *yaml.Node) {
@@ -237,29 +227,23 @@ func forgetLines(n *yaml.Node) {
 	}
 }
 
-type encoder struct {
-	shape *sheet.Shape
-	bound *derive.Bound
-	file  bool // writing a rule that files wake
-}
-
 // Encode writes a shape as a setup file: reading it back gives the same shape.
-func Encode(shape *sheet.Shape) ([]byte, error) {
-	bound, err := derive.Bind(shape)
+func (f *Format) Encode(shape *sheet.Shape) ([]byte, error) {
+	bound, err := program.Bind(shape)
 	if err != nil {
 		return nil, err
 	}
-	e := &encoder{shape: shape, bound: bound}
-	b := build().text("tracker", shape.Name).text("zone", shape.Zone).text("dates", shape.Dates)
+	e := &Writer{Shape: shape, bound: bound}
+	b := Build().Text("tracker", shape.Name).Text("zone", shape.Zone).Text("dates", shape.Dates)
 	if w := e.working(); len(w.Content) > 0 {
-		b.put("working days", w)
+		b.Put("working days", w)
 	}
-	b.put("tabs", e.tabs())
-	for _, s := range sections {
-		parts := list()
-		for i := range shape.Parts {
-			if p := &shape.Parts[i]; p.Kind == s.kind {
-				n, err := s.write(e, p)
+	b.Put("tabs", e.tabs())
+	for i := range f.kinds {
+		parts := Sequence()
+		for j := range shape.Parts {
+			if p := &shape.Parts[j]; p.Kind == f.kinds[i].Part {
+				n, err := f.node(e, p)
 				if err != nil {
 					return nil, err
 				}
@@ -267,7 +251,7 @@ func Encode(shape *sheet.Shape) ([]byte, error) {
 			}
 		}
 		if len(parts.Content) > 0 {
-			b.put(s.key, parts)
+			b.Put(f.kinds[i].Plural, parts)
 		}
 	}
 	var out bytes.Buffer
@@ -280,84 +264,55 @@ func Encode(shape *sheet.Shape) ([]byte, error) {
 }
 
 // EncodePart gives one part as the setup file writes it, as plain maps and lists.
-func EncodePart(p *sheet.Part, shape *sheet.Shape) (map[string]any, error) {
-	bound, err := derive.Bind(shape)
+func (f *Format) EncodePart(p *sheet.Part, shape *sheet.Shape) (map[string]any, error) {
+	bound, err := program.Bind(shape)
 	if err != nil {
 		return nil, err
 	}
-	e := &encoder{shape: shape, bound: bound}
-	for _, s := range sections {
-		if s.kind != p.Kind {
-			continue
-		}
-		n, err := s.write(e, p)
-		if err != nil {
-			return nil, err
-		}
-		out := map[string]any{}
-		if err := n.Decode(&out); err != nil {
-			return nil, fmt.Errorf("writing %s %s: %w", p.Kind, p.Name, err)
-		}
-		return out, nil
+	e := &Writer{Shape: shape, bound: bound}
+	n, err := f.node(e, p)
+	if err != nil {
+		return nil, err
 	}
-	return nil, fmt.Errorf("there is no kind of part %q", p.Kind)
+	out := map[string]any{}
+	if err := n.Decode(&out); err != nil {
+		return nil, fmt.Errorf("writing %s %s: %w", p.Kind, p.Name, err)
+	}
+	return out, nil
+}
+
+func (f *Format) node(e *Writer, p *sheet.Part) (*yaml.Node, error) {
+	d, err := f.definition(p)
+	if err != nil {
+		return nil, err
+	}
+	b := Build().Text("name", p.Name)
+	d.WriteSetup(e, b)
+	return b.Node(), nil
+}
+
+// Sentence says what a definition does, as people would say it.
+func (f *Format) Sentence(p *sheet.Part, shape *sheet.Shape) (string, error) {
+	bound, err := program.Bind(shape)
+	if err != nil {
+		return "", err
+	}
+	d, err := f.definition(p)
+	if err != nil {
+		return "", err
+	}
+	return d.Sentence(&Writer{Shape: shape, bound: bound}), nil
+}
+
+// Check says what of a shape would fail later, or nil.
+func (f *Format) Check(shape *sheet.Shape) error { return program.Check(shape, f.kinds) }
+
+// Needers names what is right in one shape and no longer is in another.
+func (f *Format) Needers(before, after *sheet.Shape) []string {
+	return program.Needers(before, after, f.kinds)
 }
 
 func sortDays(days []int64) { slices.Sort(days) }
-
-// clause gives a stored clause with names; one that no longer checks is given as stored.
-func (e *encoder) clause(tab sheet.TabID, stored string) string {
-	scope := e.bound.Scope(tab, true)
-	return e.print(stored, scope, clause.CheckValue)
-}
-
-// across gives a stored clause of a part that works on several tabs.
-func (e *encoder) across(tabs []sheet.TabID, stored string) string {
-	return e.print(stored, e.scope(tabs), clause.CheckValue)
-}
-
-func (e *encoder) scope(tabs []sheet.TabID) *clause.Scope {
-	if e.file {
-		return e.bound.ScopeOfFile(rule.FileNames)
-	}
-	return e.bound.ScopeOfAll(tabs, true)
-}
-
-func (e *encoder) template(tabs []sheet.TabID, stored string) string {
-	return e.print(stored, e.scope(tabs), clause.CheckTemplate)
-}
-
-func (e *encoder) print(stored string, scope *clause.Scope, check func(string, *clause.Scope) (*clause.Expr, error)) string {
-	if stored == "" {
-		return ""
-	}
-	expr, err := check(stored, scope)
-	if err != nil {
-		return stored
-	}
-	return expr.Print(clause.ByName)
-}
-
-func (e *encoder) tabNames(ids []sheet.TabID) *yaml.Node {
-	names := make([]string, len(ids))
-	for i, id := range ids {
-		names[i] = id.String()
-		if t := e.shape.TabByID(id); t != nil {
-			names[i] = t.Name
-		}
-	}
-	if len(names) == 1 {
-		return scalar(names[0])
-	}
-	return scalars(names)
-}
-
-func (e *encoder) columnName(id sheet.ColumnID) string {
-	if c := e.shape.ColumnByID(id); c != nil {
-		return c.Name
-	}
-	return id.String()
-}
 
 // Name gives the tracker's name that a setup file gives.
 func Name(text []byte) (string, error) {

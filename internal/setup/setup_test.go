@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/demo"
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -21,20 +22,20 @@ func ids() setup.IDs {
 // Writing a tracker's setup and reading it back changes nothing, to the letter.
 func TestSavedSetupsLoadAsTheSame(t *testing.T) {
 	next := ids()
-	first, err := setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, next)
+	first, err := kinds.Setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, next)
 	require.NoError(t, err)
-	text, err := setup.Encode(first)
+	text, err := kinds.Setup.Encode(first)
 	require.NoError(t, err)
-	second, err := setup.Parse(text, first, next)
+	second, err := kinds.Setup.Parse(text, first, next)
 	require.NoError(t, err)
 	assert.Equal(t, first, second)
-	again, err := setup.Encode(second)
+	again, err := kinds.Setup.Encode(second)
 	require.NoError(t, err)
 	assert.Equal(t, string(text), string(again))
 
-	fresh, err := setup.Parse(text, nil, ids()) // in another workspace: the same but for ids
+	fresh, err := kinds.Setup.Parse(text, nil, ids()) // in another workspace: the same but for ids
 	require.NoError(t, err)
-	elsewhere, err := setup.Encode(fresh)
+	elsewhere, err := kinds.Setup.Encode(fresh)
 	require.NoError(t, err)
 	assert.Equal(t, string(text), string(elsewhere))
 }
@@ -56,37 +57,37 @@ func TestStepsAboutFilesLoadAsTheyWereSaved(t *testing.T) {
       - write: { tab: Crating, file: report.xlsx, sheet: Figures, append: yes, replace: yes }
 `
 	next := ids()
-	first, err := setup.Parse([]byte(text), nil, next)
+	first, err := kinds.Setup.Parse([]byte(text), nil, next)
 	require.NoError(t, err)
-	saved, err := setup.Encode(first)
+	saved, err := kinds.Setup.Encode(first)
 	require.NoError(t, err)
-	second, err := setup.Parse(saved, first, next)
+	second, err := kinds.Setup.Parse(saved, first, next)
 	require.NoError(t, err, string(saved))
 	assert.Equal(t, first, second)
 	assert.Contains(t, string(saved), `where: file.size > 100 and file.extension is "csv"`)
-	says, err := setup.Sentence(&first.Parts[0], first)
+	says, err := kinds.Setup.Sentence(&first.Parts[0], first)
 	require.NoError(t, err)
 	assert.Equal(t, `When a file of intake/** arrives or changes: files where file.size > 100 and file.extension is "csv" → put a row into Crating by Object, then take its rows into Crating by Object, then write Crating where Arrived before today to outbound/{file.name}.xlsx.`, says)
 }
 
 func TestARenamedColumnIsToldAsThat(t *testing.T) {
 	text := base + "rules:\n  - { name: R, wake: { edit: [Stage] }, where: Stage is blank, steps: [ { set: { Object: x } } ] }\n"
-	before, err := setup.Parse([]byte(text), nil, ids())
+	before, err := kinds.Setup.Parse([]byte(text), nil, ids())
 	require.NoError(t, err)
 	after := before.Clone()
 	after.Tabs[0].Name = "Packing"
 	after.Tabs[0].Columns[1].Name = "Standing"
-	says, err := setup.Differences(before, after)
+	says, err := kinds.Setup.Differences(before, after)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"renamed tab Crating: Packing", "renamed column Stage: Standing"}, says, "that the rule follows is no difference")
 	after.Tabs[0].Columns[0].Name, after.Tabs[0].Columns[1].Name = "Stage", "Object"
-	says, err = setup.Differences(before, after)
+	says, err = kinds.Setup.Differences(before, after)
 	require.NoError(t, err)
 	assert.NotEmpty(t, says, "names that change places are told too")
 }
 
 func TestColumnsOfOneNameAndTypeAreOneColumn(t *testing.T) {
-	s, err := setup.Parse([]byte("tracker: T\ntabs:\n  A: { columns: { X: { type: text }, Y: { type: text } } }\n  B: { columns: { X: { type: text }, Y: { type: number } } }\n"), nil, ids())
+	s, err := kinds.Setup.Parse([]byte("tracker: T\ntabs:\n  A: { columns: { X: { type: text }, Y: { type: text } } }\n  B: { columns: { X: { type: text }, Y: { type: number } } }\n"), nil, ids())
 	require.NoError(t, err)
 	assert.Equal(t, s.Tabs[0].Columns[0].ID, s.Tabs[1].Columns[0].ID)
 	assert.NotEqual(t, s.Tabs[0].Columns[1].ID, s.Tabs[1].Columns[1].ID)
@@ -120,7 +121,7 @@ func TestMistakesAreToldWithLineAndPlace(t *testing.T) {
 		{"tabz: {}", `there is no key "tabz" here: did you mean tabs?`},
 	} {
 		t.Run(tc.says, func(t *testing.T) {
-			_, err := setup.Parse([]byte(base+tc.add), nil, ids())
+			_, err := kinds.Setup.Parse([]byte(base+tc.add), nil, ids())
 			var e *setup.Error
 			require.ErrorAs(t, err, &e)
 			assert.ErrorContains(t, err, tc.says)
@@ -139,19 +140,19 @@ func TestMistakesAreToldWithLineAndPlace(t *testing.T) {
 		"tracker: T\ntabs: { A: { columns: { X: { type: choice, options: { a: pink } } } } }":                          "is not a colour",
 		"tracker: T\nworking days: { week: sometimes }":                                                                "weekdays",
 	} {
-		_, err := setup.Parse([]byte(text), nil, ids())
+		_, err := kinds.Setup.Parse([]byte(text), nil, ids())
 		require.ErrorContains(t, err, says, text)
 	}
-	_, err := setup.Parse([]byte(strings.Repeat("x", setup.MaxSize+1)), nil, ids())
+	_, err := kinds.Setup.Parse([]byte(strings.Repeat("x", setup.MaxSize+1)), nil, ids())
 	require.ErrorContains(t, err, "larger than")
 }
 
 func TestPartsAreSaidAsSentences(t *testing.T) {
-	s, err := setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, ids())
+	s, err := kinds.Setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, ids())
 	require.NoError(t, err)
 	says := map[string]string{}
 	for i := range s.Parts {
-		says[s.Parts[i].Name], err = setup.Sentence(&s.Parts[i], s)
+		says[s.Parts[i].Name], err = kinds.Setup.Sentence(&s.Parts[i], s)
 		require.NoError(t, err)
 	}
 	for name, want := range map[string]string{
@@ -166,16 +167,16 @@ func TestPartsAreSaidAsSentences(t *testing.T) {
 }
 
 func TestOnePartCanBeReadAlone(t *testing.T) {
-	s, err := setup.Parse([]byte(base), nil, ids())
+	s, err := kinds.Setup.Parse([]byte(base), nil, ids())
 	require.NoError(t, err)
-	p, err := setup.ParsePart(sheet.PartRule, []byte(`{"name": "R", "steps": [{"set": {"Object": "x"}}]}`), s, func() int64 { return 99 })
+	p, err := kinds.Setup.ParsePart(sheet.PartRule, []byte(`{"name": "R", "steps": [{"set": {"Object": "x"}}]}`), s, func() int64 { return 99 })
 	require.NoError(t, err)
 	assert.Equal(t, sheet.PartID(99), p.ID)
-	body, err := setup.EncodePart(p, s)
+	body, err := kinds.Setup.EncodePart(p, s)
 	require.NoError(t, err)
 	assert.Equal(t, map[string]any{"name": "R", "wake": "hand", "steps": []any{map[string]any{"set": map[string]any{"Object": "x"}}}}, body)
-	_, err = setup.ParsePart("dance", []byte("name: x"), s, nil)
-	require.ErrorContains(t, err, "no kind of part")
+	_, err = kinds.Setup.ParsePart("dance", []byte("name: x"), s, nil)
+	require.ErrorContains(t, err, "no kind of definition")
 }
 
 func FuzzParse(f *testing.F) {
@@ -184,15 +185,15 @@ func FuzzParse(f *testing.F) {
 	f.Add("a: &a [*a]")
 	f.Add("tracker: T\ntabs: &t { A: { columns: *t } }")
 	f.Fuzz(func(t *testing.T, text string) {
-		s, err := setup.Parse([]byte(text), nil, ids())
+		s, err := kinds.Setup.Parse([]byte(text), nil, ids())
 		if err != nil {
 			return
 		}
-		saved, err := setup.Encode(s)
+		saved, err := kinds.Setup.Encode(s)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if _, err := setup.Parse(saved, nil, ids()); err != nil {
+		if _, err := kinds.Setup.Parse(saved, nil, ids()); err != nil {
 			t.Fatalf("saved as\n%s\n%v", saved, err)
 		}
 	})
@@ -216,7 +217,7 @@ func TestASetupAsksForNoMoreThanItMay(t *testing.T) {
 		"did not find expected":   "tracker: [" + strings.Repeat("[", 20_000),
 		"used twice":              "tracker: T\ntabs: { A: { columns: { X: { type: text } } }, A: { columns: { X: { type: text } } } }",
 	} {
-		_, err := setup.Parse([]byte(text), nil, ids())
+		_, err := kinds.Setup.Parse([]byte(text), nil, ids())
 		require.Error(t, err, says)
 		if says != "did not find expected" {
 			require.ErrorContains(t, err, says)

@@ -20,13 +20,13 @@ var displays = []string{"plain", "percent", "rating"}
 // readTabs reads the tabs, keeping the ids of tabs and columns that are there
 // already by name. Computed clauses are taken as written, to be stored by id
 // once all columns are known.
-func (d *decoder) readTabs(a at) error {
+func (d *Reader) readTabs(a At) error {
 	columns := 0
-	return a.pairs(func(name string, v at) error {
-		if len(d.shape.Tabs) == MaxTabs {
-			return v.fail("a tracker has at most %d tabs", MaxTabs)
+	return a.Pairs(func(name string, v At) error {
+		if len(d.Shape.Tabs) == MaxTabs {
+			return v.Fail("a tracker has at most %d tabs", MaxTabs)
 		}
-		m, err := v.mapping()
+		m, err := v.Mapping()
 		if err != nil {
 			return err
 		}
@@ -40,17 +40,17 @@ func (d *decoder) readTabs(a at) error {
 		if tab.ID == 0 {
 			tab.ID = sheet.TabID(d.ids.next())
 		}
-		label, err := m.get("label").text()
+		label, err := m.Get("label").Text()
 		if err != nil {
 			return err
 		}
-		err = m.get("columns").pairs(func(name string, v at) error {
+		err = m.Get("columns").Pairs(func(name string, v At) error {
 			c, err := readColumn(strings.TrimSpace(name), v)
 			if err != nil {
 				return err
 			}
 			if columns++; len(tab.Columns) == MaxColumns || columns > maxCells {
-				return v.fail("a tab has at most %d columns, and all tabs together %d", MaxColumns, maxCells)
+				return v.Fail("a tab has at most %d columns, and all tabs together %d", MaxColumns, maxCells)
 			}
 			c.ID = d.columnID(old, &c)
 			tab.Columns = append(tab.Columns, c)
@@ -62,24 +62,24 @@ func (d *decoder) readTabs(a at) error {
 		if label != "" {
 			c, err := tab.Column(label)
 			if err != nil {
-				return m.get("label").wrap(err)
+				return m.Get("label").Wrap(err)
 			}
 			tab.Label = c.ID
 		}
-		d.shape.Tabs = append(d.shape.Tabs, tab)
-		return m.done()
+		d.Shape.Tabs = append(d.Shape.Tabs, tab)
+		return m.Done()
 	})
 }
 
 // columnID finds the id for a column: its own of old, that of a namesake of
 // the same type in another tab, or a new one.
-func (d *decoder) columnID(old *sheet.TabShape, c *sheet.Column) sheet.ColumnID {
+func (d *Reader) columnID(old *sheet.TabShape, c *sheet.Column) sheet.ColumnID {
 	if old != nil {
 		if x, err := old.Column(c.Name); err == nil && sameColumn(x, c) {
 			return x.ID
 		}
 	}
-	for _, shape := range []*sheet.Shape{d.shape, d.old} {
+	for _, shape := range []*sheet.Shape{d.Shape, d.old} {
 		if shape == nil {
 			continue
 		}
@@ -90,13 +90,13 @@ func (d *decoder) columnID(old *sheet.TabShape, c *sheet.Column) sheet.ColumnID 
 	return sheet.ColumnID(d.ids.next())
 }
 
-func readColumn(name string, a at) (sheet.Column, error) {
+func readColumn(name string, a At) (sheet.Column, error) {
 	c := sheet.Column{Name: name}
-	m, err := a.mapping()
+	m, err := a.Mapping()
 	if err != nil {
 		return c, err
 	}
-	typ, err := m.get("type").text()
+	typ, err := m.Get("type").Text()
 	if err != nil {
 		return c, err
 	}
@@ -110,50 +110,50 @@ func readColumn(name string, a at) (sheet.Column, error) {
 		if near := value.Nearest(typ, known); near != "" {
 			hint = "did you mean " + near + "?"
 		}
-		return c, m.get("type").fail("%q is not a column type: %s", typ, hint)
+		return c, m.Get("type").Fail("%q is not a column type: %s", typ, hint)
 	}
 	c.Type.Kind = kind
-	if c.Clause, err = m.get("clause").text(); err != nil {
+	if c.Clause, err = m.Get("clause").Text(); err != nil {
 		return c, err
 	}
 	if (typ == "computed") != (c.Clause != "") {
-		return c, a.fail("a computed column has a clause, and no other column has")
+		return c, a.Fail("a computed column has a clause, and no other column has")
 	}
-	if err := readOptions(m.get("options"), &c.Type); err != nil {
+	if err := readOptions(m.Get("options"), &c.Type); err != nil {
 		return c, err
 	}
 	for key, to := range map[string]*bool{"required": &c.Required, "unique": &c.Unique, "several": &c.Type.Several, "automatic number": &c.AutoNo} {
-		if *to, err = m.get(key).yes(); err != nil {
+		if *to, err = m.Get(key).Yes(); err != nil {
 			return c, err
 		}
 	}
 	for key, to := range map[string]*string{"default": &c.Default, "minimum": &c.Min, "maximum": &c.Max, "format": &c.Type.Display} {
-		if *to, err = m.get(key).text(); err != nil {
+		if *to, err = m.Get(key).Text(); err != nil {
 			return c, err
 		}
 	}
-	if c.Longest, err = m.get("longest text").int(); err != nil {
+	if c.Longest, err = m.Get("longest text").Int(); err != nil {
 		return c, err
 	}
-	bad, err := m.get("bad input").text()
+	bad, err := m.Get("bad input").Text()
 	switch {
 	case err != nil:
 		return c, err
 	case bad == "refuse":
 		c.BadInput = sheet.Refuse
 	case bad != "" && bad != "mark":
-		return c, m.get("bad input").fail("%q is not a way to treat bad input: write refuse or mark", bad)
+		return c, m.Get("bad input").Fail("%q is not a way to treat bad input: write refuse or mark", bad)
 	}
 	return c, checkColumn(m, &c)
 }
 
-func checkColumn(m *mapping, c *sheet.Column) error {
+func checkColumn(m *Mapping, c *sheet.Column) error {
 	for key, text := range map[string]string{"default": c.Default, "minimum": c.Min, "maximum": c.Max} {
 		if text == "" {
 			continue
 		}
 		if _, err := value.Parse(text, c.Type); err != nil {
-			return m.get(key).wrap(err)
+			return m.Get(key).Wrap(err)
 		}
 	}
 	if d := c.Type.Display; d != "" {
@@ -163,106 +163,106 @@ func checkColumn(m *mapping, c *sheet.Column) error {
 			known = known || x == d
 		}
 		if !known {
-			return m.get("format").fail("%q is not a number format: write plain, percent, rating or a currency code such as EUR", d)
+			return m.Get("format").Fail("%q is not a number format: write plain, percent, rating or a currency code such as EUR", d)
 		}
 	}
 	if c.Type.Kind == value.Choice && len(c.Type.Options) == 0 {
-		return m.fail("a choice needs options")
+		return m.Fail("a choice needs options")
 	}
-	return m.done()
+	return m.Done()
 }
 
-func readOptions(a at, t *value.Type) error {
-	if !a.present() {
+func readOptions(a At, t *value.Type) error {
+	if !a.Present() {
 		return nil
 	}
 	if a.node.Kind == yaml.SequenceNode {
-		return a.each(func(v at) error {
+		return a.Each(func(v At) error {
 			if v.node.Kind == yaml.MappingNode { // a name with its colour, where mappings have no order
-				return v.pairs(func(name string, v at) error { return readOption(name, v, t) })
+				return v.Pairs(func(name string, v At) error { return readOption(name, v, t) })
 			}
-			name, err := v.text()
+			name, err := v.Text()
 			t.Options = append(t.Options, value.Option{Name: name})
 			return err
 		})
 	}
-	return a.pairs(func(name string, v at) error { return readOption(name, v, t) })
+	return a.Pairs(func(name string, v At) error { return readOption(name, v, t) })
 }
 
-func readOption(name string, v at, t *value.Type) error {
-	colour, err := v.text()
+func readOption(name string, v At, t *value.Type) error {
+	colour, err := v.Text()
 	if err != nil {
 		return err
 	}
 	if colour != "" && !slices.Contains(Colours, colour) {
-		return v.fail("%q is not a colour: choose from %s", colour, strings.Join(Colours, ", "))
+		return v.Fail("%q is not a colour: choose from %s", colour, strings.Join(Colours, ", "))
 	}
 	t.Options = append(t.Options, value.Option{Name: name, Colour: colour})
 	return nil
 }
 
-func (e *encoder) tabs() *yaml.Node {
-	out := build()
-	for i := range e.shape.Tabs {
-		t := &e.shape.Tabs[i]
-		columns := build()
+func (e *Writer) tabs() *yaml.Node {
+	out := Build()
+	for i := range e.Shape.Tabs {
+		t := &e.Shape.Tabs[i]
+		columns := Build()
 		for j := range t.Columns {
-			columns.put(t.Columns[j].Name, e.column(t, &t.Columns[j]))
+			columns.Put(t.Columns[j].Name, e.column(t, &t.Columns[j]))
 		}
-		b := build()
+		b := Build()
 		if c := t.ByID(t.Label); c != nil {
-			b.text("label", c.Name)
+			b.Text("label", c.Name)
 		}
-		out.put(t.Name, b.put("columns", columns.n).n)
+		out.Put(t.Name, b.Put("columns", columns.n).n)
 	}
 	return out.n
 }
 
-func (e *encoder) column(t *sheet.TabShape, c *sheet.Column) *yaml.Node {
-	b := build()
+func (e *Writer) column(t *sheet.TabShape, c *sheet.Column) *yaml.Node {
+	b := Build()
 	if c.Computed() {
-		b.put("type", word("computed")).text("clause", e.clause(t.ID, c.Clause))
+		b.Put("type", Word("computed")).Text("clause", e.Clause(t.ID, c.Clause))
 	} else {
-		b.put("type", word(c.Type.Kind.String()))
+		b.Put("type", Word(c.Type.Kind.String()))
 	}
 	if len(c.Type.Options) > 0 {
 		coloured := false
-		options, names := build(), []string{}
+		options, names := Build(), []string{}
 		for _, o := range c.Type.Options {
 			coloured = coloured || o.Colour != ""
-			options.put(o.Name, scalar(o.Colour))
+			options.Put(o.Name, Scalar(o.Colour))
 			names = append(names, o.Name)
 		}
 		if coloured {
-			b.put("options", flow(options.n))
+			b.Put("options", Flow(options.n))
 		} else {
-			b.put("options", scalars(names))
+			b.Put("options", Scalars(names))
 		}
 	}
-	b.yes("several", c.Type.Several).yes("required", c.Required).yes("unique", c.Unique).yes("automatic number", c.AutoNo)
-	b.text("default", c.Default).text("minimum", c.Min).text("maximum", c.Max)
+	b.Yes("several", c.Type.Several).Yes("required", c.Required).Yes("unique", c.Unique).Yes("automatic number", c.AutoNo)
+	b.Text("default", c.Default).Text("minimum", c.Min).Text("maximum", c.Max)
 	if c.Longest > 0 {
-		b.put("longest text", word(strconv.Itoa(c.Longest)))
+		b.Put("longest text", Word(strconv.Itoa(c.Longest)))
 	}
-	b.text("format", c.Type.Display)
+	b.Text("format", c.Type.Display)
 	if c.BadInput == sheet.Refuse {
-		b.put("bad input", word("refuse"))
+		b.Put("bad input", Word("refuse"))
 	}
-	return flow(b.n)
+	return Flow(b.n)
 }
 
 var weekdayWords = []string{"sun", "mon", "tue", "wed", "thu", "fri", "sat"}
 
 // readWorking reads { week: mon-fri, closed: [dates] }.
-func (d *decoder) readWorking(a at) error {
-	if !a.present() {
+func (d *Reader) readWorking(a At) error {
+	if !a.Present() {
 		return nil
 	}
-	m, err := a.mapping()
+	m, err := a.Mapping()
 	if err != nil {
 		return err
 	}
-	week, err := m.get("week").text()
+	week, err := m.Get("week").Text()
 	if err != nil {
 		return err
 	}
@@ -273,28 +273,28 @@ func (d *decoder) readWorking(a at) error {
 		}
 		i, j := dayNumber(from), dayNumber(to)
 		if i < 0 || j < 0 {
-			return m.get("week").fail("%q is not a range of weekdays: write it like mon-fri", part)
+			return m.Get("week").Fail("%q is not a range of weekdays: write it like mon-fri", part)
 		}
 		for k := i; ; k = (k + 1) % 7 {
-			d.shape.Working.Week = append(d.shape.Working.Week, time.Weekday(k))
+			d.Shape.Working.Week = append(d.Shape.Working.Week, time.Weekday(k))
 			if k == j {
 				break
 			}
 		}
 	}
-	closed, err := m.get("closed").texts()
+	closed, err := m.Get("closed").Texts()
 	if err != nil {
 		return err
 	}
 	for _, day := range closed {
 		v, err := value.Parse(day, value.Type{Kind: value.Date})
 		if err != nil {
-			return m.get("closed").wrap(err)
+			return m.Get("closed").Wrap(err)
 		}
-		d.shape.Working.Closed = append(d.shape.Working.Closed, v.Days())
+		d.Shape.Working.Closed = append(d.Shape.Working.Closed, v.Days())
 	}
-	sortDays(d.shape.Working.Closed)
-	return m.done()
+	sortDays(d.Shape.Working.Closed)
+	return m.Done()
 }
 
 func dayNumber(s string) int {
@@ -306,9 +306,9 @@ func dayNumber(s string) int {
 	return -1
 }
 
-func (e *encoder) working() *yaml.Node {
-	b := build()
-	if week := e.shape.Working.Week; len(week) > 0 {
+func (e *Writer) working() *yaml.Node {
+	b := Build()
+	if week := e.Shape.Working.Week; len(week) > 0 {
 		words := make([]string, len(week))
 		for i, d := range week {
 			words[i] = weekdayWords[d]
@@ -317,16 +317,16 @@ func (e *encoder) working() *yaml.Node {
 		if consecutive(week) && len(week) > 2 {
 			text = words[0] + "-" + words[len(words)-1]
 		}
-		b.text("week", text)
+		b.Text("week", text)
 	}
 	var days []*yaml.Node
-	for _, d := range e.shape.Working.Closed {
-		days = append(days, word(value.OfDays(d).String()))
+	for _, d := range e.Shape.Working.Closed {
+		days = append(days, Word(value.OfDays(d).String()))
 	}
 	if len(days) > 0 {
-		b.put("closed", flow(list(days...)))
+		b.Put("closed", Flow(Sequence(days...)))
 	}
-	return flow(b.n)
+	return Flow(b.n)
 }
 
 func consecutive(week []time.Weekday) bool {

@@ -12,10 +12,10 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/rule"
-	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -44,7 +44,7 @@ func New(t testing.TB, text string) *Kit {
 // AddTracker makes one more tracker and gives its id.
 func (k *Kit) AddTracker(text string) sheet.TrackerID {
 	k.T.Helper()
-	shape, err := setup.Parse([]byte(text), nil, k.NewID)
+	shape, err := kinds.Setup.Parse([]byte(text), nil, k.NewID)
 	require.NoError(k.T, err)
 	id := sheet.TrackerID(k.NewID())
 	k.Must(func(d *sheet.Draft) error {
@@ -145,28 +145,16 @@ func (k *Kit) Add(tab string, given ...string) sheet.RowID {
 	return changes[0].Row
 }
 
-// Rules compiles a shape's rules.
-func Rules(s *sheet.Shape) (*rule.Rules, error) {
-	bound, err := derive.Bind(s)
+// Program compiles a shape.
+func Program(s *sheet.Shape) (*program.Program, error) { return program.Compile(s, kinds.All) }
+
+// Rules compiles a shape's rules, all of which must be right.
+func Rules(s *sheet.Shape) ([]*rule.Compiled, error) {
+	p, err := Program(s)
 	if err != nil {
 		return nil, err
 	}
-	out := &rule.Rules{Bound: bound}
-	for i := range s.Parts {
-		if s.Parts[i].Kind != sheet.PartRule {
-			continue
-		}
-		r, err := rule.Decode(&s.Parts[i])
-		if err != nil {
-			return nil, err
-		}
-		c, err := rule.Compile(r, bound)
-		if err != nil {
-			return nil, err
-		}
-		out.List = append(out.List, c)
-	}
-	return out, nil
+	return rule.Of(p), program.Check(s, kinds.All)
 }
 
 // Edit sets cells of a row and lets the rules follow.
@@ -187,7 +175,7 @@ func (k *Kit) Edit(label string, given ...string) (*rule.Outcome, []sheet.Change
 			}
 		}
 		var err error
-		out, err = rule.Follow(d, []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}}, rule.Setting{Book: Rules, Now: Now, Limits: rule.DefaultLimits, NewID: k.NewID})
+		out, err = rule.Follow(d, []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}}, rule.Setting{Program: Program, Now: Now, Limits: rule.DefaultLimits, NewID: k.NewID})
 		return err
 	})
 	return out, changes, err

@@ -1,4 +1,4 @@
-package derive_test
+package program_test
 
 import (
 	"testing"
@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
@@ -38,12 +38,12 @@ tabs:
 // shown gives what a column shows of a row.
 func shown(t *testing.T, k *testkit.Kit, label, column string) value.Value {
 	t.Helper()
-	bound, err := derive.Bind(k.Tracker().Shape)
+	bound, err := program.Bind(k.Tracker().Shape)
 	require.NoError(t, err)
 	r := k.Row(label)
 	tab := k.Tracker().TabOf(r)
 	env := bound.Env(k.Tracker(), tab, testkit.Now, nil)
-	derive.Look(env, r)
+	program.Look(env, r)
 	c, err := tab.Column(column)
 	require.NoError(t, err)
 	return bound.Value(env, r, tab.Slot(c.ID))
@@ -73,7 +73,7 @@ tabs:
   A: { columns: { X: { type: choice, options: [one] }, Y: { type: text } } }
   B: { columns: { X: { type: choice, options: [one, two] }, Z: { type: date } } }
 `)
-	bound, err := derive.Bind(k.Tracker().Shape)
+	bound, err := program.Bind(k.Tracker().Shape)
 	require.NoError(t, err)
 	for text, fine := range map[string]bool{`X is "two" and Y is blank and Z is blank`: true, `X is "three"`: false, `W is blank`: false} {
 		_, err := clause.CheckCondition(text, bound.ScopeOfAll(nil, false))

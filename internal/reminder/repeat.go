@@ -1,4 +1,4 @@
-package digest
+package reminder
 
 import (
 	"errors"
@@ -6,14 +6,14 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
 
 // compileMore compiles what most reminders lack, and says which part is wrong.
-func (t *tabReminder) compileMore(r *Reminder, b *derive.Bound, scope *clause.Scope) (string, error) {
+func (t *tabReminder) compileMore(r *Reminder, b *program.Program, scope *clause.Scope) (string, error) {
 	for _, v := range []struct {
 		part, text string
 		to         *clause.ValueFunc
@@ -139,19 +139,19 @@ func (c *Compiled) Ahead(t *sheet.Tracker, people Directory, now time.Time, unti
 			continue
 		}
 		tab := t.TabByID(tr.tab)
-		env := c.bound.Env(t, tab, now, c.Meter)
+		env := c.bound.Env(t, tab, now, c.meter)
 		for row := range t.Rows(tr.tab) {
-			derive.Look(env, row)
+			program.Look(env, row)
 			due := tr.due(env)
 			if due.IsOdd() || due.IsBlank() || due.Days() < today || due.Days() > until {
 				continue
 			}
-			then := c.bound.Env(t, tab, now.AddDate(0, 0, int(due.Days()-today)+1), c.Meter)
-			derive.Look(then, row)
+			then := c.bound.Env(t, tab, now.AddDate(0, 0, int(due.Days()-today)+1), c.meter)
+			program.Look(then, row)
 			if tr.where(then) != clause.Yes {
 				continue
 			}
-			derive.Look(env, row)
+			program.Look(env, row)
 			out = append(out, c.item(tr, env, t, tab, row, people))
 		}
 	}
@@ -162,8 +162,8 @@ func (c *Compiled) Ahead(t *sheet.Tracker, people Directory, now time.Time, unti
 func (c *Compiled) Holds(t *sheet.Tracker, row *sheet.Row, now time.Time) bool {
 	for _, tr := range c.tabs {
 		if tr.tab == row.Tab {
-			env := c.bound.Env(t, t.TabOf(row), now, c.Meter)
-			derive.Look(env, row)
+			env := c.bound.Env(t, t.TabOf(row), now, c.meter)
+			program.Look(env, row)
 			return tr.where(env) == clause.Yes
 		}
 	}
@@ -176,8 +176,8 @@ func (c *Compiled) DoneCells(t *sheet.Tracker, row *sheet.Row, now time.Time) (m
 		if tr.tab != row.Tab {
 			continue
 		}
-		env := c.bound.Env(t, t.TabOf(row), now, c.Meter)
-		derive.Look(env, row)
+		env := c.bound.Env(t, t.TabOf(row), now, c.meter)
+		program.Look(env, row)
 		out := map[sheet.ColumnID]value.Value{}
 		for i, cell := range c.Act.Done {
 			v := tr.done[i](env)

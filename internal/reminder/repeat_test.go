@@ -1,4 +1,4 @@
-package digest_test
+package reminder_test
 
 import (
 	"strings"
@@ -8,8 +8,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/derive"
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 )
@@ -37,16 +38,17 @@ rounds:
   - { name: Morning, clock: daily at 08:30, reminders: all, subject: "{count} wait" }
 `
 
-func compiled(t *testing.T, k *testkit.Kit, change func(*digest.Reminder)) *digest.Compiled {
+func compiled(t *testing.T, k *testkit.Kit, change func(*reminder.Reminder)) *reminder.Compiled {
 	t.Helper()
-	bound, err := derive.Bind(k.Tracker().Shape)
+	bound, err := program.Bind(k.Tracker().Shape)
 	require.NoError(t, err)
 	p, err := k.Tracker().Part(sheet.PartReminder, "Late")
 	require.NoError(t, err)
-	r, err := digest.DecodeReminder(p)
+	def, err := kinds.All.Decode(p)
 	require.NoError(t, err)
+	r := def.(*reminder.Reminder)
 	change(r)
-	c, err := digest.Compile(r, bound)
+	c, err := reminder.Compile(r, bound)
 	require.NoError(t, err)
 	return c
 }
@@ -57,7 +59,7 @@ func TestWhoIsToldOfWhat(t *testing.T) {
 	k.Add("Crating", "Object=Lamp", "Registrar=joren@example.org", "Stage=A", "Due=2026-03-18") // five workdays late
 	k.Add("Crating", "Object=Horn", "Stage=A", "Due=2026-03-19")                                // nobody's
 	k.Add("Crating", "Object=Closed", "Registrar=marta@example.org", "Due=2026-03-01", "Closed=yes")
-	c := compiled(t, k, func(*digest.Reminder) {})
+	c := compiled(t, k, func(*reminder.Reminder) {})
 	h := c.Apply(c.Collect(k.Tracker(), nil, testkit.Now), nil, testkit.Now, k.Tracker().Working)
 	told := map[string][]string{}
 	for _, it := range h.Items {
@@ -70,12 +72,12 @@ func TestWhoIsToldOfWhat(t *testing.T) {
 	assert.Equal(t, 3, h.Held)
 
 	_, round := collect(t, k)
-	letters, err := digest.Letters([]digest.Holding{h}, digest.Context{Round: round, Tracker: "Loans", Now: testkit.Now, Pause: func(to string) string { return "https://kavlo.example.org/pause/" + to },
-		Act: func(_ *digest.Reminder, i digest.Item, to, what string) string {
+	letters, err := reminder.Letters([]reminder.Holding{h}, reminder.Context{Round: round, Tracker: "Loans", Now: testkit.Now, Pause: func(to string) string { return "https://kavlo.example.org/pause/" + to },
+		Act: func(_ *reminder.Reminder, i reminder.Item, to, what string) string {
 			return "https://kavlo.example.org/" + what + "/" + i.Label
 		}})
 	require.NoError(t, err)
-	byTo := map[string]digest.Letter{}
+	byTo := map[string]reminder.Letter{}
 	for _, l := range letters {
 		byTo[l.To] = l
 	}
@@ -95,21 +97,21 @@ func TestRowsAreRepeatedPutOffAndDone(t *testing.T) {
 	day := 24 * time.Hour
 	for name, c := range map[string]struct {
 		repeat int
-		state  digest.State
+		state  reminder.State
 		told   bool
 	}{
-		"new":                    {3, digest.State{}, true},
-		"told yesterday":         {3, digest.State{Told: testkit.Now.Add(-day)}, false},
-		"told three days ago":    {3, digest.State{Told: testkit.Now.Add(-3*day + time.Hour)}, true},
-		"told, every round":      {0, digest.State{Told: testkit.Now.Add(-time.Hour)}, true},
-		"told, once":             {digest.Once, digest.State{Told: testkit.Now.Add(-300 * day)}, false},
-		"once, not told yet":     {digest.Once, digest.State{Since: testkit.Now.Add(-day)}, true},
-		"put off until tomorrow": {0, digest.State{Until: today + 1}, false},
-		"put off until today":    {0, digest.State{Until: today}, true},
-		"done":                   {0, digest.State{Done: true}, false},
+		"new":                    {3, reminder.State{}, true},
+		"told yesterday":         {3, reminder.State{Told: testkit.Now.Add(-day)}, false},
+		"told three days ago":    {3, reminder.State{Told: testkit.Now.Add(-3*day + time.Hour)}, true},
+		"told, every round":      {0, reminder.State{Told: testkit.Now.Add(-time.Hour)}, true},
+		"told, once":             {reminder.Once, reminder.State{Told: testkit.Now.Add(-300 * day)}, false},
+		"once, not told yet":     {reminder.Once, reminder.State{Since: testkit.Now.Add(-day)}, true},
+		"put off until tomorrow": {0, reminder.State{Until: today + 1}, false},
+		"put off until today":    {0, reminder.State{Until: today}, true},
+		"done":                   {0, reminder.State{Done: true}, false},
 	} {
-		r := compiled(t, k, func(r *digest.Reminder) { r.Repeat = c.repeat })
-		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]digest.State{id: c.state}, testkit.Now, k.Tracker().Working)
+		r := compiled(t, k, func(r *reminder.Reminder) { r.Repeat = c.repeat })
+		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]reminder.State{id: c.state}, testkit.Now, k.Tracker().Working)
 		assert.Equal(t, c.told, len(h.Items) == 1, name)
 		if c.told {
 			assert.Equal(t, c.state.Told.IsZero(), h.Items[0].New, name)
@@ -117,11 +119,11 @@ func TestRowsAreRepeatedPutOffAndDone(t *testing.T) {
 		assert.Equal(t, 1, h.Held, name)
 	}
 	// without a due day, days count from when a round first held the row
-	r := compiled(t, k, func(r *digest.Reminder) { r.Due = "" })
+	r := compiled(t, k, func(r *reminder.Reminder) { r.Due = "" })
 	for days, want := range map[int]bool{4: false, 7: true} { // five workdays are seven days
-		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]digest.State{id: {Since: testkit.Now.Add(-time.Duration(days) * day)}}, testkit.Now, k.Tracker().Working)
+		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]reminder.State{id: {Since: testkit.Now.Add(-time.Duration(days) * day)}}, testkit.Now, k.Tracker().Working)
 		require.Len(t, h.Items, 1)
-		assert.Equal(t, want, h.Items[0].Why["head@example.org"] == digest.Raised, "after %d days", days)
+		assert.Equal(t, want, h.Items[0].Why["head@example.org"] == reminder.Raised, "after %d days", days)
 	}
 	cells, err := r.DoneCells(k.Tracker(), k.Row("Bell"), testkit.Now)
 	require.NoError(t, err)
@@ -133,7 +135,7 @@ func TestDatesAreWrittenAsTheTrackerHasIt(t *testing.T) {
 	for style, want := range map[string]string{"": "2026-03-24", "2026-03-31": "2026-03-24", "31.03.2026": "24.03.2026", "31/03/2026": "24/03/2026", "03/31/2026": "03/24/2026", "31 March 2026": "24 March 2026", "31 Mar 2026": "24 Mar 2026"} {
 		k := testkit.New(t, strings.Replace(raised, "zone: UTC", "zone: UTC\ndates: \""+style+"\"", 1))
 		k.Add("Crating", "Object=Bell", "Registrar=marta@example.org", "Due=2026-03-24")
-		h := compiled(t, k, func(*digest.Reminder) {}).Collect(k.Tracker(), nil, testkit.Now)
+		h := compiled(t, k, func(*reminder.Reminder) {}).Collect(k.Tracker(), nil, testkit.Now)
 		require.Len(t, h.Items, 1)
 		assert.Equal(t, want, h.Items[0].Shown[1], style)
 	}
@@ -145,7 +147,7 @@ func TestWhatWillBeDue(t *testing.T) {
 	k.Add("Crating", "Object=Held", "Registrar=marta@example.org", "Due=2026-03-24")
 	k.Add("Crating", "Object=Closed", "Registrar=marta@example.org", "Due=2026-04-24", "Closed=yes")
 	k.Add("Crating", "Object=Far", "Registrar=marta@example.org", "Due=2028-04-24")
-	c := compiled(t, k, func(*digest.Reminder) {})
+	c := compiled(t, k, func(*reminder.Reminder) {})
 	ahead := c.Ahead(k.Tracker(), nil, testkit.Now, 20537+366)
 	require.Len(t, ahead, 1, "what is closed will not be late, what is held is told of already")
 	assert.Equal(t, "Bell", ahead[0].Label)

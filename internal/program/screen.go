@@ -1,4 +1,4 @@
-package derive
+package program
 
 import (
 	"iter"

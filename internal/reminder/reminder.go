@@ -1,4 +1,4 @@
-// Package digest chooses, groups and lays out what a round sends: which rows
+// Package reminder chooses, groups and lays out what a round sends: which rows
 // each reminder holds, whom they concern, and the one mail that tells each
 // person everything.
 //
@@ -6,16 +6,16 @@
 // finds the rows, repeat.go decides who is told of what, with what is known from
 // earlier rounds, letter.go, layout.go and the templates lay out the mail. The
 // package is part of the core: no I/O and no clock.
-package digest
+package reminder
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -60,11 +60,8 @@ type Act struct {
 	Silent bool           `json:"silent,omitempty"`
 }
 
-// Cell is a column and the template of its new value.
-type Cell struct {
-	Column sheet.ColumnID `json:"column"`
-	To     string         `json:"to"`
-}
+// Cell is the new value of a column, a template.
+type Cell = setup.Cell
 
 // Shown is a column of the mail's table.
 type Shown struct {
@@ -113,23 +110,17 @@ const (
 	NextOpened Closed = "next working day"
 )
 
-// DecodeReminder reads a reminder from a tracker's part.
-func DecodeReminder(p *sheet.Part) (*Reminder, error) {
-	r := &Reminder{Name: p.Name, ID: p.ID}
-	if err := json.Unmarshal(p.Body, r); err != nil {
-		return nil, fmt.Errorf("reading reminder %s: %w", p.Name, err)
-	}
-	return r, nil
-}
+// Identify gives the reminder its id and name.
+func (r *Reminder) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
 
-// DecodeRound reads a round from a tracker's part.
-func DecodeRound(p *sheet.Part) (*Round, error) {
-	r := &Round{Name: p.Name, ID: p.ID}
-	if err := json.Unmarshal(p.Body, r); err != nil {
-		return nil, fmt.Errorf("reading round %s: %w", p.Name, err)
-	}
-	return r, nil
-}
+// Compile makes the reminder ready to collect its rows: a *Compiled.
+func (r *Reminder) Compile(p *program.Program) (any, error) { return Compile(r, p) }
+
+// Identify gives the round its id and name.
+func (r *Round) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
+
+// Compile makes the round ready: a *CompiledRound.
+func (r *Round) Compile(*program.Program) (any, error) { return CompileRound(r) }
 
 // Error says which part of a reminder or round is wrong.
 type Error struct {
@@ -144,8 +135,8 @@ func (e *Error) Unwrap() error { return e.Err }
 // Compiled is a reminder ready to collect its rows.
 type Compiled struct {
 	*Reminder
-	Meter *clause.Meter // what its clauses may cost; whoever sets it asks it at the end
-	bound *derive.Bound
+	meter *clause.Meter // what its clauses may cost; nil: whatever they do
+	bound *program.Program
 	tabs  []tabReminder
 }
 
@@ -166,8 +157,16 @@ type column struct {
 	get clause.ValueFunc
 }
 
+// Metered gives the reminder with a meter for what its clauses cost; whoever has set it
+// asks it at the end.
+func (c *Compiled) Metered(m *clause.Meter) *Compiled {
+	out := *c
+	out.meter = m
+	return &out
+}
+
 // Compile checks a reminder against a shape.
-func Compile(r *Reminder, b *derive.Bound) (*Compiled, error) {
+func Compile(r *Reminder, b *program.Program) (*Compiled, error) {
 	c := &Compiled{Reminder: r, bound: b}
 	fail := func(part string, err error) (*Compiled, error) {
 		return nil, &Error{What: "reminder", Name: r.Name, Part: part, Err: err}

@@ -1,4 +1,4 @@
-package digest_test
+package reminder_test
 
 import (
 	"flag"
@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/derive"
-	"example.org/kavlo/internal/digest"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 )
@@ -40,37 +40,33 @@ rounds:
   - { name: Morning round, clock: weekdays at 08:30, reminders: all, subject: "{name}: {count} wait" }
 `
 
-func collect(t *testing.T, k *testkit.Kit) ([]digest.Holding, *digest.CompiledRound) {
+func collect(t *testing.T, k *testkit.Kit) ([]reminder.Holding, *reminder.CompiledRound) {
 	t.Helper()
-	bound, err := derive.Bind(k.Tracker().Shape)
+	ready, err := testkit.Program(k.Tracker().Shape)
 	require.NoError(t, err)
-	var holdings []digest.Holding
-	var round *digest.CompiledRound
-	people := digest.Directory{"marta quell": "marta@example.org"}
+	var holdings []reminder.Holding
+	var round *reminder.CompiledRound
+	people := reminder.Directory{"marta quell": "marta@example.org"}
 	for i := range k.Tracker().Parts {
 		p := &k.Tracker().Parts[i]
 		switch p.Kind {
 		case sheet.PartReminder:
-			r, err := digest.DecodeReminder(p)
-			require.NoError(t, err)
-			c, err := digest.Compile(r, bound)
+			c, err := program.Ready[*reminder.Compiled](ready, p.ID)
 			require.NoError(t, err)
 			holdings = append(holdings, c.Collect(k.Tracker(), people, testkit.Now))
 		case sheet.PartRound:
-			r, err := digest.DecodeRound(p)
-			require.NoError(t, err)
-			round, err = digest.CompileRound(r)
+			round, err = program.Ready[*reminder.CompiledRound](ready, p.ID)
 			require.NoError(t, err)
 		}
 	}
 	return holdings, round
 }
 
-func letters(t *testing.T, k *testkit.Kit) []digest.Letter {
+func letters(t *testing.T, k *testkit.Kit) []reminder.Letter {
 	t.Helper()
 	holdings, round := collect(t, k)
-	out, err := digest.Letters(holdings, digest.Context{Round: round, Tracker: "Touring loans", Now: testkit.Now, Names: map[string]string{"marta@example.org": "Marta Quell"},
-		Link: func(i digest.Item) string { return "https://kavlo.example.org/row/" + i.Row.String() }})
+	out, err := reminder.Letters(holdings, reminder.Context{Round: round, Tracker: "Touring loans", Now: testkit.Now, Names: map[string]string{"marta@example.org": "Marta Quell"},
+		Link: func(i reminder.Item) string { return "https://kavlo.example.org/row/" + i.Row.String() }})
 	require.NoError(t, err)
 	return out
 }
@@ -124,22 +120,22 @@ func TestTheLetterReadsWell(t *testing.T) {
 }
 
 func TestRemindersAndRoundsThatAreWrong(t *testing.T) {
-	_, err := digest.CompileRound(&digest.Round{Name: "R", Clock: "sometimes", Subject: "x"})
+	_, err := reminder.CompileRound(&reminder.Round{Name: "R", Clock: "sometimes", Subject: "x"})
 	require.ErrorContains(t, err, "round R, clock")
-	_, err = digest.CompileRound(&digest.Round{Name: "R", Clock: "daily at 7:00", Subject: "{cuont}"})
+	_, err = reminder.CompileRound(&reminder.Round{Name: "R", Clock: "daily at 7:00", Subject: "{cuont}"})
 	require.ErrorContains(t, err, "did you mean count?")
 	k := testkit.New(t, loans)
-	bound, err := derive.Bind(k.Tracker().Shape)
+	bound, err := program.Bind(k.Tracker().Shape)
 	require.NoError(t, err)
-	for part, r := range map[string]digest.Reminder{
+	for part, r := range map[string]reminder.Reminder{
 		"in":    {Where: "yes"},
 		"where": {In: []sheet.TabID{k.Tab("Crating").ID}, Where: "Dew before today", To: "x@example.org"},
-		"show":  {In: []sheet.TabID{k.Tab("Crating").ID}, Where: "yes", Show: []digest.Shown{{Title: "x", Clause: "Dew"}}, To: "x@example.org"},
+		"show":  {In: []sheet.TabID{k.Tab("Crating").ID}, Where: "yes", Show: []reminder.Shown{{Title: "x", Clause: "Dew"}}, To: "x@example.org"},
 		"order": {In: []sheet.TabID{k.Tab("Crating").ID}, Where: "yes", Order: "Dew", To: "x@example.org"},
 		"to":    {In: []sheet.TabID{k.Tab("Crating").ID}, Where: "yes", To: "{Registrr}"},
 	} {
 		r.Name = "Late"
-		_, err := digest.Compile(&r, bound)
+		_, err := reminder.Compile(&r, bound)
 		require.ErrorContains(t, err, "reminder Late, "+part, part)
 	}
 }

@@ -1,7 +1,9 @@
-// Package derive joins trackers and clauses: it says what the names in a
-// clause mean in a tab, works out computed columns, and lays a row before a
-// compiled clause. It is part of the core: no I/O, and now is a parameter.
-package derive
+// Package program is a tracker's shape made ready to run, once: what the names in a
+// clause mean in each tab, computed columns, and the definitions (rules, lists, syncs,
+// reminders, rounds) of whatever kinds there are. The kinds say of themselves what they
+// can do; this package knows none of them. It is part of the core: no I/O, and now is a
+// parameter.
+package program
 
 import (
 	"errors"
@@ -14,13 +16,14 @@ import (
 	"example.org/kavlo/internal/value"
 )
 
-// Bound is a shape with its computed columns checked and compiled. It is
+// Program is a shape with its computed columns checked and compiled. It is
 // immutable and serves any number of goroutines.
-type Bound struct {
-	Shape  *sheet.Shape
-	zone   *time.Location
-	tables []clause.Table
-	funcs  map[sheet.TabID][]clause.ValueFunc // by slot; nil for stored columns
+type Program struct {
+	Shape   *sheet.Shape
+	zone    *time.Location
+	tables  []clause.Table
+	funcs   map[sheet.TabID][]clause.ValueFunc // by slot; nil for stored columns
+	entries map[sheet.PartID]*Entry
 }
 
 // ColumnError says which computed column cannot be worked out.
@@ -41,8 +44,8 @@ const MaxDeep = 50
 
 // Bind checks and compiles a shape's computed columns. A column may use other
 // computed columns, of its own tab or of others, but not in a circle.
-func Bind(shape *sheet.Shape) (*Bound, error) {
-	b := &Bound{Shape: shape, zone: shape.Location(), funcs: map[sheet.TabID][]clause.ValueFunc{}}
+func Bind(shape *sheet.Shape) (*Program, error) {
+	b := &Program{Shape: shape, zone: shape.Location(), funcs: map[sheet.TabID][]clause.ValueFunc{}}
 	done := map[[2]int64]*clause.Expr{}
 	for {
 		b.tables = tables(shape, done)
@@ -130,31 +133,31 @@ func tables(shape *sheet.Shape, done map[[2]int64]*clause.Expr) []clause.Table {
 	return out
 }
 
-func (b *Bound) scope(tab int, edit bool) *clause.Scope {
-	t := b.tables[tab]
-	return &clause.Scope{Name: t.Name, Columns: t.Columns, Tables: b.tables, Edit: edit}
+func (p *Program) scope(tab int, edit bool) *clause.Scope {
+	t := p.tables[tab]
+	return &clause.Scope{Name: t.Name, Columns: t.Columns, Tables: p.tables, Edit: edit}
 }
 
 // Scope gives what names mean in a tab. With edit, a clause may ask what changed.
-func (b *Bound) Scope(tab sheet.TabID, edit bool) *clause.Scope {
-	for i := range b.tables {
-		if b.tables[i].ID == int64(tab) {
-			return b.scope(i, edit)
+func (p *Program) Scope(tab sheet.TabID, edit bool) *clause.Scope {
+	for i := range p.tables {
+		if p.tables[i].ID == int64(tab) {
+			return p.scope(i, edit)
 		}
 	}
-	return &clause.Scope{Tables: b.tables, Edit: edit}
+	return &clause.Scope{Tables: p.tables, Edit: edit}
 }
 
 // ScopeOfAll gives what names mean in any of several tabs, for checking a
 // clause before it is compiled for each; without tabs it means all of them.
-func (b *Bound) ScopeOfAll(tabs []sheet.TabID, edit bool) *clause.Scope {
-	s := &clause.Scope{Tables: b.tables, Edit: edit}
+func (p *Program) ScopeOfAll(tabs []sheet.TabID, edit bool) *clause.Scope {
+	s := &clause.Scope{Tables: p.tables, Edit: edit}
 	wanted := map[int64]bool{}
 	for _, id := range tabs {
 		wanted[int64(id)] = true
 	}
 	seen := map[int64]bool{}
-	for _, t := range b.tables {
+	for _, t := range p.tables {
 		if len(tabs) > 0 && !wanted[t.ID] {
 			continue
 		}
@@ -176,15 +179,15 @@ func (b *Bound) ScopeOfAll(tabs []sheet.TabID, edit bool) *clause.Scope {
 		}
 	}
 	if len(tabs) == 0 {
-		s.Name = b.Shape.Name
+		s.Name = p.Shape.Name
 	}
 	return s
 }
 
 // ScopeOfFile gives what names mean where there is no row but a file, whose
 // facts have names of their own.
-func (b *Bound) ScopeOfFile(facts []clause.Column) *clause.Scope {
-	return &clause.Scope{Name: "the file", Tables: b.tables, Extra: facts}
+func (p *Program) ScopeOfFile(facts []clause.Column) *clause.Scope {
+	return &clause.Scope{Name: "the file", Tables: p.tables, Extra: facts}
 }
 
 func mergeOptions(options []value.Option, t value.Type) []value.Option {
@@ -200,9 +203,9 @@ func mergeOptions(options []value.Option, t value.Type) []value.Option {
 // Env gives what clauses of a tab look at, with now as the present moment. It
 // is for one goroutine; call Look for each row. The meter bounds what looking into
 // tabs may cost; nil: nothing.
-func (b *Bound) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time, m *clause.Meter) *clause.Env {
-	local := now.In(b.zone)
-	e := &clause.Env{Meter: m, Now: value.DateTimeOf(local), Today: value.DateOf(local), Days: b.Shape.Working}
+func (p *Program) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time, m *clause.Meter) *clause.Env {
+	local := now.In(p.zone)
+	e := &clause.Env{Meter: m, Now: value.DateTimeOf(local), Today: value.DateOf(local), Days: p.Shape.Working}
 	if tab != nil {
 		e.Tab = tab.Name
 	}
@@ -239,8 +242,8 @@ func Look(e *clause.Env, r *sheet.Row) { e.Next(r.Cells()) }
 
 // Value gives what a column of the row's tab shows: the stored value, or the
 // computed one. The row has been laid before the environment.
-func (b *Bound) Value(e *clause.Env, r *sheet.Row, slot int) value.Value {
-	if funcs := b.funcs[r.Tab]; slot < len(funcs) && funcs[slot] != nil {
+func (p *Program) Value(e *clause.Env, r *sheet.Row, slot int) value.Value {
+	if funcs := p.funcs[r.Tab]; slot < len(funcs) && funcs[slot] != nil {
 		v := e.Computed(slot, funcs[slot])
 		if v.IsOdd() && e.Fault != "" {
 			return value.OfOdd(e.Fault)
@@ -251,8 +254,8 @@ func (b *Bound) Value(e *clause.Env, r *sheet.Row, slot int) value.Value {
 }
 
 // HasComputed reports whether the tab has any computed column.
-func (b *Bound) HasComputed(tab sheet.TabID) bool {
-	for _, f := range b.funcs[tab] {
+func (p *Program) HasComputed(tab sheet.TabID) bool {
+	for _, f := range p.funcs[tab] {
 		if f != nil {
 			return true
 		}

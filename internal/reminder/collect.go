@@ -1,4 +1,4 @@
-package digest
+package reminder
 
 import (
 	"fmt"
@@ -8,7 +8,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/derive"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -96,11 +96,11 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 	h := Holding{Reminder: c.Reminder}
 	for _, tr := range c.tabs {
 		tab := t.TabByID(tr.tab)
-		env := c.bound.Env(t, tab, now, c.Meter)
+		env := c.bound.Env(t, tab, now, c.meter)
 		candidates, most := c.candidates(tr, env, t)
 		h.Items = slices.Grow(h.Items, most)
 		for row, ask := range candidates {
-			derive.Look(env, row)
+			program.Look(env, row)
 			outcome := clause.Yes
 			if ask {
 				outcome = tr.where(env)
@@ -147,7 +147,7 @@ func (c *Compiled) ShownTypes() []value.Type {
 // must be asked, and how many there are if that is known.
 func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker) (iter.Seq2[*sheet.Row, bool], int) {
 	if tr.screen != nil {
-		marks := derive.Mark(tr.screen, env, t, tr.tab)
+		marks := program.Mark(tr.screen, env, t, tr.tab)
 		return marks.All(), marks.Most
 	}
 	return func(yield func(*sheet.Row, bool) bool) {

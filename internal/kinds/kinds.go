@@ -1,0 +1,25 @@
+// Package kinds is the list of the kinds of definition that a tracker can have, a line
+// each. Whatever lists, reads, writes or runs definitions goes by it.
+package kinds
+
+import (
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/reminder"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+)
+
+// All are the kinds in the order of setup files: a definition may name those of the
+// kinds before its own.
+var All = program.Kinds{
+	{Part: sheet.PartList, Plural: "lists", New: func() program.Definition { return &reconcile.List{} }},
+	{Part: sheet.PartReminder, Plural: "reminders", New: func() program.Definition { return &reminder.Reminder{} }},
+	{Part: sheet.PartRule, Plural: "rules", New: func() program.Definition { return &rule.Rule{} }},
+	{Part: sheet.PartSync, Plural: "syncs", New: func() program.Definition { return &reconcile.Sync{} }},
+	{Part: sheet.PartRound, Plural: "rounds", New: func() program.Definition { return &reminder.Round{} }},
+}
+
+// Setup reads and writes setup files with them.
+var Setup = setup.With(All)

@@ -1,0 +1,349 @@
+package rule
+
+import (
+	"strconv"
+	"strings"
+
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"go.yaml.in/yaml/v3"
+)
+
+// ReadSetup reads a rule from a setup file.
+func (r *Rule) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
+	var err error
+	if r.Remark, err = m.Get("remark").Text(); err != nil {
+		return err
+	}
+	if r.Paused, err = m.Get("paused").Yes(); err != nil {
+		return err
+	}
+	if r.Watching, err = m.Get("watching only").Yes(); err != nil {
+		return err
+	}
+	if r.Limit, err = m.Get("limit").Int(); err != nil {
+		return err
+	}
+	if r.In, err = d.TabIDs(m.Get("in")); err != nil {
+		return err
+	}
+	if r.Wake, err = readWake(d, m.Get("wake"), r.In); err != nil {
+		return err
+	}
+	if r.Wake.File != "" {
+		d.Facts = FileNames
+		defer func() { d.Facts = nil }()
+	}
+	if r.Where, err = d.Clause(m.Get("where"), r.In, r.Wake.ByEdit()); err != nil {
+		return err
+	}
+	return m.Get("steps").Each(func(a setup.At) error {
+		s, err := readStep(d, a, r)
+		r.Steps = append(r.Steps, s)
+		return err
+	})
+}
+
+func readWake(d *setup.Reader, a setup.At, tabs []sheet.TabID) (Wake, error) {
+	var w Wake
+	if !a.Present() || a.Raw() == "hand" {
+		return w, nil
+	}
+	m, err := a.Mapping()
+	if err != nil {
+		return w, err
+	}
+	names, err := m.Get("edit").Texts()
+	if err != nil {
+		return w, err
+	}
+	for _, n := range names {
+		if n == "any" {
+			w.Any = true
+			continue
+		}
+		id, err := d.Column(m.Get("edit"), n, tabs)
+		if err != nil {
+			return w, err
+		}
+		w.Edit = append(w.Edit, id)
+	}
+	if w.Added, err = m.Get("new row").Yes(); err != nil {
+		return w, err
+	}
+	if w.Skip, err = setup.ReadMissed(m.Get("missed")); err != nil {
+		return w, err
+	}
+	if w.Clock, err = m.Get("clock").Text(); err != nil {
+		return w, err
+	}
+	if w.Call, err = m.Get("call").Yes(); err != nil {
+		return w, err
+	}
+	if w.File, err = m.Get("file").Text(); err != nil {
+		return w, err
+	}
+	return w, m.Done()
+}
+
+func readStep(d *setup.Reader, a setup.At, r *Rule) (Step, error) {
+	var s Step
+	m, err := a.Mapping()
+	if err != nil {
+		return s, err
+	}
+	if s.Name, err = m.Get("name").Text(); err != nil {
+		return s, err
+	}
+	if s.Remark, err = m.Get("remark").Text(); err != nil {
+		return s, err
+	}
+	kinds := 0
+	edit := r.Wake.ByEdit()
+	if move := m.Get("move"); move.Present() {
+		kinds++
+		if s.Move, err = readMove(d, move, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if cp := m.Get("copy"); cp.Present() {
+		kinds++
+		if s.Copy, err = readCopy(d, cp, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if set := m.Get("set"); set.Present() {
+		kinds++
+		if s.Set, err = d.Cells(set, r.In, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if put := m.Get("put"); put.Present() {
+		kinds++
+		if s.Put, err = readPut(d, put, r.In, edit); err != nil {
+			return s, err
+		}
+	}
+	if take := m.Get("take"); take.Present() {
+		kinds++
+		if s.Take, err = readTake(d, take); err != nil {
+			return s, err
+		}
+	}
+	if tally := m.Get("tally"); tally.Present() {
+		if s.Tally, err = readTally(d, tally); err != nil {
+			return s, err
+		}
+		kinds++
+	}
+	if write := m.Get("write"); write.Present() {
+		kinds++
+		if s.Write, err = readWrite(d, write); err != nil {
+			return s, err
+		}
+	}
+	if err := m.Done(); err != nil {
+		return s, err
+	}
+	if kinds != 1 {
+		return s, a.Fail("a step is one of move, copy, set, put, take, tally and write")
+	}
+	return s, nil
+}
+
+func readMove(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Move, error) {
+	m, err := a.Mapping()
+	if err != nil {
+		return nil, err
+	}
+	mv := &Move{}
+	if mv.Place, err = readPlace(d, m, in, edit); err != nil {
+		return nil, err
+	}
+	names, err := m.Get("clear").Texts()
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range names {
+		id, err := d.Column(m.Get("clear"), n, nil)
+		if err != nil {
+			return nil, err
+		}
+		mv.Clear = append(mv.Clear, id)
+	}
+	if mv.Set, err = d.Cells(m.Get("set"), nil, in, edit); err != nil {
+		return nil, err
+	}
+	return mv, m.Done()
+}
+
+func readCopy(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Copy, error) {
+	m, err := a.Mapping()
+	if err != nil {
+		return nil, err
+	}
+	c := &Copy{}
+	if c.Place, err = readPlace(d, m, in, edit); err != nil {
+		return nil, err
+	}
+	if c.Set, err = d.Cells(m.Get("set"), nil, in, edit); err != nil {
+		return nil, err
+	}
+	if c.Again, err = m.Get("again").Yes(); err != nil {
+		return nil, err
+	}
+	return c, m.Done()
+}
+
+// readPlace reads where a row goes: to, tracker, create and columns.
+func readPlace(d *setup.Reader, m *setup.Mapping, in []sheet.TabID, edit bool) (Place, error) {
+	var p Place
+	var err error
+	if p.To, err = d.Template(m.Get("to"), in, edit); err != nil {
+		return p, err
+	}
+	if p.To == "" {
+		return p, m.Fail("say where to: to: \"{Stage}\"")
+	}
+	if p.Tracker, err = m.Get("tracker").Text(); err != nil {
+		return p, err
+	}
+	create, err := m.Get("create").Text()
+	if err != nil {
+		return p, err
+	}
+	if create != "" {
+		like, ok := strings.CutPrefix(create, "like ")
+		if !ok {
+			return p, m.Get("create").Fail("%q does not say what the new tab is like: write like TAB", create)
+		}
+		p.Create = strings.TrimSpace(like)
+	}
+	return p, m.Get("columns").Pairs(func(from string, v setup.At) error {
+		id, err := d.Column(v, from, in)
+		if err != nil {
+			return err
+		}
+		to, err := v.Text()
+		p.Columns = append(p.Columns, Pair{From: id, To: to})
+		return err
+	})
+}
+
+func readPut(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Put, error) {
+	m, err := a.Mapping()
+	if err != nil {
+		return nil, err
+	}
+	p := &Put{}
+	tabs, err := d.TabIDs(m.Get("tab"))
+	if err != nil {
+		return nil, err
+	}
+	if len(tabs) != 1 {
+		return nil, a.Fail("say into which tab: tab: NAME")
+	}
+	p.Tab = tabs[0]
+	key, err := m.Get("key").Text()
+	if err != nil {
+		return nil, err
+	}
+	if p.Key, err = d.Column(m.Get("key"), key, tabs); err != nil {
+		return nil, err
+	}
+	if p.Values, err = d.Cells(m.Get("values"), tabs, in, edit); err != nil {
+		return nil, err
+	}
+	return p, m.Done()
+}
+
+// WriteSetup writes a rule as a setup file has it.
+func (r *Rule) WriteSetup(e *setup.Writer, b setup.Builder) {
+	b.Text("remark", r.Remark)
+	wake := setup.Build()
+	var edits []string
+	if r.Wake.Any {
+		edits = append(edits, "any")
+	}
+	for _, id := range r.Wake.Edit {
+		edits = append(edits, e.ColumnName(id))
+	}
+	if len(edits) > 0 {
+		wake.Put("edit", setup.Scalars(edits))
+	}
+	wake.Yes("new row", r.Wake.Added).Text("clock", r.Wake.Clock).Text("missed", setup.MissedWord(r.Wake.Skip)).Yes("call", r.Wake.Call).Text("file", r.Wake.File)
+	if len(wake.Node().Content) > 0 {
+		b.Put("wake", setup.Flow(wake.Node()))
+	} else {
+		b.Put("wake", setup.Word("hand"))
+	}
+	if len(r.In) > 0 {
+		b.Put("in", e.TabNames(r.In))
+	}
+	if r.Wake.File != "" {
+		e.Facts = FileNames
+		defer func() { e.Facts = nil }()
+	}
+	b.Text("where", e.Across(r.In, r.Where)).Yes("paused", r.Paused).Yes("watching only", r.Watching)
+	if r.Limit > 0 {
+		b.Put("limit", setup.Word(strconv.Itoa(r.Limit)))
+	}
+	steps := setup.Sequence()
+	for _, s := range r.Steps {
+		steps.Content = append(steps.Content, stepNode(e, r, s))
+	}
+	b.Put("steps", steps)
+}
+
+func stepNode(e *setup.Writer, r *Rule, s Step) *yaml.Node {
+	b := setup.Build().Text("name", s.Name).Text("remark", s.Remark)
+	switch {
+	case s.Copy != nil:
+		m := placeNode(e, r, &s.Copy.Place)
+		if len(s.Copy.Set) > 0 {
+			m.Put("set", e.CellNode(r.In, s.Copy.Set))
+		}
+		b.Put("copy", setup.Flow(m.Yes("again", s.Copy.Again).Node()))
+	case s.Move != nil:
+		m := placeNode(e, r, &s.Move.Place)
+		var clear []string
+		for _, id := range s.Move.Clear {
+			clear = append(clear, e.ColumnName(id))
+		}
+		if len(clear) > 0 {
+			m.Put("clear", setup.Scalars(clear))
+		}
+		if len(s.Move.Set) > 0 {
+			m.Put("set", e.CellNode(r.In, s.Move.Set))
+		}
+		b.Put("move", setup.Flow(m.Node()))
+	case s.Put != nil:
+		m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{s.Put.Tab})).Text("key", e.ColumnName(s.Put.Key))
+		b.Put("put", setup.Flow(m.Put("values", e.CellNode(r.In, s.Put.Values)).Node()))
+	case s.Take != nil:
+		m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{s.Take.Tab})).Text("key", e.ColumnName(s.Take.Key)).Text("sheet", s.Take.Sheet)
+		b.Put("take", setup.Flow(m.Node()))
+	case s.Tally != nil:
+		b.Put("tally", tallyNode(e, s.Tally))
+	case s.Write != nil:
+		b.Put("write", setup.Flow(writeNode(e, s.Write).Node()))
+	default:
+		b.Put("set", e.CellNode(r.In, s.Set))
+	}
+	return b.Node()
+}
+
+func placeNode(e *setup.Writer, r *Rule, p *Place) setup.Builder {
+	m := setup.Build().Text("to", e.Template(r.In, p.To)).Text("tracker", p.Tracker)
+	if p.Create != "" {
+		m.Text("create", "like "+p.Create)
+	}
+	columns := setup.Build()
+	for _, pair := range p.Columns {
+		columns.Text(e.ColumnName(pair.From), pair.To)
+	}
+	if len(columns.Node().Content) > 0 {
+		m.Put("columns", setup.Flow(columns.Node()))
+	}
+	return m
+}

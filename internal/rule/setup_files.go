@@ -1,0 +1,216 @@
+package rule
+
+import (
+	"fmt"
+
+	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"go.yaml.in/yaml/v3"
+)
+
+// readTake reads a step that takes rows from the file that woke the
+func readTake(d *setup.Reader, a setup.At) (*Take, error) {
+	m, err := a.Mapping()
+	if err != nil {
+		return nil, err
+	}
+	t := &Take{}
+	if t.Tab, err = d.OneTab(m); err != nil {
+		return nil, err
+	}
+	key, err := m.Get("key").Text()
+	if err != nil {
+		return nil, err
+	}
+	if key == "" {
+		return nil, m.Fail("say by which column rows are found again: key: COLUMN")
+	}
+	if t.Key, err = d.Column(m.Get("key"), key, []sheet.TabID{t.Tab}); err != nil {
+		return nil, err
+	}
+	if t.Sheet, err = m.Get("sheet").Text(); err != nil {
+		return nil, err
+	}
+	return t, m.Done()
+}
+
+// readWrite reads a step that writes a file.
+func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
+	m, err := a.Mapping()
+	if err != nil {
+		return nil, err
+	}
+	w := &Write{}
+	if err := readKeep(d, m.Get("keep"), w); err != nil {
+		return nil, err
+	}
+	if name := m.Get("reminder"); name.Present() {
+		return readWriteReminder(d, m, w)
+	}
+	if w.Tab, err = d.OneTab(m); err != nil {
+		return nil, err
+	}
+	facts := d.Facts
+	d.Facts = nil // the clause is about the tab's rows, whatever wakes the rule
+	w.Where, err = d.Clause(m.Get("where"), []sheet.TabID{w.Tab}, false)
+	d.Facts = facts
+	if err != nil {
+		return nil, err
+	}
+	names, err := m.Get("columns").Texts()
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range names {
+		id, err := d.Column(m.Get("columns"), n, []sheet.TabID{w.Tab})
+		if err != nil {
+			return nil, err
+		}
+		w.Columns = append(w.Columns, id)
+	}
+	if w.File, err = d.Template(m.Get("file"), nil, false); err != nil {
+		return nil, err
+	}
+	if w.File == "" {
+		return nil, m.Fail("say to which file: file: \"outbound/transit {today}.xlsx\"")
+	}
+	for key, to := range map[string]*bool{"totals": &w.Totals, "replace": &w.Replace, "bare": &w.Bare, "append": &w.Append} {
+		if *to, err = m.Get(key).Yes(); err != nil {
+			return nil, err
+		}
+	}
+	for key, to := range map[string]*string{"sheet": &w.Sheet, "at": &w.At, "table": &w.Table} {
+		if *to, err = m.Get(key).Text(); err != nil {
+			return nil, err
+		}
+	}
+	if w.At != "" {
+		if _, _, err := reading.ParseCell(w.At); err != nil {
+			return nil, m.Get("at").Wrap(err)
+		}
+	}
+	if key, err := m.Get("key").Text(); err != nil {
+		return nil, err
+	} else if key != "" {
+		if w.Key, err = d.Column(m.Get("key"), key, []sheet.TabID{w.Tab}); err != nil {
+			return nil, err
+		}
+	}
+	if w.Chart, err = readChart(d, m.Get("chart"), w.Tab); err != nil {
+		return nil, err
+	}
+	ways := 0
+	for _, way := range []bool{w.At != "", w.Key != 0, w.Append} {
+		if way {
+			ways++
+		}
+	}
+	switch {
+	case ways > 1:
+		return nil, m.Fail("at, key and append are three ways to write into a workbook: choose one")
+	case (ways == 1) != (w.Sheet != ""):
+		return nil, m.Fail("a place in a workbook is a sheet and a cell, or a table to which rows are added: write sheet and at, key or append")
+	}
+	return w, m.Done()
+}
+
+func readChart(d *setup.Reader, a setup.At, tab sheet.TabID) (*Chart, error) {
+	if !a.Present() {
+		return nil, nil
+	}
+	m, err := a.Mapping()
+	if err != nil {
+		return nil, err
+	}
+	c := &Chart{}
+	if c.Title, err = m.Get("title").Text(); err != nil {
+		return nil, err
+	}
+	for key, to := range map[string]*sheet.ColumnID{"names": &c.Names, "values": &c.Values} {
+		name, err := m.Get(key).Text()
+		if err != nil {
+			return nil, err
+		}
+		if *to, err = d.Column(m.Get(key), name, []sheet.TabID{tab}); err != nil {
+			return nil, err
+		}
+	}
+	return c, m.Done()
+}
+
+func writeNode(e *setup.Writer, w *Write) setup.Builder {
+	keep := ""
+	if w.Keep > 0 {
+		keep = fmt.Sprintf("%d days", w.Keep)
+	}
+	if w.Reminder != 0 {
+		return setup.Build().Text("reminder", e.PartNames([]sheet.PartID{w.Reminder})).Text("file", e.Template(nil, w.File)).Yes("replace", w.Replace).Text("keep", keep)
+	}
+	m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{w.Tab})).Text("where", whereOf(e, w))
+	var columns []string
+	for _, id := range w.Columns {
+		columns = append(columns, e.ColumnName(id))
+	}
+	if len(columns) > 0 {
+		m.Put("columns", setup.Scalars(columns))
+	}
+	return m.Text("file", e.Template(nil, w.File)).Text("sheet", w.Sheet).Text("table", w.Table).Text("at", w.At).Text("key", keyName(e, w.Key)).Yes("append", w.Append).Put("chart", chartNode(e, w.Chart)).Yes("totals", w.Totals).Yes("replace", w.Replace).Yes("bare", w.Bare).Text("keep", keep)
+}
+
+// whereOf gives a write's clause, which is about its tab's rows whatever wakes
+// the
+func whereOf(e *setup.Writer, w *Write) string {
+	rows := *e
+	rows.Facts = nil
+	return rows.Across([]sheet.TabID{w.Tab}, w.Where)
+}
+
+func keyName(e *setup.Writer, id sheet.ColumnID) string {
+	if id == 0 {
+		return ""
+	}
+	return e.ColumnName(id)
+}
+
+func chartNode(e *setup.Writer, c *Chart) *yaml.Node {
+	if c == nil {
+		return nil
+	}
+	return setup.Flow(setup.Build().Text("title", c.Title).Text("names", e.ColumnName(c.Names)).Text("values", e.ColumnName(c.Values)).Node())
+}
+
+// readKeep reads for how many days a file is kept.
+func readKeep(d *setup.Reader, a setup.At, w *Write) error {
+	text, err := a.Text()
+	if err != nil || text == "" {
+		return err
+	}
+	if _, err := fmt.Sscanf(text, "%d days", &w.Keep); err != nil || w.Keep < 1 || text != fmt.Sprintf("%d days", w.Keep) {
+		return a.Fail("%q does not say how long: write 30 days", text)
+	}
+	return nil
+}
+
+// readWriteReminder reads a step that writes what a reminder holds.
+func readWriteReminder(d *setup.Reader, m *setup.Mapping, w *Write) (*Write, error) {
+	name, err := m.Get("reminder").Text()
+	if err != nil {
+		return nil, err
+	}
+	p, err := d.Shape.Part(sheet.PartReminder, name)
+	if err != nil {
+		return nil, m.Get("reminder").Wrap(err)
+	}
+	w.Reminder = p.ID
+	if w.File, err = d.Template(m.Get("file"), nil, false); err != nil {
+		return nil, err
+	}
+	if w.File == "" {
+		return nil, m.Fail("say to which file: file: \"outbound/late {today}.xlsx\"")
+	}
+	if w.Replace, err = m.Get("replace").Yes(); err != nil {
+		return nil, err
+	}
+	return w, m.Done()
+}
