@@ -9,13 +9,9 @@ import (
 
 	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/program"
-	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/recur"
-	"example.org/kavlo/internal/reminder"
-	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
-	"example.org/kavlo/internal/value"
 )
 
 // Clocked is a part that the clock wakes.
@@ -25,11 +21,12 @@ type Clocked struct {
 	Phrase  string
 	Next    time.Time
 	Last    time.Time // the last occurrence it ran for; zero if never
-	clock   *recur.Clock
-	skip    bool // let missed occurrences go
-	closed  reminder.Closed
-	paused  bool
+	when    *recur.Schedule
 	ahead   time.Time // of when it ran last, where that is still to come; Last is now then
+}
+
+func (c *Clocked) calendar() recur.Calendar {
+	return recur.Calendar{Zone: c.Tracker.Location(), Working: c.Tracker.Working}
 }
 
 // byClock is who stands in the journal for what the clock wakes.
@@ -51,12 +48,12 @@ func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 			if shape, is := d.asideParts.Load(p.ID); is && shape == t.Shape {
 				continue
 			}
-			c, err := clocked(t, p)
+			c, err := d.clocked(t, p)
 			if err != nil { // one that cannot be read holds up no other
 				d.notice(aboutPart(p), fmt.Sprintf("%s %s of %s does not run by its clock: %v", p.Kind, p.Name, t.Name, err))
 				continue
 			}
-			if c == nil || c.paused {
+			if c == nil {
 				continue
 			}
 			c.Last = last[store.Part{Tracker: t.ID, ID: c.Part.ID}]
@@ -67,7 +64,7 @@ func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 			if from.IsZero() {
 				from = d.Now()
 			}
-			if next, ok := c.nextAfter(from); ok {
+			if next, ok := c.when.Next(from, c.calendar()); ok {
 				c.Next = next
 				out = append(out, *c)
 			}
@@ -87,69 +84,28 @@ func decoded[T program.Definition](p *sheet.Part) (T, error) {
 	return def.(T), nil
 }
 
-func clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
-	c := &Clocked{Tracker: t, Part: p}
-	switch p.Kind {
-	case sheet.PartRule:
-		r, err := decoded[*rule.Rule](p)
-		if err != nil {
-			return nil, err
-		}
-		c.Phrase, c.skip, c.paused = r.Wake.Clock, r.Wake.Skip, r.Paused
-	case sheet.PartRound:
-		r, err := decoded[*reminder.Round](p)
-		if err != nil {
-			return nil, err
-		}
-		c.Phrase, c.skip, c.closed = r.Clock, r.Missed == reminder.Skip, r.Closed
-	case sheet.PartSync:
-		s, err := decoded[*reconcile.Sync](p)
-		if err != nil {
-			return nil, err
-		}
-		c.Phrase, c.skip = s.Clock, s.Skip
+// clocked gives a part that runs by itself, or nil.
+func (d *Desk) clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
+	ready, err := d.Program(t.Shape)
+	if err != nil {
+		return nil, err
 	}
-	if c.Phrase == "" {
+	e, err := ready.Entry(p.ID)
+	if err != nil {
+		return nil, err
+	}
+	if e.Definition == nil {
+		return nil, e.Err
+	}
+	scheduler, is := e.Definition.(program.Scheduler)
+	if !is {
 		return nil, nil
 	}
-	var err error
-	c.clock, err = recur.Parse(c.Phrase)
-	return c, err
-}
-
-// nextAfter gives the next time after t at which the part is to run, with closed
-// days left out or moved as it says.
-func (c *Clocked) nextAfter(t time.Time) (time.Time, bool) {
-	zone := c.Tracker.Location()
-	for range 1000 { // a week without a working day is no working week
-		next, ok := c.clock.NextAfter(t, zone)
-		if !ok || c.closed == reminder.Open || c.open(next) {
-			return next, ok
-		}
-		if c.closed == reminder.NextOpened {
-			return c.opened(next), true
-		}
-		t = next
+	when, err := scheduler.Schedule()
+	if when == nil || err != nil {
+		return nil, err
 	}
-	return time.Time{}, false
-}
-
-// open reports whether a moment falls on a working day of the tracker.
-func (c *Clocked) open(t time.Time) bool {
-	return c.Tracker.Working.Working(value.DateOf(t.In(c.Tracker.Location())).Days())
-}
-
-// opened gives when an occurrence comes: at its hour or, where it is moved, at that
-// hour of the first working day from it on.
-func (c *Clocked) opened(t time.Time) time.Time {
-	local := t.In(c.Tracker.Location())
-	for range 1000 {
-		if c.closed != reminder.NextOpened || c.open(local) {
-			break
-		}
-		local = local.AddDate(0, 0, 1)
-	}
-	return local
+	return &Clocked{Tracker: t, Part: p, Phrase: when.Clock.Phrase, when: when}, nil
 }
 
 // clockLoop runs what comes due.
@@ -209,7 +165,7 @@ func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 		if err != nil {
 			d.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
 		}
-		if after, ok := c.nextAfter(now); ok && (next.IsZero() || after.Before(next)) {
+		if after, ok := c.when.Next(now, c.calendar()); ok && (next.IsZero() || after.Before(next)) {
 			next = after
 		}
 	}
@@ -305,48 +261,53 @@ func (d *Desk) setClocked(ctx context.Context, c *Clocked, at time.Time) error {
 }
 
 func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error {
-	occurrence, ok := c.clock.Latest(now, c.Tracker.Location())
+	occurrence, ok := c.when.Due(c.Last, now, c.calendar())
 	if !ok {
 		return nil
 	}
-	if c.closed != reminder.Open && !c.open(now) {
-		return nil // it waits for a working day
-	}
-	for c.closed == reminder.LeaveOut && ok && !c.open(occurrence) {
-		occurrence, ok = c.clock.Latest(occurrence.Add(-time.Second), c.Tracker.Location())
-	}
-	if !ok || !occurrence.After(c.Last) {
-		return nil
-	}
-	if c.skip && now.Sub(c.opened(occurrence)) > grace {
+	if c.when.Skip && now.Sub(c.when.Opened(occurrence, c.calendar())) > grace {
 		return d.setClocked(ctx, c, occurrence)
 	}
 	mark := func(ctx context.Context, b *store.Batch, _ *Result) error {
 		return b.SetClocked(ctx, c.Tracker.ID, c.Part.ID, occurrence)
 	}
-	const who = byClock
-	var err error
-	switch c.Part.Kind {
-	case sheet.PartRule:
-		var r *rule.Compiled
-		if r, err = d.FindRule(c.Tracker, c.Part.Name); err == nil {
-			req := d.RunRule(who, c.Tracker, r)
-			req.Cause.Kind, req.also = sheet.ByClock, mark
-			_, err = d.Commit(ctx, req)
-		}
-	case sheet.PartSync:
-		_, err = d.RunSync(ctx, who, sheet.ByClock, c.Tracker, c.Part.Name, SyncHow{also: mark})
-	case sheet.PartRound:
-		var plan *RoundPlan
-		if plan, err = d.PlanRound(ctx, c.Tracker, c.Part.Name); err == nil {
-			plan.Occurrence = occurrence
-			_, _, err = d.RunRound(ctx, who, sheet.ByClock, c.Tracker, plan)
-		}
+	run := clockedRuns[c.Part.Kind]
+	if run == nil {
+		return fmt.Errorf("nothing runs a %s by its clock", c.Part.Kind)
 	}
+	err := run(d, ctx, c, occurrence, mark)
 	if err != nil { // the failure is on record; the next occurrence tries again
 		if markErr := d.setClocked(ctx, c, occurrence); markErr != nil {
 			return markErr
 		}
 	}
 	return err
+}
+
+// clockedRuns run definitions of each kind by their clock. What they do marks the
+// occurrence in the same transaction.
+var clockedRuns = map[sheet.PartKind]func(d *Desk, ctx context.Context, c *Clocked, occurrence time.Time, mark effect) error{
+	sheet.PartRule: func(d *Desk, ctx context.Context, c *Clocked, _ time.Time, mark effect) error {
+		r, err := d.FindRule(c.Tracker, c.Part.Name)
+		if err != nil {
+			return err
+		}
+		req := d.RunRule(byClock, c.Tracker, r)
+		req.Cause.Kind, req.also = sheet.ByClock, mark
+		_, err = d.Commit(ctx, req)
+		return err
+	},
+	sheet.PartSync: func(d *Desk, ctx context.Context, c *Clocked, _ time.Time, mark effect) error {
+		_, err := d.RunSync(ctx, byClock, sheet.ByClock, c.Tracker, c.Part.Name, SyncHow{also: mark})
+		return err
+	},
+	sheet.PartRound: func(d *Desk, ctx context.Context, c *Clocked, occurrence time.Time, _ effect) error {
+		plan, err := d.PlanRound(ctx, c.Tracker, c.Part.Name)
+		if err != nil {
+			return err
+		}
+		plan.Occurrence = occurrence
+		_, _, err = d.RunRound(ctx, byClock, sheet.ByClock, c.Tracker, plan)
+		return err
+	},
 }

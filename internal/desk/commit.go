@@ -33,7 +33,7 @@ type Request struct {
 	Key     Key
 
 	// also writes more in the same transaction.
-	also func(context.Context, *store.Batch, *Result) error
+	also effect
 	// rule, where one is run as a whole, takes the place of following. It is named
 	// by its id and had as it is in the request's turn.
 	rule      sheet.PartID
@@ -46,6 +46,9 @@ type Request struct {
 	// letGo gives up what Make worked on, before what came of it is written.
 	letGo func()
 }
+
+// effect writes something in a request's transaction.
+type effect func(context.Context, *store.Batch, *Result) error
 
 // Key lets a request that is sent again be known: it gets the first answer and
 // changes nothing.

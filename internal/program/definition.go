@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"iter"
 
+	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -42,6 +43,10 @@ type Definition interface {
 
 // What definitions may have besides.
 type (
+	// Scheduler runs by itself at times; nil: it does not.
+	Scheduler interface {
+		Schedule() (*recur.Schedule, error)
+	}
 	// Pauser can be told not to run by itself.
 	Pauser interface{ Pause(paused bool) }
 	// Worker, of what is ready, tells on which tabs' rows it works.

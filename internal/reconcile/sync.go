@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -208,6 +209,11 @@ func readGone(d *setup.Reader, a setup.At, s *Sync) error {
 		return err
 	}
 	return m.Done()
+}
+
+// Schedule gives when the sync runs by itself; nil if the clock does not wake it.
+func (s *Sync) Schedule() (*recur.Schedule, error) {
+	return recur.Scheduled(s.Clock, s.Skip, recur.Open)
 }
 
 // Identify gives the sync its id and name.

@@ -89,8 +89,8 @@ type Round struct {
 	Subject   string         `json:"subject"`
 	Missed    Missed         `json:"missed,omitempty"`
 	// Everywhere collects the reminders of every tracker of the workspace.
-	Everywhere bool   `json:"everywhere,omitempty"`
-	Closed     Closed `json:"closed,omitempty"`
+	Everywhere bool         `json:"everywhere,omitempty"`
+	Closed     recur.Closed `json:"closed,omitempty"`
 	// Opening and Closing are templates, as Subject is, of what a mail says before
 	// and after its rows.
 	Opening string `json:"opening,omitempty"`
@@ -99,22 +99,16 @@ type Round struct {
 	Closing string         `json:"closing,omitempty"`
 }
 
-// Closed says what becomes of an occurrence on a day that is no working day.
-type Closed string
-
-// An occurrence on a closed day comes all the same, or is left out, or comes on
-// the next working day at the same hour.
-const (
-	Open       Closed = ""
-	LeaveOut   Closed = "skip"
-	NextOpened Closed = "next working day"
-)
-
 // Identify gives the reminder its id and name.
 func (r *Reminder) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
 
 // Compile makes the reminder ready to collect its rows: a *Compiled.
 func (r *Reminder) Compile(p *program.Program) (any, error) { return Compile(r, p) }
+
+// Schedule gives when the round runs.
+func (r *Round) Schedule() (*recur.Schedule, error) {
+	return recur.Scheduled(r.Clock, r.Missed == Skip, r.Closed)
+}
 
 // Identify gives the round its id and name.
 func (r *Round) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }

@@ -3,6 +3,7 @@ package reminder
 import (
 	"fmt"
 
+	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -59,8 +60,8 @@ func (r *Round) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 		return err
 	}
 	closed, err := m.Get("closed days").Text()
-	switch r.Closed = Closed(closed); r.Closed {
-	case Open, LeaveOut, NextOpened:
+	switch r.Closed = recur.Closed(closed); r.Closed {
+	case recur.Open, recur.LeaveOut, recur.NextOpened:
 	default:
 		return m.Get("closed days").Fail("%q is not a way to treat closed days: write skip or next working day", closed)
 	}

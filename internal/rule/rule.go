@@ -18,6 +18,7 @@ import (
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -132,6 +133,14 @@ type Put struct {
 
 // Cell is the new value of a column, a template.
 type Cell = setup.Cell
+
+// Schedule gives when the rule runs by itself; nil if the clock does not wake it.
+func (r *Rule) Schedule() (*recur.Schedule, error) {
+	if r.Paused {
+		return nil, nil
+	}
+	return recur.Scheduled(r.Wake.Clock, r.Wake.Skip, recur.Open)
+}
 
 // Identify gives the rule its id and name.
 func (r *Rule) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
