@@ -5,7 +5,7 @@ import (
 	"encoding/json"
 	"net/http"
 
-	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -37,29 +37,36 @@ func (s *server) rule(in InPart) (*sheet.Tracker, *rule.Compiled, error) {
 	return t, r, err
 }
 
-func partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
+func (s *server) partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
 	out := wire.Part{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
 	var err error
-	if out.Body, err = kinds.Setup.EncodePart(p, shape); err != nil {
+	if out.Body, err = s.desk.Setup.EncodePart(p, shape); err != nil {
 		return out, err
 	}
-	if p.Kind == sheet.PartRule {
-		def, err := kinds.All.Decode(p)
-		if err != nil {
-			return out, err
-		}
-		r := def.(*rule.Rule)
-		out.Paused, out.Watching = r.Paused, r.Watching
+	def, err := s.desk.Setup.Kinds().Decode(p)
+	if err != nil {
+		return out, err
 	}
-	out.Says, err = kinds.Setup.Sentence(p, shape)
+	if can, is := def.(program.Pauser); is {
+		out.Paused = can.IsPaused()
+	}
+	if can, is := def.(program.Watcher); is {
+		out.Watching = can.OnlyWatches()
+	}
+	out.Says, err = s.desk.Setup.Sentence(p, shape)
 	return out, err
 }
 
-// partRoutes serves rules, lists, syncs, reminders and rounds, which are read
-// and written alike.
+// partRoutes serves definitions, which are read and written alike, of whatever kinds
+// there are, and what the kinds have of their own.
 func (s *server) partRoutes() {
-	for _, kind := range []sheet.PartKind{sheet.PartRule, sheet.PartList, sheet.PartSync, sheet.PartReminder, sheet.PartRound} {
+	for i := range s.desk.Setup.Kinds() {
+		kind := &s.desk.Setup.Kinds()[i]
 		s.kindRoutes(kind)
+		if _, can := kind.New().(program.Pauser); can {
+			s.pauseRoute(kind, "pause", true)
+			s.pauseRoute(kind, "resume", false)
+		}
 	}
 	route(s, editor, http.MethodPost, "/trackers/{tracker}/rules/{part}/run", "run-rule", "Run a rule by hand on every row of its tabs",
 		func(ctx context.Context, in *struct {
@@ -76,30 +83,29 @@ func (s *server) partRoutes() {
 			}
 			return s.change(ctx, in.Write, req)
 		}, answers(http.StatusConflict))
-	s.pauseRoute("pause", true)
-	s.pauseRoute("resume", false)
 	s.syncRoutes()
 }
 
-func (s *server) pauseRoute(what string, paused bool) {
-	route(s, keeper, http.MethodPost, "/trackers/{tracker}/rules/{part}/"+what, what+"-rule", map[bool]string{true: "Stop a rule from being woken", false: "Let a rule be woken again"}[paused],
+func (s *server) pauseRoute(kind *program.Kind, what string, paused bool) {
+	name := string(kind.Part)
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/"+kind.Plural+"/{part}/"+what, what+"-"+name, map[bool]string{true: "Stop a " + name + " from being woken", false: "Let a " + name + " be woken again"}[paused],
 		func(ctx context.Context, in *struct {
 			InPart
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(in.InPart, sheet.PartRule)
+			t, p, err := s.part(in.InPart, kind.Part)
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.PauseRule(word(ctx), t.ID, p.ID, paused))
+			return s.change(ctx, in.Write, s.desk.Pause(word(ctx), t.ID, p.ID, paused))
 		})
 }
 
-func (s *server) kindRoutes(kind sheet.PartKind) {
-	name := string(kind)
-	all := "/trackers/{tracker}/" + name + "s"
+func (s *server) kindRoutes(of *program.Kind) {
+	kind, name := of.Part, string(of.Part)
+	all := "/trackers/{tracker}/" + of.Plural
 	one := all + "/{part}"
-	route(s, reader, http.MethodGet, all, "list-"+name+"s", "List the "+name+"s",
+	route(s, reader, http.MethodGet, all, "list-"+of.Plural, "List the "+of.Plural,
 		func(_ context.Context, in *InTracker) (*body[[]wire.Part], error) {
 			t, err := s.desk.Find(in.Tracker)
 			if err != nil {
@@ -110,7 +116,7 @@ func (s *server) kindRoutes(kind sheet.PartKind) {
 				if t.Parts[i].Kind != kind {
 					continue
 				}
-				p, err := partView(&t.Parts[i], t.Shape)
+				p, err := s.partView(&t.Parts[i], t.Shape)
 				if err != nil {
 					return nil, err
 				}
@@ -124,7 +130,7 @@ func (s *server) kindRoutes(kind sheet.PartKind) {
 			if err != nil {
 				return nil, err
 			}
-			w, err := partView(p, t.Shape)
+			w, err := s.partView(p, t.Shape)
 			if err != nil {
 				return nil, err
 			}

@@ -9,7 +9,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/desk"
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -143,7 +142,7 @@ func large(n int64) func(*huma.Operation) {
 func (s *server) setupRoutes() {
 	route(s, reader, http.MethodGet, "/setup/schema", "setup-schema", "Give the JSON Schema of setup files, for editors",
 		func(context.Context, *struct{}) (*body[json.RawMessage], error) {
-			schema, err := kinds.Setup.Schema()
+			schema, err := s.desk.Setup.Schema()
 			if err != nil {
 				return nil, err
 			}
@@ -155,7 +154,7 @@ func (s *server) setupRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			text, err := kinds.Setup.Encode(t.Shape)
+			text, err := s.desk.Setup.Encode(t.Shape)
 			if err != nil {
 				return nil, err
 			}

@@ -7,7 +7,6 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/desk"
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -130,7 +129,7 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		if c.ShapeAfter != nil {
 			out.After = c.ShapeAfter.Name
 		}
-		if lines, err := kinds.Setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
+		if lines, err := v.desk.Setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
 			out.Differences = lines
 		}
 		return out

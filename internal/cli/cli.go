@@ -18,6 +18,7 @@ import (
 
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/wire"
 )
@@ -122,8 +123,9 @@ Exit codes: 0 done, 1 failed, 2 wrong use, 3 refused, 4 not reachable,
 	f.StringVarP(&a.output, "output", "o", "table", "table, json or csv")
 	root.CompletionOptions.HiddenDefaultCmd = true
 	root.AddCommand(a.serveCmd(), a.demoCmd(), a.readCmd(), a.importCmd(), a.exportCmd(), a.trackersCmd(), a.trackerCmd(), a.rowsCmd(), a.rowCmd(), a.columnsCmd(), a.columnCmd(),
-		a.setupCmd(), a.rulesCmd(), a.ruleCmd(), a.listsCmd(), a.syncsCmd(), a.syncCmd(), a.remindersCmd(), a.roundsCmd(), a.roundCmd(), a.outboxCmd(), a.outboundCmd(), a.backupCmd(), a.restoreCmd(), a.rebuildCmd(), a.checkCmd(),
+		a.setupCmd(), a.ruleCmd(), a.syncCmd(), a.roundCmd(), a.outboxCmd(), a.outboundCmd(), a.backupCmd(), a.restoreCmd(), a.rebuildCmd(), a.checkCmd(),
 		a.runsCmd(), a.runCmd(), a.journalCmd(), a.whyCmd(), a.undoCmd(), a.todayCmd(), a.peopleCmd(), a.accessCmd())
+	root.AddCommand(a.listings(kinds.All)...)
 	return root
 }
 

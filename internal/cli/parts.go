@@ -6,17 +6,18 @@ import (
 	"github.com/spf13/cobra"
 
 	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/wire"
 )
 
-// listing makes the command that lists a tracker's parts of a kind.
-func (a *app) listing(kind, short string) *cobra.Command {
-	return &cobra.Command{Use: kind + "s TRACKER", Short: short, Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
+// listing makes the command that lists a tracker's definitions of a kind.
+func (a *app) listing(k program.Kind) *cobra.Command {
+	return &cobra.Command{Use: k.Plural + " TRACKER", Short: "List a tracker's " + k.Plural, Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
 		}
-		parts, err := c.Parts(cmd.Context(), given[0], kind)
+		parts, err := c.Parts(cmd.Context(), given[0], k.Plural)
 		if err != nil {
 			return err
 		}
@@ -29,11 +30,11 @@ func (a *app) listing(kind, short string) *cobra.Command {
 				lines(a.out, "%s%s\n    %s", p.Name, state, p.Says)
 			}
 			if len(parts) == 0 {
-				lines(a.out, "There are no %ss yet: they come with the setup file (kavlo setup load FILE).", kind)
+				lines(a.out, "There are no %s yet: they come with the setup file (kavlo setup load FILE).", k.Plural)
 			}
 			return nil
 		}
-		g := &grid{heads: []string{"id", kind, "paused", "says"}}
+		g := &grid{heads: []string{"id", string(k.Part), "paused", "says"}}
 		for _, p := range parts {
 			g.add(p.ID, p.Name, cellText(p.Paused), p.Says)
 		}
@@ -41,15 +42,14 @@ func (a *app) listing(kind, short string) *cobra.Command {
 	}}
 }
 
-func (a *app) rulesCmd() *cobra.Command { return a.listing("rule", "List a tracker's rules") }
-func (a *app) listsCmd() *cobra.Command {
-	return a.listing("list", "List the lists a tracker takes in")
+// listings makes such a command for each kind of definition.
+func (a *app) listings(of program.Kinds) []*cobra.Command {
+	var out []*cobra.Command
+	for _, k := range of {
+		out = append(out, a.listing(k))
+	}
+	return out
 }
-func (a *app) syncsCmd() *cobra.Command { return a.listing("sync", "List a tracker's syncs") }
-func (a *app) remindersCmd() *cobra.Command {
-	return a.listing("reminder", "List a tracker's reminders")
-}
-func (a *app) roundsCmd() *cobra.Command { return a.listing("round", "List a tracker's rounds") }
 
 // running makes "preview" and "run" of a rule.
 func (a *app) running(kind, what string) []*cobra.Command {
@@ -68,7 +68,7 @@ func (a *app) ruleCmd() *cobra.Command {
 			return c.PauseRule(cmd.Context(), client.How{}, given[0], given[1], paused)
 		})}
 	}
-	cmd.AddCommand(a.running("rule", "RULE")...)
+	cmd.AddCommand(a.running("rules", "RULE")...)
 	cmd.AddCommand(pause("pause", "Stop a rule from being woken", true), pause("resume", "Let a rule be woken again", false))
 	return cmd
 }

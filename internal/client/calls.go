@@ -189,21 +189,21 @@ func (c *Client) LoadSetup(ctx context.Context, h How, text string) (*wire.Chang
 	return c.change(ctx, h, call{method: http.MethodPost, path: "/setup", body: wire.Setup{Text: text}})
 }
 
-// Parts lists a tracker's parts of a kind: rule, list, sync, reminder, round.
-func (c *Client) Parts(ctx context.Context, tracker, kind string) ([]wire.Part, error) {
+// Parts lists a tracker's definitions of a kind, named in the plural: rules, lists, syncs, reminders, rounds.
+func (c *Client) Parts(ctx context.Context, tracker, kinds string) ([]wire.Part, error) {
 	var out []wire.Part
-	err := c.get(ctx, path("trackers", tracker, kind+"s"), nil, &out)
+	err := c.get(ctx, path("trackers", tracker, kinds), nil, &out)
 	return out, err
 }
 
 // PutPart adds a part or replaces the one of its name.
-func (c *Client) PutPart(ctx context.Context, h How, tracker, kind string, body map[string]any) (*wire.ChangeSet, error) {
-	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kind+"s"), body: body})
+func (c *Client) PutPart(ctx context.Context, h How, tracker, kinds string, body map[string]any) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds), body: body})
 }
 
 // RunPart runs a rule.
-func (c *Client) RunPart(ctx context.Context, h How, tracker, kind, part string) (*wire.ChangeSet, error) {
-	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kind+"s", part, "run")})
+func (c *Client) RunPart(ctx context.Context, h How, tracker, kinds, part string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds, part, "run")})
 }
 
 // PauseRule stops a rule from being woken, or lets it be woken again.

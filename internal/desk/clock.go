@@ -7,7 +7,6 @@ import (
 	"slices"
 	"time"
 
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/sheet"
@@ -75,9 +74,9 @@ func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 }
 
 // decoded gives a part's definition as it is stored.
-func decoded[T program.Definition](p *sheet.Part) (T, error) {
+func decoded[T program.Definition](d *Desk, p *sheet.Part) (T, error) {
 	var none T
-	def, err := kinds.All.Decode(p)
+	def, err := d.Setup.Kinds().Decode(p)
 	if err != nil {
 		return none, err
 	}

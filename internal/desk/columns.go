@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -170,7 +169,7 @@ func (d *Desk) DropColumn(who string, tracker sheet.TrackerID, tab sheet.TabID, 
 		if t.Label == column {
 			t.Label = 0
 		}
-		if needers := kinds.Setup.Needers(before, s); len(needers) > 0 {
+		if needers := d.Setup.Needers(before, s); len(needers) > 0 {
 			return &sheet.Refusal{Tab: t.Name, Column: name, Reason: "cannot be dropped from " + t.Name + " while it is needed by " + strings.Join(needers, ", "), Hint: "change or drop that first"}
 		}
 		return nil

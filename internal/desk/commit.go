@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -488,7 +487,7 @@ func (d *Desk) compute(meter *clause.Meter, state *sheet.Workspace, req *Request
 	r.Warnings = turn.Warnings
 	for i := range r.Set.Changes {
 		if c := &r.Set.Changes[i]; c.Kind == sheet.Reshape && c.ShapeAfter != nil {
-			if err := kinds.Setup.Check(c.ShapeAfter); err != nil {
+			if err := d.Setup.Check(c.ShapeAfter); err != nil {
 				return nil, err
 			}
 			warnings, err := turn.warnings(c.ShapeAfter)

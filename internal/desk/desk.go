@@ -21,8 +21,10 @@ import (
 
 	"golang.org/x/time/rate"
 
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
@@ -60,6 +62,7 @@ type Config struct {
 	Console string // address of the console, for links in mails
 	Limits  rule.Limits
 	Budgets Budgets // zero: DefaultBudgets
+	Setup   *setup.Format // the kinds of definition there are; nil: all of them
 	Store   store.Options
 	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
 	SendRate int
@@ -136,6 +139,9 @@ func Open(ctx context.Context, cfg Config) (*Desk, error) {
 	}
 	if cfg.Budgets == (Budgets{}) {
 		cfg.Budgets = DefaultBudgets
+	}
+	if cfg.Setup == nil {
+		cfg.Setup = kinds.Setup
 	}
 	if cfg.KeepRuns == 0 {
 		cfg.KeepRuns = KeepRunsFor

@@ -76,14 +76,17 @@ func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {
 		}
 		looks[name] = look.String()
 	}
-	for kind, texts := range map[sheet.Kind]map[string]string{sheet.Note: e.Notes, sheet.Look: looks} {
-		for _, name := range sortedKeys(texts) {
+	for _, given := range []struct {
+		kind  sheet.Kind
+		texts map[string]string
+	}{{sheet.Note, e.Notes}, {sheet.Look, looks}} {
+		for _, name := range sortedKeys(given.texts) {
 			c, err := tab.Column(name)
 			if err != nil {
 				return err
 			}
 			at.Column = c.ID
-			if err := d.Annotate(at, kind, texts[name], 0); err != nil {
+			if err := d.Annotate(at, given.kind, given.texts[name], 0); err != nil {
 				return err
 			}
 		}

@@ -380,7 +380,7 @@ func TestARuleRunsAsItIsInItsTurn(t *testing.T) {
 	_, err = w.Commit(t.Context(), hand)
 	require.NoError(t, err)
 	assert.Equal(t, "early", w.stages())
-	_, err = w.Commit(t.Context(), w.PauseRule("Ines", tr.ID, old.ID, true))
+	_, err = w.Commit(t.Context(), w.Pause("Ines", tr.ID, old.ID, true))
 	require.NoError(t, err)
 	r, err := w.Commit(t.Context(), clocked)
 	require.NoError(t, err)

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"sync"
 
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -19,7 +18,7 @@ type compiled struct {
 
 func (d *Desk) compile(s *sheet.Shape, c *compiled) (*program.Program, error) {
 	c.once.Do(func() {
-		if c.program, c.err = program.Compile(s, kinds.All); c.err != nil {
+		if c.program, c.err = program.Compile(s, d.Setup.Kinds()); c.err != nil {
 			return
 		}
 		for i := range s.Parts {

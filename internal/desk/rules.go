@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
@@ -123,14 +122,14 @@ func (d *Desk) IssueCaller(ctx context.Context, t *sheet.Tracker, r *rule.Compil
 	return secret, d.store.PutCaller(ctx, t.ID, r.ID, secret, d.Now())
 }
 
-// PauseRule stops a rule from being woken, or lets it be woken again.
-func (d *Desk) PauseRule(who string, tracker sheet.TrackerID, part sheet.PartID, paused bool) Request {
+// Pause stops a definition from running by itself, or lets it again.
+func (d *Desk) Pause(who string, tracker sheet.TrackerID, part sheet.PartID, paused bool) Request {
 	return d.reshape(who, tracker, func(s *sheet.Shape) error {
 		for i := range s.Parts {
 			if s.Parts[i].ID != part {
 				continue
 			}
-			def, err := kinds.All.Decode(&s.Parts[i])
+			def, err := d.Setup.Kinds().Decode(&s.Parts[i])
 			if err != nil {
 				return err
 			}
@@ -142,6 +141,6 @@ func (d *Desk) PauseRule(who string, tracker sheet.TrackerID, part sheet.PartID,
 			s.Parts[i].Body = mustJSON(def)
 			return nil
 		}
-		return &sheet.NotFound{What: "rule", Name: part.String(), In: s.Name}
+		return &sheet.NotFound{What: "definition", Name: part.String(), In: s.Name}
 	})
 }

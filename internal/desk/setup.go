@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"slices"
 
-	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -108,13 +107,13 @@ func (d *Desk) LoadSetup(who string, text []byte) Request {
 		}
 		tr, _ := t.Draft.Now().Find(name) // a new one, where there is none
 		if tr == nil {
-			shape, err := kinds.Setup.Parse(text, nil, d.newID)
+			shape, err := d.Setup.Parse(text, nil, d.newID)
 			if err != nil {
 				return err
 			}
 			return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(d.newID()), ShapeAfter: shape})
 		}
-		shape, err := kinds.Setup.Parse(text, tr.Shape, d.newID)
+		shape, err := d.Setup.Parse(text, tr.Shape, d.newID)
 		if err != nil {
 			return err
 		}
@@ -126,7 +125,7 @@ func (d *Desk) LoadSetup(who string, text []byte) Request {
 // that name (or of id replace, which may so be renamed).
 func (d *Desk) PutPart(who string, tracker sheet.TrackerID, kind sheet.PartKind, text []byte, replace sheet.PartID) Request {
 	return d.reshape(who, tracker, func(s *sheet.Shape) error {
-		p, err := kinds.Setup.ParsePart(kind, text, s, d.newID)
+		p, err := d.Setup.ParsePart(kind, text, s, d.newID)
 		if err != nil {
 			return err
 		}

@@ -138,11 +138,11 @@ func (d *Desk) syncJob(who string, t *sheet.Tracker, name string, how SyncHow) (
 	if err != nil {
 		return nil, err
 	}
-	s, err := decoded[*reconcile.Sync](p)
+	s, err := decoded[*reconcile.Sync](d, p)
 	if err != nil {
 		return nil, err
 	}
-	list, listName, err := listOf(t, s)
+	list, listName, err := d.listOf(t, s)
 	if err != nil {
 		return nil, err
 	}
@@ -155,10 +155,10 @@ func (d *Desk) syncJob(who string, t *sheet.Tracker, name string, how SyncHow) (
 	return j, nil
 }
 
-func listOf(t *sheet.Tracker, s *reconcile.Sync) (*reconcile.List, string, error) {
+func (d *Desk) listOf(t *sheet.Tracker, s *reconcile.Sync) (*reconcile.List, string, error) {
 	for i := range t.Parts {
 		if t.Parts[i].ID == s.List {
-			l, err := decoded[*reconcile.List](&t.Parts[i])
+			l, err := decoded[*reconcile.List](d, &t.Parts[i])
 			return l, t.Parts[i].Name, err
 		}
 	}

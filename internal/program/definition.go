@@ -48,7 +48,12 @@ type (
 		Schedule() (*recur.Schedule, error)
 	}
 	// Pauser can be told not to run by itself.
-	Pauser interface{ Pause(paused bool) }
+	Pauser interface {
+		Pause(paused bool)
+		IsPaused() bool
+	}
+	// Watcher can be told to say what it would do, and do nothing.
+	Watcher interface{ OnlyWatches() bool }
 	// Worker, of what is ready, tells on which tabs' rows it works.
 	Worker interface{ Tabs() []sheet.TabID }
 )

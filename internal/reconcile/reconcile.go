@@ -7,6 +7,7 @@ package reconcile
 import (
 	"fmt"
 	"iter"
+	"maps"
 	"slices"
 	"strings"
 
@@ -174,14 +175,17 @@ func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.Ro
 			return false, err
 		}
 	}
-	for kind, texts := range map[sheet.Kind]map[sheet.ColumnID]string{sheet.Note: rec.Notes, sheet.Look: rec.Looks} {
-		for column, text := range texts {
-			before := t.Row(id).Texts(kind)[column]
-			if strings.TrimSpace(before) == strings.TrimSpace(text) {
+	for _, given := range []struct {
+		kind  sheet.Kind
+		texts map[sheet.ColumnID]string
+	}{{sheet.Note, rec.Notes}, {sheet.Look, rec.Looks}} {
+		for _, column := range slices.Sorted(maps.Keys(given.texts)) {
+			text := given.texts[column]
+			if strings.TrimSpace(t.Row(id).Texts(given.kind)[column]) == strings.TrimSpace(text) {
 				continue
 			}
 			changed = true
-			if err := d.Annotate(sheet.Cell{Tracker: into.Tracker, Row: id, Column: column}, kind, text, into.Because); err != nil {
+			if err := d.Annotate(sheet.Cell{Tracker: into.Tracker, Row: id, Column: column}, given.kind, text, into.Because); err != nil {
 				return false, err
 			}
 		}

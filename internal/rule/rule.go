@@ -148,6 +148,12 @@ func (r *Rule) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name 
 // Pause stops the rule from being woken, or lets it be woken again.
 func (r *Rule) Pause(paused bool) { r.Paused = paused }
 
+// IsPaused reports whether nothing wakes the rule.
+func (r *Rule) IsPaused() bool { return r.Paused }
+
+// OnlyWatches reports whether the rule only says what it would do.
+func (r *Rule) OnlyWatches() bool { return r.Watching }
+
 // Compile makes the rule ready to run: a *Compiled.
 func (r *Rule) Compile(p *program.Program) (any, error) { return Compile(r, p) }
 

@@ -140,6 +140,9 @@ type Format struct{ kinds program.Kinds }
 // which files have them.
 func With(kinds program.Kinds) *Format { return &Format{kinds} }
 
+// Kinds gives the kinds of definition.
+func (f *Format) Kinds() program.Kinds { return f.kinds }
+
 // definition gives what a part of a kind says of itself, in stored form.
 func (f *Format) definition(p *sheet.Part) (Definition, error) {
 	d, err := f.kinds.Decode(p)
