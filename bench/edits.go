@@ -10,6 +10,7 @@ import (
 	_ "modernc.org/sqlite" // the driver that the store uses
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
@@ -33,7 +34,7 @@ func openDesk(dir string, rows int, o store.Options) (*desk.Desk, []sheet.RowID,
 	if err != nil {
 		return nil, nil, err
 	}
-	if _, err := d.Commit(ctx, d.LoadSetup("bench", []byte(loans))); err != nil {
+	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(loans))); err != nil {
 		return nil, nil, err
 	}
 	t, tab, err := d.FindTab("Loans", "Requested")
@@ -44,7 +45,7 @@ func openDesk(dir string, rows int, o store.Options) (*desk.Desk, []sheet.RowID,
 	for i := range all {
 		all[i] = map[string]any{"Object": fmt.Sprintf("Signal lamp %d", i), "Stage": "Requested", "Lender": "Port Averin Archive", "Value": "12500.50", "Due": "2026-04-01"}
 	}
-	req := d.AddRows("bench", t.ID, tab.ID, all)
+	req := d.AddRows(policy.Itself("bench"), t.ID, tab.ID, all)
 	req.Alone = true
 	r, err := d.Commit(ctx, req)
 	if err != nil {
@@ -130,7 +131,7 @@ func edits(name, floor string, limit float64, o store.Options) Case {
 			turn++
 			for i := range editsATurn {
 				edit := []desk.RowEdit{{Row: ids[i], Cells: map[string]any{"Stage": stages[turn%2]}}}
-				if _, err := d.Commit(ctx, d.SetRows("bench", tracker.ID, edit)); err != nil {
+				if _, err := d.Commit(ctx, d.SetRows(policy.Itself("bench"), tracker.ID, edit)); err != nil {
 					return err
 				}
 			}
@@ -183,7 +184,7 @@ var manyMoves = Case{
 			if err != nil {
 				return err
 			}
-			res, err := d.Commit(ctx, d.RunRule("bench", tracker, r))
+			res, err := d.Commit(ctx, d.RunRule(policy.Itself("bench"), tracker, r))
 			if err == nil && len(res.Set.Changes) != movedRows {
 				err = fmt.Errorf("%d rows were moved", len(res.Set.Changes))
 			}

@@ -12,6 +12,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -98,5 +99,5 @@ func takeFile(d *desk.Desk, path string) (*desk.Result, error) {
 	if err != nil {
 		return nil, err
 	}
-	return d.Commit(context.Background(), d.Take("bench", r, desk.Import{New: "Loans", Zone: "UTC"}))
+	return d.Commit(context.Background(), d.Take(policy.Itself("bench"), r, desk.Import{New: "Loans", Zone: "UTC"}))
 }

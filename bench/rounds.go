@@ -16,6 +16,7 @@ import (
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
@@ -215,7 +216,7 @@ var sendMails = Case{
 // fillOutbox lets a round put its mails into the outbox.
 func fillOutbox(ctx context.Context, d *desk.Desk) ([]*store.Outgoing, error) {
 	const text = "tracker: Loans\nzone: UTC\ntabs:\n  Late: { columns: { Object: { type: text }, Who: { type: person }, Due: { type: date } } }\nreminders:\n  - { name: Late, in: Late, where: Due before today, show: [Object, Due], to: \"{Who}\" }\nrounds:\n  - { name: Morning, clock: daily at 8:30, reminders: all, subject: \"{count} wait\" }\n"
-	if _, err := d.Commit(ctx, d.LoadSetup("bench", []byte(text))); err != nil {
+	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(text))); err != nil {
 		return nil, err
 	}
 	t, tab, err := d.FindTab("Loans", "Late")
@@ -226,7 +227,7 @@ func fillOutbox(ctx context.Context, d *desk.Desk) ([]*store.Outgoing, error) {
 	for i := range rows {
 		rows[i] = map[string]any{"Object": fmt.Sprintf("Signal lamp %d", i), "Who": fmt.Sprintf("p%d@example.org", i%mailsInAll), "Due": "2020-01-01"}
 	}
-	if _, err := d.Commit(ctx, d.AddRows("bench", t.ID, tab.ID, rows)); err != nil {
+	if _, err := d.Commit(ctx, d.AddRows(policy.Itself("bench"), t.ID, tab.ID, rows)); err != nil {
 		return nil, err
 	}
 	if t, err = d.Find("Loans"); err != nil {
@@ -236,7 +237,7 @@ func fillOutbox(ctx context.Context, d *desk.Desk) ([]*store.Outgoing, error) {
 	if err != nil {
 		return nil, err
 	}
-	if _, _, err := d.RunRound(ctx, "bench", sheet.ByHand, t, plan); err != nil {
+	if _, _, err := d.RunRound(ctx, policy.Itself("bench"), sheet.ByHand, t, plan); err != nil {
 		return nil, err
 	}
 	box, err := d.Outbox(ctx, 2*mailsInAll)

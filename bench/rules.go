@@ -9,6 +9,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -179,7 +180,7 @@ func marking(dir string, rows int) (turn, done func() error, err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	if _, err := d.Commit(ctx, d.LoadSetup("bench", []byte(marked))); err != nil {
+	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(marked))); err != nil {
 		return nil, nil, err
 	}
 	t, tab, err := d.FindTab("Loans", "On display")
@@ -191,7 +192,7 @@ func marking(dir string, rows int) (turn, done func() error, err error) {
 		for i := range all {
 			all[i] = map[string]any{"Object": fmt.Sprintf("Signal lamp %d", from+i), "Arrived": []string{"2026-02-01", "2026-03-05", "2026-04-01"}[i%3], "Report": []string{"", "yes", "yes"}[i/3%3]}
 		}
-		req := d.AddRows("bench", t.ID, tab.ID, all)
+		req := d.AddRows(policy.Itself("bench"), t.ID, tab.ID, all)
 		req.Alone = true
 		if _, err := d.Commit(ctx, req); err != nil {
 			return nil, nil, err
@@ -208,7 +209,7 @@ func marking(dir string, rows int) (turn, done func() error, err error) {
 		if err != nil {
 			return err
 		}
-		res, err := d.Commit(ctx, d.RunRule("bench", tracker, r))
+		res, err := d.Commit(ctx, d.RunRule(policy.Itself("bench"), tracker, r))
 		if err == nil && len(res.Set.Changes) < rows/10 {
 			err = fmt.Errorf("%d rows were marked", len(res.Set.Changes))
 		}

@@ -9,6 +9,7 @@ import (
 	"sync/atomic"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
@@ -31,7 +32,7 @@ func numberedDesk(dir string, rows int) (*desk.Desk, *sheet.Tracker, sheet.TabID
 	if err != nil {
 		return nil, nil, 0, nil, err
 	}
-	if _, err := d.Commit(ctx, d.LoadSetup("bench", []byte(numbered))); err != nil {
+	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(numbered))); err != nil {
 		return nil, nil, 0, nil, err
 	}
 	t, tab, err := d.FindTab("Loans", "Requested")
@@ -44,7 +45,7 @@ func numberedDesk(dir string, rows int) (*desk.Desk, *sheet.Tracker, sheet.TabID
 		for i := range all {
 			all[i] = map[string]any{"Loan no": fmt.Sprintf("L-%07d", from+i), "No": from + i + 1, "Object": fmt.Sprintf("Signal lamp %d", from+i), "Stage": "Requested"}
 		}
-		req := d.AddRows("bench", t.ID, tab.ID, all)
+		req := d.AddRows(policy.Itself("bench"), t.ID, tab.ID, all)
 		req.Alone = true
 		r, err := d.Commit(ctx, req)
 		if err != nil {
@@ -73,14 +74,14 @@ var among = Case{
 				turn++
 				for i := range editsATurn {
 					edit := []desk.RowEdit{{Row: ids[i*len(ids)/editsATurn], Cells: map[string]any{"Loan no": fmt.Sprintf("M-%d-%d", turn, i)}}}
-					if _, err := d.Commit(ctx, d.SetRows("bench", t.ID, edit)); err != nil {
+					if _, err := d.Commit(ctx, d.SetRows(policy.Itself("bench"), t.ID, edit)); err != nil {
 						return err
 					}
-					added, err := d.Commit(ctx, d.AddRows("bench", t.ID, tab, []map[string]any{{"Loan no": fmt.Sprintf("N-%d-%d", turn, i)}}))
+					added, err := d.Commit(ctx, d.AddRows(policy.Itself("bench"), t.ID, tab, []map[string]any{{"Loan no": fmt.Sprintf("N-%d-%d", turn, i)}}))
 					if err != nil {
 						return err
 					}
-					if _, err := d.Commit(ctx, d.RemoveRows("bench", t.ID, []sheet.RowID{added.Set.Changes[0].Row})); err != nil {
+					if _, err := d.Commit(ctx, d.RemoveRows(policy.Itself("bench"), t.ID, []sheet.RowID{added.Set.Changes[0].Row})); err != nil {
 						return err
 					}
 				}
@@ -138,18 +139,18 @@ func fillTrackers(dir string, trackers, rows int) (err error) {
 		all[i] = map[string]any{"Object": fmt.Sprintf("Signal lamp %d", i), "Arrived": "2026-02-01", "Report": "yes"}
 	}
 	for n := range trackers {
-		if _, err := d.Commit(ctx, d.NewTracker("bench", fmt.Sprintf("Loans %d", n), "UTC")); err != nil {
+		if _, err := d.Commit(ctx, d.NewTracker(policy.Itself("bench"), fmt.Sprintf("Loans %d", n), "UTC")); err != nil {
 			return err
 		}
 		text := fmt.Sprintf("tracker: Loans %d\nzone: UTC\ntabs:\n  On display: { columns: { Object: { type: text }, Arrived: { type: date }, Report: { type: text }, Flag: { type: text } } }\n", n)
-		if _, err := d.Commit(ctx, d.LoadSetup("bench", []byte(text))); err != nil {
+		if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(text))); err != nil {
 			return err
 		}
 		t, tab, err := d.FindTab(fmt.Sprintf("Loans %d", n), "On display")
 		if err != nil {
 			return err
 		}
-		if _, err := d.Commit(ctx, d.AddRows("bench", t.ID, tab.ID, all)); err != nil {
+		if _, err := d.Commit(ctx, d.AddRows(policy.Itself("bench"), t.ID, tab.ID, all)); err != nil {
 			return err
 		}
 	}
@@ -176,7 +177,7 @@ func waiting(writers int) Case {
 			edits := func(from, n int) error {
 				for i := range n {
 					edit := []desk.RowEdit{{Row: ids[from+i], Cells: map[string]any{"Lender": fmt.Sprintf("lender %d", turn.Load())}}}
-					if _, err := d.Commit(context.Background(), d.SetRows("bench", t.ID, edit)); err != nil {
+					if _, err := d.Commit(context.Background(), d.SetRows(policy.Itself("bench"), t.ID, edit)); err != nil {
 						return err
 					}
 				}

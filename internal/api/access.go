@@ -10,18 +10,19 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/wire"
 )
 
 // access is who may use a route; each includes those before it.
-type access = desk.Access
+type access = policy.Access
 
 const (
 	anybody access = 0
-	reader         = desk.Reader
-	editor         = desk.Editor
-	keeper         = desk.Keeper
+	reader         = policy.Reader
+	editor         = policy.Editor
+	keeper         = policy.Keeper
 )
 
 const (
@@ -37,8 +38,13 @@ func who(ctx context.Context) store.Person {
 	return p
 }
 
-// word gives the name under which a person's changes stand in the journal.
-func word(ctx context.Context) string { return who(ctx).Name }
+// principal is a person, with what their role lets them do.
+func principal(p store.Person) policy.Principal {
+	return policy.Principal{Kind: policy.Person, Person: p.ID, Name: p.Name, Access: policy.AccessNamed(p.Access)}
+}
+
+// asker is on whose behalf a request is made.
+func asker(ctx context.Context) policy.Principal { return principal(who(ctx)) }
 
 // admit lets a request through to its route if its bearer may use it.
 func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
@@ -55,7 +61,7 @@ func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
 		s.refuse(ctx, err)
 		return
 	}
-	if desk.AccessOf(p) < needs {
+	if policy.AccessNamed(p.Access) < needs {
 		s.refuse(ctx, desk.ErrForbidden)
 		return
 	}

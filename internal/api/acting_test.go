@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -46,13 +47,13 @@ func (r *rig) page(method, path string, form url.Values) (int, string, http.Head
 func TestPagesOfLinksInMails(t *testing.T) {
 	r := newRig(t)
 	ctx := context.Background()
-	_, err := r.desk.Commit(ctx, r.desk.DropTracker("Keeper", r.desk.State().Trackers()[0].ID))
+	_, err := r.desk.Commit(ctx, r.desk.DropTracker(testkit.By("Keeper"), r.desk.State().Trackers()[0].ID))
 	require.NoError(t, err)
-	_, err = r.desk.Commit(ctx, r.desk.LoadSetup("Keeper", []byte(withActs)))
+	_, err = r.desk.Commit(ctx, r.desk.LoadSetup(testkit.By("Keeper"), []byte(withActs)))
 	require.NoError(t, err)
 	tr, tab, err := r.desk.FindTab("Loans", "Requested")
 	require.NoError(t, err)
-	_, err = r.desk.Commit(ctx, r.desk.AddRows("Keeper", tr.ID, tab.ID, []map[string]any{{"Object": `<script>"Bell"`, "Who": "editor@example.org", "Due": "2026-03-01"}}))
+	_, err = r.desk.Commit(ctx, r.desk.AddRows(testkit.By("Keeper"), tr.ID, tab.ID, []map[string]any{{"Object": `<script>"Bell"`, "Who": "editor@example.org", "Due": "2026-03-01"}}))
 	require.NoError(t, err)
 	plan, err := r.desk.PlanRound(ctx, r.desk.State().Trackers()[0], "Morning")
 	require.NoError(t, err)
@@ -116,11 +117,11 @@ func TestPagesOfLinksInMails(t *testing.T) {
 func TestTheCalendarReadsElsewhere(t *testing.T) {
 	r := newRig(t)
 	ctx := context.Background()
-	_, err := r.desk.Commit(ctx, r.desk.LoadSetup("Keeper", []byte(strings.Replace(withActs, "tracker: Loans", "tracker: More loans", 1))))
+	_, err := r.desk.Commit(ctx, r.desk.LoadSetup(testkit.By("Keeper"), []byte(strings.Replace(withActs, "tracker: Loans", "tracker: More loans", 1))))
 	require.NoError(t, err)
 	tr, tab, err := r.desk.FindTab("More loans", "Requested")
 	require.NoError(t, err)
-	_, err = r.desk.Commit(ctx, r.desk.AddRows("Keeper", tr.ID, tab.ID, []map[string]any{{"Object": "Bell; \"large\", ä\\b", "Who": "editor@example.org", "Due": "2026-03-01"}, {"Object": strings.Repeat("Long name ", 20), "Who": "editor@example.org", "Due": r.desk.Now().AddDate(0, 1, 0).Format("2006-01-02")}}))
+	_, err = r.desk.Commit(ctx, r.desk.AddRows(testkit.By("Keeper"), tr.ID, tab.ID, []map[string]any{{"Object": "Bell; \"large\", ä\\b", "Who": "editor@example.org", "Due": "2026-03-01"}, {"Object": strings.Repeat("Long name ", 20), "Who": "editor@example.org", "Due": r.desk.Now().AddDate(0, 1, 0).Format("2006-01-02")}}))
 	require.NoError(t, err)
 	var made wire.Secret
 	r.call("keeper", "POST", "/people/Editor/feed", nil).into(t, &made)

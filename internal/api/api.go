@@ -175,8 +175,7 @@ func (s *server) commit(ctx context.Context, w Write, req desk.Request) (*wire.C
 }
 
 func (s *server) committed(ctx context.Context, w Write, req desk.Request) (*desk.Result, error) {
-	p := who(ctx)
-	req.By, req.Key = &p, keyOf(ctx, w)
+	req.Key = keyOf(ctx, w)
 	if w.isPreview() {
 		r, err := s.desk.Preview(ctx, req)
 		return r, asked(err)

@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -52,7 +53,7 @@ func newRig(t *testing.T) *rig {
 		r.tokens[access], err = r.desk.IssueToken(t.Context(), p.ID, "test", 0)
 		require.NoError(t, err)
 	}
-	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup("Keeper", []byte(loans)))
+	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup(testkit.By("Keeper"), []byte(loans)))
 	require.NoError(t, err)
 	r.server = httptest.NewServer(New(r.desk, Options{Version: "0", Console: r.console}))
 	t.Cleanup(r.server.Close)
@@ -120,9 +121,9 @@ func (r *rig) upload(access, path, text string, more ...string) answer {
 // setup puts another tracker in the place of the one there is.
 func (r *rig) setup(text string) {
 	r.t.Helper()
-	_, err := r.desk.Commit(r.t.Context(), r.desk.DropTracker("Keeper", r.desk.State().Trackers()[0].ID))
+	_, err := r.desk.Commit(r.t.Context(), r.desk.DropTracker(testkit.By("Keeper"), r.desk.State().Trackers()[0].ID))
 	require.NoError(r.t, err)
-	_, err = r.desk.Commit(r.t.Context(), r.desk.LoadSetup("Keeper", []byte(text)))
+	_, err = r.desk.Commit(r.t.Context(), r.desk.LoadSetup(testkit.By("Keeper"), []byte(text)))
 	require.NoError(r.t, err)
 }
 

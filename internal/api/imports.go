@@ -5,6 +5,7 @@ import (
 	"net/http"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/thrift"
 	"example.org/kavlo/internal/wire"
 )
@@ -31,7 +32,7 @@ func (s *server) take(ctx context.Context, in *struct {
 	}
 	to := desk.Import{Sheet: in.Sheet, Tab: in.Tab, Key: in.Column, New: in.Tracker, Zone: in.Zone}
 	if in.New == "yes" {
-		if desk.AccessOf(who(ctx)) < keeper { // before the file is read
+		if policy.AccessNamed(who(ctx).Access) < keeper { // before the file is read
 			return nil, desk.ErrForbidden
 		}
 		if to.Zone == "" {
@@ -44,5 +45,5 @@ func (s *server) take(ctx context.Context, in *struct {
 		}
 		to.Tracker = t.ID
 	}
-	return s.change(ctx, in.Write, s.desk.Take(word(ctx), file, to))
+	return s.change(ctx, in.Write, s.desk.Take(asker(ctx), file, to))
 }

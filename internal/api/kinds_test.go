@@ -12,6 +12,7 @@ import (
 	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/testkit/notice"
 	"example.org/kavlo/internal/wire"
 )
@@ -27,7 +28,7 @@ func TestAKindOfItsOwnIsServed(t *testing.T) {
 	require.NoError(t, err)
 	r.tokens["keeper"], err = d.IssueToken(t.Context(), p.ID, "test", 0)
 	require.NoError(t, err)
-	_, err = d.Commit(t.Context(), d.LoadSetup("Keeper", []byte(loans)))
+	_, err = d.Commit(t.Context(), d.LoadSetup(testkit.By("Keeper"), []byte(loans)))
 	require.NoError(t, err)
 	r.server = httptest.NewServer(New(d, Options{Version: "0"}))
 	t.Cleanup(r.server.Close)

@@ -13,6 +13,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -102,7 +103,7 @@ func TestAPageOfLongTextsEndsEarly(t *testing.T) {
 	for i := range rows {
 		rows[i] = map[string]any{"Object": fmt.Sprintf("%d %s", i, long)}
 	}
-	_, err = r.desk.Commit(t.Context(), r.desk.AddRows("x", tr.ID, tab.ID, rows))
+	_, err = r.desk.Commit(t.Context(), r.desk.AddRows(testkit.By("x"), tr.ID, tab.ID, rows))
 	require.NoError(t, err)
 	seen, path := 0, "/trackers/Loans/tabs/Requested/rows?limit=5000"
 	for pages := 0; path != ""; pages++ {

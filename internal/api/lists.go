@@ -16,9 +16,8 @@ import (
 // sync runs a sync, or previews it.
 func (s *server) sync(ctx context.Context, w Write, t *sheet.Tracker, name string, how desk.SyncHow) (*body[wire.ChangeSet], error) {
 	how.Preview = w.isPreview()
-	p := who(ctx)
-	how.By, how.Key = &p, keyOf(ctx, w)
-	r, err := s.desk.RunSync(ctx, word(ctx), sheet.ByHand, t, name, how)
+	how.Key = keyOf(ctx, w)
+	r, err := s.desk.RunSync(ctx, asker(ctx), sheet.ByHand, t, name, how)
 	if err != nil {
 		return nil, asked(err)
 	}

@@ -77,9 +77,9 @@ func (s *server) partRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			req := s.desk.RunRule(word(ctx), t, r)
+			req := s.desk.RunRule(asker(ctx), t, r)
 			if in.isPreview() { // of a watching rule too: what it would do is what is asked
-				req = req.Unwatched()
+				req = s.desk.RunUnwatched(asker(ctx), t, r)
 			}
 			return s.change(ctx, in.Write, req)
 		}, answers(http.StatusConflict))
@@ -97,7 +97,7 @@ func (s *server) pauseRoute(kind *program.Kind, what string, paused bool) {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.Pause(word(ctx), t.ID, p.ID, paused))
+			return s.change(ctx, in.Write, s.desk.Pause(asker(ctx), t.ID, p.ID, paused))
 		})
 }
 
@@ -153,7 +153,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 		if err != nil {
 			return nil, err
 		}
-		return s.change(ctx, w, s.desk.PutPart(word(ctx), t.ID, kind, text, id))
+		return s.change(ctx, w, s.desk.PutPart(asker(ctx), t.ID, kind, text, id))
 	}
 	route(s, keeper, http.MethodPost, all, "put-"+name, "Add a "+name+", or replace the one of that name",
 		func(ctx context.Context, in *struct {
@@ -180,6 +180,6 @@ func (s *server) kindRoutes(of *program.Kind) {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.DropPart(word(ctx), t.ID, p.ID))
+			return s.change(ctx, in.Write, s.desk.DropPart(asker(ctx), t.ID, p.ID))
 		})
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -32,7 +33,7 @@ func (s *server) letters(ctx context.Context, in []reminder.Letter) ([]wire.Lett
 // mayRead reports whether somebody may read what a mail says: a keeper, and
 // whom it was sent to.
 func mayRead(p store.Person, to ...string) bool {
-	return desk.AccessOf(p) >= keeper || slices.ContainsFunc(to, func(a string) bool { return strings.EqualFold(a, p.Address) })
+	return policy.AccessNamed(p.Access) >= keeper || slices.ContainsFunc(to, func(a string) bool { return strings.EqualFold(a, p.Address) })
 }
 
 func outboxView(m *store.Outgoing) wire.OutboxMail {
@@ -172,9 +173,8 @@ func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *des
 	if w.isPreview() {
 		return out, nil
 	}
-	p := who(ctx)
-	plan.By, plan.Key = &p, keyOf(ctx, w)
-	r, detail, err := s.desk.RunRound(ctx, word(ctx), sheet.ByHand, t, plan)
+	plan.Key = keyOf(ctx, w)
+	r, detail, err := s.desk.RunRound(ctx, asker(ctx), sheet.ByHand, t, plan)
 	if err != nil {
 		return nil, asked(err)
 	}

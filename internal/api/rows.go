@@ -97,7 +97,7 @@ func (s *server) rowRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.AddRows(word(ctx), t.ID, tab.ID, in.Body.Rows))
+			return s.change(ctx, in.Write, s.desk.AddRows(asker(ctx), t.ID, tab.ID, in.Body.Rows))
 		}, large(16<<20))
 	route(s, editor, http.MethodPatch, row, "set-row", "Edit a row's cells, notes and looks", s.setRow, answers(http.StatusPreconditionFailed), answers(http.StatusConflict))
 	route(s, editor, http.MethodPatch, "/trackers/{tracker}/rows", "set-rows", "Edit several rows, all or none", s.setRows,
@@ -116,7 +116,7 @@ func (s *server) rowRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.MoveRows(word(ctx), t.ID, to.ID, []sheet.RowID{r.ID}))
+			return s.change(ctx, in.Write, s.desk.MoveRows(asker(ctx), t.ID, to.ID, []sheet.RowID{r.ID}))
 		})
 	route(s, editor, http.MethodDelete, row, "remove-row", "Remove a row; undo brings it back",
 		func(ctx context.Context, in *struct {
@@ -127,7 +127,7 @@ func (s *server) rowRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.RemoveRows(word(ctx), t.ID, []sheet.RowID{r.ID}))
+			return s.change(ctx, in.Write, s.desk.RemoveRows(asker(ctx), t.ID, []sheet.RowID{r.ID}))
 		})
 	route(s, reader, http.MethodGet, row+"/why", "why", "Tell what put a row, or a cell, where and how it is", s.why)
 	route(s, reader, http.MethodGet, row+"/history", "row-history", "List the change sets that touched a row, newest first", s.history)
@@ -151,7 +151,7 @@ func (s *server) setRow(ctx context.Context, in *struct {
 		return nil, err
 	}
 	edit := desk.RowEdit{Row: r.ID, Version: version, Cells: in.Body.Cells, Notes: in.Body.Notes, Looks: in.Body.Looks}
-	return s.change(ctx, in.Write, s.desk.SetRows(word(ctx), t.ID, []desk.RowEdit{edit}))
+	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, []desk.RowEdit{edit}))
 }
 
 func (s *server) setRows(ctx context.Context, in *struct {
@@ -171,7 +171,7 @@ func (s *server) setRows(ctx context.Context, in *struct {
 		}
 		edits[i] = desk.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Looks: e.Looks}
 	}
-	return s.change(ctx, in.Write, s.desk.SetRows(word(ctx), t.ID, edits))
+	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, edits))
 }
 
 // stateAt gives the present state, or the one of a time.

@@ -22,7 +22,7 @@ type paged[T any] struct {
 // run lays a run out; with whole, its changes as well.
 func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, error) {
 	var b struct {
-		desk.RunBody
+		desk.RunRecord
 		Detail any `json:"detail"`
 	}
 	if err := json.Unmarshal(r.Body, &b); err != nil {
@@ -208,7 +208,7 @@ func (s *server) undo(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, asked(err)
 	}
-	req, err := s.desk.Undo(ctx, word(ctx), set, in.Force == "yes")
+	req, err := s.desk.Undo(ctx, asker(ctx), set, in.Force == "yes")
 	if err != nil {
 		return nil, asked(err)
 	}

@@ -98,7 +98,7 @@ func (s *server) trackerRoutes() {
 			if zone == "" {
 				zone = "UTC"
 			}
-			return s.change(ctx, in.Write, s.desk.NewTracker(word(ctx), in.Body.Name, zone))
+			return s.change(ctx, in.Write, s.desk.NewTracker(asker(ctx), in.Body.Name, zone))
 		})
 	route(s, keeper, http.MethodPatch, "/trackers/{tracker}", "rename-tracker", "Give a tracker another name",
 		func(ctx context.Context, in *struct {
@@ -110,7 +110,7 @@ func (s *server) trackerRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.RenameTracker(word(ctx), t.ID, in.Body.Name))
+			return s.change(ctx, in.Write, s.desk.RenameTracker(asker(ctx), t.ID, in.Body.Name))
 		})
 	route(s, keeper, http.MethodDelete, "/trackers/{tracker}", "drop-tracker", "Remove a tracker with all its rows; undo brings it back",
 		func(ctx context.Context, in *struct {
@@ -121,7 +121,7 @@ func (s *server) trackerRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.DropTracker(word(ctx), t.ID))
+			return s.change(ctx, in.Write, s.desk.DropTracker(asker(ctx), t.ID))
 		})
 	s.setupRoutes()
 }
@@ -165,6 +165,6 @@ func (s *server) setupRoutes() {
 			Write
 			Body wire.Setup
 		}) (*body[wire.ChangeSet], error) {
-			return s.change(ctx, in.Write, s.desk.LoadSetup(word(ctx), []byte(in.Body.Text)))
+			return s.change(ctx, in.Write, s.desk.LoadSetup(asker(ctx), []byte(in.Body.Text)))
 		}, large(setup.MaxSize+1<<20))
 }

@@ -199,16 +199,16 @@ func (s *server) changeSet(ctx context.Context, r *desk.Result, preview bool) (*
 	}
 	v := s.view(r.After)
 	out := v.set(r.Set)
-	out.Run, out.Preview, out.Detail = r.Run, preview, r.Detail
-	if d, is := r.Detail.(*desk.SyncDetail); is {
+	out.Run, out.Preview, out.Detail = r.Run, preview, r.Note.Detail
+	if d, is := r.Note.Detail.(*desk.SyncDetail); is {
 		out.Detail, out.Sync = nil, syncView(d)
 	}
 	if preview {
 		out.Seq, out.Run = 0, ""
 	}
-	if r.Outcome != nil {
-		out.PassedOver = passedOver(r.Outcome.Reports)
-		out.Followed = append(out.Followed, filesOf(r.Outcome, preview)...)
+	if o := desk.OutcomeOf(r.Note.Report); o != nil {
+		out.PassedOver = passedOver(o.Reports)
+		out.Followed = append(out.Followed, filesOf(o, preview)...)
 	}
 	out.Rows, out.Warnings = v.touched(r.Set), r.Warnings
 	return out, nil
@@ -236,7 +236,7 @@ func filesOf(o *rule.Outcome, preview bool) []string {
 // again gives the answer that an idempotency key was given before.
 func (s *server) again(ctx context.Context, answer string) (*wire.ChangeSet, error) {
 	if answer == "0" {
-		return s.view(s.desk.State()).set(&sheet.ChangeSet{At: s.desk.Now(), Who: word(ctx)}), nil
+		return s.view(s.desk.State()).set(&sheet.ChangeSet{At: s.desk.Now(), Who: asker(ctx).Name}), nil
 	}
 	set, err := s.desk.FindSet(ctx, answer)
 	if err != nil {

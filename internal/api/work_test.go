@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -32,7 +33,7 @@ rounds:
 func newRemindedRig(t *testing.T) *rig {
 	t.Helper()
 	r := newRig(t)
-	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup("Keeper", []byte(reminded)))
+	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup(testkit.By("Keeper"), []byte(reminded)))
 	require.NoError(t, err)
 	rows := []map[string]any{
 		{"Object": "Bell", "Stage": "Requested", "Due": "2026-03-01", "Registrar": "editor@example.org"},

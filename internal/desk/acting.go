@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
@@ -140,7 +142,7 @@ func (d *Desk) Do(ctx context.Context, token, date string, again bool) (*Doing, 
 		if err != nil {
 			return nil, err
 		}
-		req = d.SetRows(doing.word(), doing.tracker.ID, []RowEdit{doing.edit(map[sheet.ColumnID]value.Value{doing.rem.Act.Date: v})})
+		req = d.SetRows(doing.principal(), doing.tracker.ID, []RowEdit{doing.edit(map[sheet.ColumnID]value.Value{doing.rem.Act.Date: v})})
 	default:
 		return nil, ErrLink
 	}
@@ -156,8 +158,10 @@ func chosenDay(date string) (value.Value, error) {
 	return v, nil
 }
 
-// word is who stands in the journal.
-func (doing *Doing) word() string { return doing.Name + byMail }
+// principal is that person, by a link that allows what it says.
+func (doing *Doing) principal() policy.Principal {
+	return policy.Principal{Kind: policy.MailLink, Name: doing.Name + byMail, Access: policy.Editor}
+}
 
 const byMail = ", by mail"
 
@@ -173,15 +177,9 @@ func (doing *Doing) edit(cells map[sheet.ColumnID]value.Value) RowEdit {
 // dealtWith sets a row's cells and what its reminder remembers of it, as a run
 // of its own.
 func (d *Desk) dealtWith(doing *Doing, cells map[sheet.ColumnID]value.Value, said string, alter func(*store.Reminded)) Request {
-	req := d.SetRows(doing.word(), doing.tracker.ID, []RowEdit{doing.edit(cells)})
-	set := req.Make
-	req.Kind, req.Name = "reminder", doing.rem.Name
-	req.Cause = sheet.Cause{Kind: sheet.ByEdit, Name: doing.rem.Name, Part: doing.rem.ID}
-	req.Make = func(t *Turn) error {
-		t.Detail = map[string]string{"row": fmt.Sprintf("%s (%s in %s)", doing.Label, doing.Row, doing.Tab), "what": said}
-		return set(t)
-	}
-	req.also = func(ctx context.Context, b *store.Batch, r *Result) error {
+	req := d.SetRows(doing.principal(), doing.tracker.ID, []RowEdit{doing.edit(cells)})
+	set := req.Work
+	remember := func(ctx context.Context, b *store.Batch, r *Result) error {
 		known, err := b.Reminded(ctx, doing.tracker.ID, doing.rem.ID)
 		if err != nil {
 			return err
@@ -194,13 +192,24 @@ func (d *Desk) dealtWith(doing *Doing, cells map[sheet.ColumnID]value.Value, sai
 		d.memory.Add(1)
 		return b.PutReminded(ctx, doing.tracker.ID, doing.rem.ID, state)
 	}
+	req.Kind, req.Name = "reminder", doing.rem.Name
+	req.Cause = sheet.Cause{Kind: sheet.ByEdit, Name: doing.rem.Name, Part: doing.rem.ID}
+	req.Work = func(t *Turn) error {
+		t.Run.Outcome = engine.Done
+		t.Store(remember)
+		t.Run.Detail = map[string]string{"row": fmt.Sprintf("%s (%s in %s)", doing.Label, doing.Row, doing.Tab), "what": said}
+		return set(t)
+	}
 	return req
 }
 
 // setPaused lets a person get no rounds, or get them again.
 func (d *Desk) setPaused(doing *Doing, paused bool) Request {
-	return Request{Who: doing.word(), Alone: true, Cause: sheet.Cause{Kind: sheet.ByEdit}, also: func(ctx context.Context, b *store.Batch, r *Result) error {
-		d.memory.Add(1)
-		return b.SetPaused(ctx, doing.Who, paused, r.Set.At)
+	return Request{By: doing.principal(), Alone: true, Cause: sheet.Cause{Kind: sheet.ByEdit}, Work: func(t *Turn) error {
+		t.Store(func(ctx context.Context, b *store.Batch, r *Result) error {
+			d.memory.Add(1)
+			return b.SetPaused(ctx, doing.Who, paused, r.Set.At)
+		})
+		return nil
 	}}
 }

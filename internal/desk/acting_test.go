@@ -10,6 +10,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 // acting is the setup with a reminder on whose rows one can act.
@@ -31,8 +32,8 @@ type mailed struct {
 
 func newMailed(t *testing.T) *mailed {
 	b := newBench(t)
-	b.must(b.DropTracker("Ines", b.tracker().ID))
-	b.must(b.LoadSetup("Ines", []byte(acting)))
+	b.must(b.DropTracker(testkit.By("Ines"), b.tracker().ID))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(acting)))
 	_, err := b.PutPerson(t.Context(), "Marta Quell", "marta@example.org", "editor")
 	require.NoError(t, err)
 	return &mailed{bench: b}
@@ -47,7 +48,7 @@ func (m *mailed) round(at string) string {
 	plan, err := m.PlanRound(m.t.Context(), m.tracker(), "Morning")
 	require.NoError(m.t, err)
 	before := len(m.mail.sent)
-	_, _, err = m.RunRound(m.t.Context(), "Ines", sheet.ByHand, m.tracker(), plan)
+	_, _, err = m.RunRound(m.t.Context(), testkit.By("Ines"), sheet.ByHand, m.tracker(), plan)
 	require.NoError(m.t, err)
 	_, err = m.SendDue(m.t.Context())
 	require.NoError(m.t, err)
@@ -109,7 +110,7 @@ func TestActingFromAMail(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Marta Quell, by mail", chain[0].Who)
 	// once the row has left the reminder, it can be late anew
-	m.must(m.SetRows("Ines", m.tracker().ID, []desk.RowEdit{{Row: bell, Cells: map[string]any{"Due": "2026-05-01"}}}))
+	m.must(m.SetRows(testkit.By("Ines"), m.tracker().ID, []desk.RowEdit{{Row: bell, Cells: map[string]any{"Due": "2026-05-01"}}}))
 	assert.Empty(t, m.round("2026-04-04 08:30"))
 	assert.Equal(t, "1 wait", m.round("2026-05-02 08:30"))
 }
@@ -180,7 +181,7 @@ func TestARoundKnowsOfAClickThatCameMeanwhile(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, plan.Letters, 1)
 	m.do("Later", "2026-03-29") // after the round was worked out, before it is written
-	_, detail, err := m.RunRound(t.Context(), "Ines", sheet.ByHand, m.tracker(), plan)
+	_, detail, err := m.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, m.tracker(), plan)
 	require.NoError(t, err)
 	assert.Zero(t, detail.Queued, "she has put it off")
 }

@@ -52,13 +52,13 @@ func (e *TooLongAgo) Error() string {
 // AsOf gives the workspace as it stood at a time: the present state with every
 // change set made since taken back, the newest first.
 func (d *Desk) AsOf(ctx context.Context, at time.Time) (*sheet.Workspace, error) {
-	now := d.state.Load()
-	numbers, err := d.store.NewerThan(ctx, at, now.seq)
+	now, newest := d.Present()
+	numbers, err := d.store.NewerThan(ctx, at, newest)
 	if err != nil {
 		return nil, err
 	}
 	if len(numbers) == 0 {
-		return now.Workspace, nil
+		return now, nil
 	}
 	seq := numbers[len(numbers)-1] - 1
 	if known := d.past.get(seq); known != nil {
@@ -68,7 +68,7 @@ func (d *Desk) AsOf(ctx context.Context, at time.Time) (*sheet.Workspace, error)
 		return nil, &TooLongAgo{len(numbers), d.Budgets.Replayed}
 	}
 	meter := d.Meter(ctx)
-	draft := now.Edit(now.seq, 1)
+	draft := now.Edit(newest, 1)
 	for _, n := range numbers {
 		if err := meter.Err(); err != nil {
 			return nil, err

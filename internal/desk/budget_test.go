@@ -14,6 +14,7 @@ import (
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 // counting is a rule whose condition counts over its own tab, once a row.
@@ -28,18 +29,18 @@ func (b *bench) fill(n int) {
 	}
 	t, tab, err := b.FindTab("Loans", "Requested")
 	require.NoError(b.t, err)
-	b.must(b.AddRows("Ines", t.ID, tab.ID, rows))
+	b.must(b.AddRows(testkit.By("Ines"), t.ID, tab.ID, rows))
 }
 
 // A rule that counted over its own tab once stopped all writing, and stopping.
 func TestARuleThatAsksTooMuchIsRefusedAndStopsNothing(t *testing.T) {
 	b := newBench(t)
 	b.Budgets.Looks = 100_000
-	b.must(b.PutPart("Ines", b.tracker().ID, sheet.PartRule, []byte(counting), 0))
+	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte(counting), 0))
 	rule := func() error {
 		r, err := b.FindRule(b.tracker(), "Count")
 		require.NoError(t, err)
-		_, err = b.Commit(t.Context(), b.RunRule("Ines", b.tracker(), r))
+		_, err = b.Commit(t.Context(), b.RunRule(testkit.By("Ines"), b.tracker(), r))
 		return err
 	}
 	b.fill(100)
@@ -59,18 +60,18 @@ func TestARuleThatAsksTooMuchIsRefusedAndStopsNothing(t *testing.T) {
 func TestWhatIsWorkedOutEndsWhenItsAskerLeavesOrTheServiceStops(t *testing.T) {
 	b := newBench(t)
 	b.Budgets.Looks = 1 << 60
-	b.must(b.PutPart("Ines", b.tracker().ID, sheet.PartRule, []byte(counting), 0))
+	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte(counting), 0))
 	b.fill(20_000) // 400 million looks, which would take long
 	r, err := b.FindRule(b.tracker(), "Count")
 	require.NoError(t, err)
 	ctx, leave := context.WithCancel(t.Context())
 	went := make(chan error)
 	go func() {
-		_, err := b.Commit(ctx, b.RunRule("Ines", b.tracker(), r))
+		_, err := b.Commit(ctx, b.RunRule(testkit.By("Ines"), b.tracker(), r))
 		went <- err
 	}()
 	go func() {
-		_, err := b.Preview(ctx, b.RunRule("Ines", b.tracker(), r))
+		_, err := b.Preview(ctx, b.RunRule(testkit.By("Ines"), b.tracker(), r))
 		went <- err
 	}()
 	leave()
@@ -78,11 +79,11 @@ func TestWhatIsWorkedOutEndsWhenItsAskerLeavesOrTheServiceStops(t *testing.T) {
 	require.ErrorIs(t, <-went, context.Canceled)
 	b.Budgets.Turn = time.Millisecond
 	var long *desk.TookTooLong
-	_, err = b.Commit(t.Context(), b.RunRule("Ines", b.tracker(), r))
+	_, err = b.Commit(t.Context(), b.RunRule(testkit.By("Ines"), b.tracker(), r))
 	require.ErrorAs(t, err, &long)
 	b.Budgets.Turn = time.Hour
 	go func() {
-		_, err := b.Commit(t.Context(), b.RunRule("Ines", b.tracker(), r))
+		_, err := b.Commit(t.Context(), b.RunRule(testkit.By("Ines"), b.tracker(), r))
 		went <- err
 	}()
 	require.NoError(t, b.Close())
@@ -168,13 +169,13 @@ func TestComputedColumnsAreWorkedOutOnceARow(t *testing.T) {
 		text.WriteString("  B:\n    columns:\n      N: { type: text }\n      Sum: { type: computed, clause: \"sum C" + fmt.Sprint(n-1) + " in A where C" + fmt.Sprint(n-1) + " > 0\" }\n")
 		return text.String()
 	}
-	b.must(b.LoadSetup("Ines", []byte(chain(48))))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(chain(48))))
 	tr, a, err := b.FindTab("Chain", "A")
 	require.NoError(t, err)
-	b.must(b.AddRows("Ines", tr.ID, a.ID, []map[string]any{{"Object": "x"}, {"Object": "xy"}}))
+	b.must(b.AddRows(testkit.By("Ines"), tr.ID, a.ID, []map[string]any{{"Object": "x"}, {"Object": "xy"}}))
 	tr, second, err := b.FindTab("Chain", "B")
 	require.NoError(t, err)
-	b.must(b.AddRows("Ines", tr.ID, second.ID, []map[string]any{{"N": "1"}}))
+	b.must(b.AddRows(testkit.By("Ines"), tr.ID, second.ID, []map[string]any{{"N": "1"}}))
 	tr, _, err = b.FindTab("Chain", "A")
 	require.NoError(t, err)
 	for tab, want := range map[*sheet.TabShape]string{a: fmt.Sprint(1 << 47), second: fmt.Sprint(3 << 47)} {
@@ -185,7 +186,7 @@ func TestComputedColumnsAreWorkedOutOnceARow(t *testing.T) {
 			break
 		}
 	}
-	_, err = b.Commit(t.Context(), b.LoadSetup("Ines", []byte(strings.Replace(chain(60), "tracker: Chain", "tracker: Deeper", 1))))
+	_, err = b.Commit(t.Context(), b.LoadSetup(testkit.By("Ines"), []byte(strings.Replace(chain(60), "tracker: Chain", "tracker: Deeper", 1))))
 	require.ErrorContains(t, err, "computed columns stand more than 50 behind one another")
 }
 
@@ -195,9 +196,9 @@ func TestWhatNobodyWaitsForIsNotDone(t *testing.T) {
 	tr, tab, err := b.FindTab("Loans", "Requested")
 	require.NoError(t, err)
 	ctx, leave := context.WithCancel(t.Context())
-	req := b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}})
-	add := req.Make
-	req.Make = func(turn *desk.Turn) error {
+	req := b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}})
+	add := req.Work
+	req.Work = func(turn *desk.Turn) error {
 		leave()
 		return add(turn)
 	}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"time"
 
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/sheet"
@@ -49,7 +51,7 @@ func (d *Desk) Clocked(ctx context.Context) ([]Clocked, error) {
 			}
 			c, err := d.clocked(t, p)
 			if err != nil { // one that cannot be read holds up no other
-				d.notice(aboutPart(p), fmt.Sprintf("%s %s of %s does not run by its clock: %v", p.Kind, p.Name, t.Name, err))
+				d.Notice(engine.AboutPart(p), fmt.Sprintf("%s %s of %s does not run by its clock: %v", p.Kind, p.Name, t.Name, err))
 				continue
 			}
 			if c == nil {
@@ -110,7 +112,7 @@ func (d *Desk) clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
 // clockLoop runs what comes due.
 func (d *Desk) clockLoop(ctx context.Context) {
 	for {
-		if d.unwritable.Load() {
+		if d.Unwritable() {
 			_ = d.Ready(ctx) // notes it when there is room again
 		}
 		next, err := d.tick(ctx, true)
@@ -151,7 +153,7 @@ func (d *Desk) tick(ctx context.Context, beside bool) (time.Time, error) {
 		c := &all[i]
 		switch {
 		case !c.ahead.IsZero():
-			d.notice(aboutClock, fmt.Sprintf("The machine's clock was ahead for a while, or is behind now: %s %s of %s ran for %s, and it is %s. It goes on from now.",
+			d.Notice(aboutClock, fmt.Sprintf("The machine's clock was ahead for a while, or is behind now: %s %s of %s ran for %s, and it is %s. It goes on from now.",
 				c.Part.Kind, c.Part.Name, c.Tracker.Name, c.ahead.Format(time.DateTime), now.Format(time.DateTime)))
 			err = d.setClocked(ctx, c, now)
 		case c.Last.IsZero(): // first seen: count from now on
@@ -222,28 +224,24 @@ func (d *Desk) runBeside(ctx context.Context, c Clocked, now time.Time) {
 	if _, running := d.beside.LoadOrStore(c.Part.ID, true); running {
 		return
 	}
-	d.done.Add(1)
-	go func() {
-		defer d.done.Done()
+	d.Go(func() {
 		defer d.beside.Delete(c.Part.ID)
 		if err := d.runGuarded(ctx, &c, now); err != nil {
 			d.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
 		}
-	}()
+	})
 }
-
-func aboutPart(p *sheet.Part) string { return "part " + p.ID.String() }
 
 // runGuarded runs a clocked part. One that goes wrong in a way nobody thought of is
 // set aside until its tracker's setup changes or the service starts anew.
 func (d *Desk) runGuarded(ctx context.Context, c *Clocked, now time.Time) error {
-	err := d.guarded(string(c.Part.Kind)+" "+c.Part.Name+" was run by its clock", func() error { return d.runClocked(ctx, c, now) })
+	err := d.Guarded(string(c.Part.Kind)+" "+c.Part.Name+" was run by its clock", func() error { return d.runClocked(ctx, c, now) })
 	var panicked *Panicked
 	if !errors.As(err, &panicked) {
 		return err
 	}
 	d.asideParts.Store(c.Part.ID, c.Tracker.Shape)
-	d.notice(aboutPart(c.Part), fmt.Sprintf("%s %s of %s was set aside, because the service went wrong while running it. It runs by its clock again once it is changed, or the service is started anew.", c.Part.Kind, c.Part.Name, c.Tracker.Name))
+	d.Notice(engine.AboutPart(c.Part), fmt.Sprintf("%s %s of %s was set aside, because the service went wrong while running it. It runs by its clock again once it is changed, or the service is started anew.", c.Part.Kind, c.Part.Name, c.Tracker.Name))
 	return errors.Join(err, d.setClocked(context.WithoutCancel(ctx), c, now))
 }
 
@@ -267,14 +265,14 @@ func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error 
 	if c.when.Skip && now.Sub(c.when.Opened(occurrence, c.calendar())) > grace {
 		return d.setClocked(ctx, c, occurrence)
 	}
-	mark := func(ctx context.Context, b *store.Batch, _ *Result) error {
+	marked := func(ctx context.Context, b *store.Batch, _ *Result) error {
 		return b.SetClocked(ctx, c.Tracker.ID, c.Part.ID, occurrence)
 	}
 	run := clockedRuns[c.Part.Kind]
 	if run == nil {
 		return fmt.Errorf("nothing runs a %s by its clock", c.Part.Kind)
 	}
-	err := run(d, ctx, c, occurrence, mark)
+	err := run(d, ctx, c, occurrence, marked)
 	if err != nil { // the failure is on record; the next occurrence tries again
 		if markErr := d.setClocked(ctx, c, occurrence); markErr != nil {
 			return markErr
@@ -283,30 +281,32 @@ func (d *Desk) runClocked(ctx context.Context, c *Clocked, now time.Time) error 
 	return err
 }
 
+// mark keeps, in the transaction of what a clock woke, for which occurrence it ran.
+type mark = func(context.Context, *store.Batch, *Result) error
+
 // clockedRuns run definitions of each kind by their clock. What they do marks the
 // occurrence in the same transaction.
-var clockedRuns = map[sheet.PartKind]func(d *Desk, ctx context.Context, c *Clocked, occurrence time.Time, mark effect) error{
-	sheet.PartRule: func(d *Desk, ctx context.Context, c *Clocked, _ time.Time, mark effect) error {
+var clockedRuns = map[sheet.PartKind]func(d *Desk, ctx context.Context, c *Clocked, occurrence time.Time, marked mark) error{
+	sheet.PartRule: func(d *Desk, ctx context.Context, c *Clocked, _ time.Time, marked mark) error {
 		r, err := d.FindRule(c.Tracker, c.Part.Name)
 		if err != nil {
 			return err
 		}
-		req := d.RunRule(byClock, c.Tracker, r)
-		req.Cause.Kind, req.also = sheet.ByClock, mark
-		_, err = d.Commit(ctx, req)
+		req := d.run(policy.Itself(byClock), c.Tracker, r, sheet.Cause{Kind: sheet.ByClock, Name: r.Name}, running{})
+		_, err = d.Commit(ctx, with(req, marked))
 		return err
 	},
-	sheet.PartSync: func(d *Desk, ctx context.Context, c *Clocked, _ time.Time, mark effect) error {
-		_, err := d.RunSync(ctx, byClock, sheet.ByClock, c.Tracker, c.Part.Name, SyncHow{also: mark})
+	sheet.PartSync: func(d *Desk, ctx context.Context, c *Clocked, _ time.Time, marked mark) error {
+		_, err := d.RunSync(ctx, policy.Itself(byClock), sheet.ByClock, c.Tracker, c.Part.Name, SyncHow{also: marked})
 		return err
 	},
-	sheet.PartRound: func(d *Desk, ctx context.Context, c *Clocked, occurrence time.Time, _ effect) error {
+	sheet.PartRound: func(d *Desk, ctx context.Context, c *Clocked, occurrence time.Time, _ mark) error {
 		plan, err := d.PlanRound(ctx, c.Tracker, c.Part.Name)
 		if err != nil {
 			return err
 		}
 		plan.Occurrence = occurrence
-		_, _, err = d.RunRound(ctx, byClock, sheet.ByClock, c.Tracker, plan)
+		_, _, err = d.RunRound(ctx, policy.Itself(byClock), sheet.ByClock, c.Tracker, plan)
 		return err
 	},
 }

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -18,8 +19,8 @@ type ColumnChange struct {
 
 // AddColumn gives a tab a column. Where another tab has one of that name and
 // type, it is the same column.
-func (d *Desk) AddColumn(who string, tracker sheet.TrackerID, tab sheet.TabID, name string, to ColumnChange) Request {
-	return d.reshape(who, tracker, func(s *sheet.Shape) error {
+func (d *Desk) AddColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, name string, to ColumnChange) Request {
+	return d.reshape(by, tracker, func(s *sheet.Shape) error {
 		t := s.TabByID(tab)
 		if t == nil {
 			return &sheet.NotFound{What: "tab", Name: tab.String(), In: s.Name}
@@ -32,7 +33,7 @@ func (d *Desk) AddColumn(who string, tracker sheet.TrackerID, tab sheet.TabID, n
 			return &sheet.Refusal{Tab: t.Name, Column: c.Name, Reason: "is a column of " + t.Name + " already", Hint: "change that one, or choose another name"}
 		}
 		if c.ID = setup.Namesake(s, c); c.ID == 0 {
-			c.ID = sheet.ColumnID(d.newID())
+			c.ID = sheet.ColumnID(d.NewID())
 		}
 		at, err := placeAfter(t, to.After, len(t.Columns))
 		if err != nil {
@@ -57,8 +58,8 @@ func placeAfter(t *sheet.TabShape, after string, otherwise int) (int, error) {
 // ChangeColumn changes a column, in every tab that has it: it is one column.
 // Values are read anew into a new type; what does not fit is kept, as odd
 // cells, and the result warns of them.
-func (d *Desk) ChangeColumn(who string, tracker sheet.TrackerID, tab sheet.TabID, column sheet.ColumnID, to ColumnChange) Request {
-	req := d.reshape(who, tracker, func(s *sheet.Shape) error {
+func (d *Desk) ChangeColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, column sheet.ColumnID, to ColumnChange) Request {
+	req := d.reshape(by, tracker, func(s *sheet.Shape) error {
 		t := s.TabByID(tab)
 		if t == nil || t.ByID(column) == nil {
 			return &sheet.NotFound{What: "column", Name: column.String(), In: s.Name}
@@ -104,8 +105,8 @@ func (d *Desk) ChangeColumn(who string, tracker sheet.TrackerID, tab sheet.TabID
 		t.Columns = slices.Insert(t.Columns, at, *c)
 		return nil
 	})
-	reshape := req.Make
-	req.Make = func(t *Turn) error {
+	reshape := req.Work
+	req.Work = func(t *Turn) error {
 		if err := reshape(t); err != nil {
 			return err
 		}
@@ -158,8 +159,8 @@ func becameOdd(d *sheet.Draft) []string {
 // DropColumn takes a column from a tab. It is refused while a rule, reminder,
 // round, sync or computed column needs it. What rows hold for it stays with
 // them as carried values.
-func (d *Desk) DropColumn(who string, tracker sheet.TrackerID, tab sheet.TabID, column sheet.ColumnID) Request {
-	return d.reshape(who, tracker, func(s *sheet.Shape) error {
+func (d *Desk) DropColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, column sheet.ColumnID) Request {
+	return d.reshape(by, tracker, func(s *sheet.Shape) error {
 		t := s.TabByID(tab)
 		if t == nil || t.ByID(column) == nil {
 			return &sheet.NotFound{What: "column", Name: column.String(), In: s.Name}

@@ -13,6 +13,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/testkit"
 )
 
 // used makes a workspace with some history and leaves it closed.
@@ -24,7 +25,7 @@ func used(t *testing.T) *bench {
 	}
 	tr, tab, err := b.FindTab("Loans", "Requested")
 	require.NoError(t, err)
-	b.must(b.AddRows("Ines", tr.ID, tab.ID, rows))
+	b.must(b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, rows))
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
 	_, err = b.set(row, "Stage", "Agreed")
 	require.NoError(t, err)

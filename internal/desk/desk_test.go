@@ -14,6 +14,7 @@ import (
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 const loans = `
@@ -126,7 +127,7 @@ func newBench(t *testing.T) *bench {
 	b.clock.set("2026-03-25 09:00") // a Wednesday
 	b.open()
 	t.Cleanup(func() { assert.NoError(t, b.Close()) })
-	b.must(b.LoadSetup("Ines", []byte(loans)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(loans)))
 	return b
 }
 
@@ -158,11 +159,11 @@ func (b *bench) add(cells map[string]any) sheet.RowID {
 	b.t.Helper()
 	t, tab, err := b.FindTab("Loans", "Requested")
 	require.NoError(b.t, err)
-	return b.must(b.AddRows("Ines", t.ID, tab.ID, []map[string]any{cells})).Set.Changes[0].Row
+	return b.must(b.AddRows(testkit.By("Ines"), t.ID, tab.ID, []map[string]any{cells})).Set.Changes[0].Row
 }
 
 func (b *bench) set(row sheet.RowID, column string, v any) (*desk.Result, error) {
-	return b.Commit(b.t.Context(), b.SetRows("Ines", b.tracker().ID, []desk.RowEdit{{Row: row, Cells: map[string]any{column: v}}}))
+	return b.Commit(b.t.Context(), b.SetRows(testkit.By("Ines"), b.tracker().ID, []desk.RowEdit{{Row: row, Cells: map[string]any{column: v}}}))
 }
 
 func (b *bench) tabOf(row sheet.RowID) string { return b.tracker().TabOf(b.tracker().Row(row)).Name }
@@ -222,7 +223,7 @@ func TestTheSecondOfTwoEditorsIsToldTheCurrentRow(t *testing.T) {
 	seen := b.tracker().Row(row).Version
 	_, err := b.set(row, "Object", "Ship's bell")
 	require.NoError(t, err)
-	_, err = b.Commit(t.Context(), b.SetRows("Joren", b.tracker().ID, []desk.RowEdit{{Row: row, Version: seen, Cells: map[string]any{"Object": "Horn"}}}))
+	_, err = b.Commit(t.Context(), b.SetRows(testkit.By("Joren"), b.tracker().ID, []desk.RowEdit{{Row: row, Version: seen, Cells: map[string]any{"Object": "Horn"}}}))
 	var stale *desk.Stale
 	require.ErrorAs(t, err, &stale)
 	assert.Equal(t, "Ship's bell", stale.Current.At(0).String())
@@ -233,7 +234,7 @@ func TestTheSameIdempotencyKeyChangesOnce(t *testing.T) {
 	tr, tab, err := b.FindTab("Loans", "Requested")
 	require.NoError(t, err)
 	add := func() *desk.Result {
-		req := b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}})
+		req := b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}})
 		req.Key = desk.Key{ID: "k", Hash: "h"}
 		return b.must(req)
 	}
@@ -243,7 +244,7 @@ func TestTheSameIdempotencyKeyChangesOnce(t *testing.T) {
 	b.reopen()
 	assert.Equal(t, fmt.Sprint(first.Set.Seq), add().Again)
 	assert.Equal(t, 1, b.tracker().Count(tab.ID))
-	other := b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Lamp"}})
+	other := b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, []map[string]any{{"Object": "Lamp"}})
 	other.Key = desk.Key{ID: "k", Hash: "another"}
 	_, err = b.Commit(t.Context(), other)
 	require.ErrorIs(t, err, desk.ErrOtherRequest)
@@ -264,7 +265,7 @@ func TestWhatWasAnsweredIsThereAfterwards(t *testing.T) {
 	require.NoError(t, err)
 	for i := range rows {
 		wg.Go(func() {
-			r, err := b.Commit(context.Background(), b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": fmt.Sprintf("Bell %d", i), "Stage": "Requested"}}))
+			r, err := b.Commit(context.Background(), b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, []map[string]any{{"Object": fmt.Sprintf("Bell %d", i), "Stage": "Requested"}}))
 			if assert.NoError(t, err) {
 				rows[i] = r.Set.Changes[0].Row
 			}

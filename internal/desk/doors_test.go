@@ -11,6 +11,7 @@ import (
 	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 const doors = `
@@ -40,25 +41,25 @@ func TestEveryDoorGivesNewRowsTheirDefaults(t *testing.T) {
 		require.NoError(t, err)
 		return r
 	}
-	must(w.Commit(ctx, w.LoadSetup("Ines", []byte(doors))))
+	must(w.Commit(ctx, w.LoadSetup(testkit.By("Ines"), []byte(doors))))
 	tr, other, err := w.FindTab("Doors", "Other")
 	require.NoError(t, err)
 	asked, err := tr.Tab("Asked")
 	require.NoError(t, err)
-	must(w.Commit(ctx, w.AddRows("Ines", tr.ID, asked.ID, []map[string]any{{"Object": "typed"}})))
-	must(w.Commit(ctx, w.AddRows("Ines", tr.ID, other.ID, []map[string]any{{"Object": "lamp"}})))
+	must(w.Commit(ctx, w.AddRows(testkit.By("Ines"), tr.ID, asked.ID, []map[string]any{{"Object": "typed"}})))
+	must(w.Commit(ctx, w.AddRows(testkit.By("Ines"), tr.ID, other.ID, []map[string]any{{"Object": "lamp"}})))
 	for _, name := range []string{"Put", "Copy"} {
 		r, err := w.FindRule(tr, name)
 		require.NoError(t, err)
-		must(w.Commit(ctx, w.RunRule("Ines", tr, r)))
+		must(w.Commit(ctx, w.RunRule(testkit.By("Ines"), tr, r)))
 	}
 	const csv = "Object,Extra\nimported,x\n"
 	file, err := formats.Read("more.csv", strings.NewReader(csv), int64(len(csv)))
 	require.NoError(t, err)
-	must(w.Commit(ctx, w.Take("Ines", file, Import{Tracker: tr.ID, Tab: "Asked"})))
+	must(w.Commit(ctx, w.Take(testkit.By("Ines"), file, Import{Tracker: tr.ID, Tab: "Asked"})))
 	tr, err = w.Find("Doors")
 	require.NoError(t, err)
-	_, err = w.RunSync(ctx, "Ines", sheet.ByHand, tr, "Sync", SyncHow{})
+	_, err = w.RunSync(ctx, testkit.By("Ines"), sheet.ByHand, tr, "Sync", SyncHow{})
 	require.NoError(t, err)
 
 	tr, asked, err = w.FindTab("Doors", "Asked")

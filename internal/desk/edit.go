@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -33,8 +34,8 @@ type RowEdit struct {
 func editCause() sheet.Cause { return sheet.Cause{Kind: sheet.ByEdit} }
 
 // SetRows edits rows, all or none.
-func (d *Desk) SetRows(who string, tracker sheet.TrackerID, edits []RowEdit) Request {
-	return Request{Who: who, Cause: editCause(), Tracker: tracker, Make: func(t *Turn) error {
+func (d *Desk) SetRows(by policy.Principal, tracker sheet.TrackerID, edits []RowEdit) Request {
+	return Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *Turn) error {
 		tr := t.Draft.Own(tracker)
 		if tr == nil {
 			return &sheet.NotFound{What: "tracker", Name: tracker.String()}
@@ -104,8 +105,8 @@ func sortedKeys[V any](m map[string]V) []string {
 }
 
 // AddRows adds rows to the end of a tab, all or none.
-func (d *Desk) AddRows(who string, tracker sheet.TrackerID, tab sheet.TabID, rows []map[string]any) Request {
-	return Request{Who: who, Cause: editCause(), Tracker: tracker, Make: func(t *Turn) error {
+func (d *Desk) AddRows(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, rows []map[string]any) Request {
+	return Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *Turn) error {
 		tr := t.Draft.Own(tracker)
 		if tr == nil || tr.TabByID(tab) == nil {
 			return &sheet.NotFound{What: "tab", Name: tab.String()}
@@ -129,8 +130,8 @@ func (d *Desk) AddRows(who string, tracker sheet.TrackerID, tab sheet.TabID, row
 }
 
 // MoveRows moves rows to another tab of their tracker, all or none.
-func (d *Desk) MoveRows(who string, tracker sheet.TrackerID, to sheet.TabID, rows []sheet.RowID) Request {
-	return d.eachRow(who, tracker, rows, func(t *sheet.Tracker, row *sheet.Row) *sheet.Change {
+func (d *Desk) MoveRows(by policy.Principal, tracker sheet.TrackerID, to sheet.TabID, rows []sheet.RowID) Request {
+	return d.eachRow(by, tracker, rows, func(t *sheet.Tracker, row *sheet.Row) *sheet.Change {
 		if row.Tab == to {
 			return nil
 		}
@@ -139,14 +140,14 @@ func (d *Desk) MoveRows(who string, tracker sheet.TrackerID, to sheet.TabID, row
 }
 
 // RemoveRows removes rows, all or none. Undo brings them back.
-func (d *Desk) RemoveRows(who string, tracker sheet.TrackerID, rows []sheet.RowID) Request {
-	return d.eachRow(who, tracker, rows, func(t *sheet.Tracker, row *sheet.Row) *sheet.Change {
+func (d *Desk) RemoveRows(by policy.Principal, tracker sheet.TrackerID, rows []sheet.RowID) Request {
+	return d.eachRow(by, tracker, rows, func(t *sheet.Tracker, row *sheet.Row) *sheet.Change {
 		return &sheet.Change{Kind: sheet.Remove, Tracker: tracker, Tab: row.Tab, Row: row.ID}
 	})
 }
 
-func (d *Desk) eachRow(who string, tracker sheet.TrackerID, rows []sheet.RowID, change func(*sheet.Tracker, *sheet.Row) *sheet.Change) Request {
-	return Request{Who: who, Cause: editCause(), Tracker: tracker, Make: func(t *Turn) error {
+func (d *Desk) eachRow(by policy.Principal, tracker sheet.TrackerID, rows []sheet.RowID, change func(*sheet.Tracker, *sheet.Row) *sheet.Change) Request {
+	return Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *Turn) error {
 		tr := t.Draft.Own(tracker)
 		for _, id := range rows {
 			if tr == nil || tr.Row(id) == nil {

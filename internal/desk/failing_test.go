@@ -3,6 +3,9 @@ package desk_test
 import (
 	"errors"
 	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
 	"slices"
 	"testing"
 
@@ -13,6 +16,7 @@ import (
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/store/storetest"
+	"example.org/kavlo/internal/testkit"
 )
 
 // faulty is a desk on a database that fails when its plan says so.
@@ -28,9 +32,29 @@ func newFaulty(t *testing.T) *faulty {
 	f := &faulty{t: t, dir: t.TempDir(), plan: &storetest.Plan{}, given: map[int64]bool{}}
 	f.open()
 	t.Cleanup(func() { assert.NoError(t, f.Close()) })
-	_, err := f.Commit(t.Context(), f.LoadSetup("Ines", []byte(loans)))
+	_, err := f.Commit(t.Context(), f.LoadSetup(testkit.By("Ines"), []byte(loans)))
+	require.NoError(t, err)
+	_, err = f.Commit(t.Context(), f.LoadSetup(testkit.By("Ines"), []byte(filing)))
 	require.NoError(t, err)
 	return f
+}
+
+const filing = `
+tracker: Files
+zone: UTC
+tabs:
+  In: { columns: { Object: { type: text } } }
+rules:
+  - { name: File, wake: { new row: yes }, in: In, steps: [ { write: { tab: In, file: outbound/now.csv, replace: yes } } ] }
+`
+
+// file gives what the file holds that the rule writes.
+func (f *faulty) file() string {
+	text, err := os.ReadFile(filepath.Join(f.dir, "outbound", "now.csv"))
+	if !errors.Is(err, fs.ErrNotExist) {
+		require.NoError(f.t, err)
+	}
+	return string(text)
 }
 
 func (f *faulty) open() {
@@ -95,7 +119,7 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 	addRow := func() error {
 		tr, at := f.loans("Requested")
 		n++
-		return commit(f.AddRows("Ines", tr.ID, at.ID, []map[string]any{{"Object": fmt.Sprintf("Bell %d", n), "Stage": "Requested"}}), nil)
+		return commit(f.AddRows(testkit.By("Ines"), tr.ID, at.ID, []map[string]any{{"Object": fmt.Sprintf("Bell %d", n), "Stage": "Requested"}}), nil)
 	}
 	actions := []struct {
 		name  string
@@ -109,13 +133,13 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 			if first(from) == nil {
 				from, to = to, from
 			}
-			return commit(f.SetRows("Ines", tr.ID, []desk.RowEdit{{Row: first(from).ID, Cells: map[string]any{"Stage": to}}}), nil)
+			return commit(f.SetRows(testkit.By("Ines"), tr.ID, []desk.RowEdit{{Row: first(from).ID, Cells: map[string]any{"Stage": to}}}), nil)
 		}},
 		{name: "the same request comes again", do: func() error {
 			tr, at := f.loans("Requested")
 			n++
 			key = desk.Key{ID: fmt.Sprint("key ", n), Hash: "h"}
-			req := f.AddRows("Ines", tr.ID, at.ID, []map[string]any{{"Object": fmt.Sprintf("Twice %d", n)}})
+			req := f.AddRows(testkit.By("Ines"), tr.ID, at.ID, []map[string]any{{"Object": fmt.Sprintf("Twice %d", n)}})
 			req.Key = key
 			err := commit(req, nil)
 			f.plan.Set(nil)
@@ -133,12 +157,19 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 			tr, _ := f.loans("Requested")
 			r, err := f.FindRule(tr, "Mark")
 			require.NoError(f.t, err)
-			return commit(f.RunRule("Ines", tr, r), nil)
+			return commit(f.RunRule(testkit.By("Ines"), tr, r), nil)
 		}},
 		{name: "a column is added", do: func() error {
 			tr, at := f.loans("Requested")
 			n++
-			return commit(f.AddColumn("Ines", tr.ID, at.ID, fmt.Sprintf("Extra %d", n), desk.ColumnChange{Definition: map[string]any{"type": "text"}}), nil)
+			return commit(f.AddColumn(testkit.By("Ines"), tr.ID, at.ID, fmt.Sprintf("Extra %d", n), desk.ColumnChange{Definition: map[string]any{"type": "text"}}), nil)
+		}},
+		{name: "a rule writes a file", ready: addRow, do: func() error {
+			tr, err := f.Find("Files")
+			require.NoError(f.t, err)
+			n++
+			_, err = f.Commit(ctx, f.AddRows(testkit.By("Ines"), tr.ID, tr.Tabs[0].ID, []map[string]any{{"Object": fmt.Sprint("row ", n)}}))
+			return err
 		}},
 		{name: "a change set is undone", ready: addRow, do: func() error {
 			last := f.Seq()
@@ -146,7 +177,7 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			req, err := f.Undo(ctx, "Ines", set, true)
+			req, err := f.Undo(ctx, testkit.By("Ines"), set, true)
 			return commit(req, err)
 		}},
 	}
@@ -158,7 +189,7 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 				if a.ready != nil {
 					require.NoError(t, a.ready(), a.name)
 				}
-				before, ids := f.State(), f.ids()
+				before, ids, file := f.State(), f.ids(), f.file()
 				failed := false
 				f.plan.Set(func(op string, at int) bool {
 					if unheard && op != storetest.Unheard || !unheard && op == storetest.Unheard || at < call || failed {
@@ -179,6 +210,7 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 					require.ErrorAs(t, err, &fault, what)
 					if a.name != "the same request comes again" {
 						require.Same(t, before, f.State(), what)
+						require.Equal(t, file, f.file(), what)
 					}
 				}
 				for id := range f.ids() {
@@ -205,7 +237,7 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 func TestAStartThatFailsAtAnyCall(t *testing.T) {
 	f := newFaulty(t)
 	tr, at := f.loans("Requested")
-	_, err := f.Commit(t.Context(), f.AddRows("Ines", tr.ID, at.ID, []map[string]any{{"Object": "Bell"}}))
+	_, err := f.Commit(t.Context(), f.AddRows(testkit.By("Ines"), tr.ID, at.ID, []map[string]any{{"Object": "Bell"}}))
 	require.NoError(t, err)
 	faults := 0
 	for call := 1; ; call++ {

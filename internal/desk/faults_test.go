@@ -13,9 +13,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/testkit"
 )
 
 // Tests of faults within: they bring panics about where no caller could.
@@ -77,7 +80,7 @@ func newWild(t *testing.T) *wild {
 	w.at("2026-03-25 09:00")
 	w.open()
 	t.Cleanup(func() { assert.NoError(t, w.Close()) })
-	_, err := w.Commit(t.Context(), w.LoadSetup("Ines", []byte(plain)))
+	_, err := w.Commit(t.Context(), w.LoadSetup(testkit.By("Ines"), []byte(plain)))
 	require.NoError(t, err)
 	return w
 }
@@ -92,7 +95,7 @@ func (w *wild) add(object string) *Result {
 	w.t.Helper()
 	t, tab, err := w.FindTab("Loans", "Requested")
 	require.NoError(w.t, err)
-	r, err := w.Commit(w.t.Context(), w.AddRows("Ines", t.ID, tab.ID, []map[string]any{{"Object": object}}))
+	r, err := w.Commit(w.t.Context(), w.AddRows(testkit.By("Ines"), t.ID, tab.ID, []map[string]any{{"Object": object}}))
 	require.NoError(w.t, err)
 	return r
 }
@@ -130,13 +133,17 @@ func TestARequestThatPanicsFailsAlone(t *testing.T) {
 	w := newWild(t)
 	before := w.State()
 	var none *sheet.Tracker
+	by := testkit.By("x")
+	storing := func(do func(context.Context, *store.Batch, *Result) error) func(*Turn) error {
+		return func(t *Turn) error { t.Store(do); return nil }
+	}
 	faults := map[string]Request{
-		"while it is worked out": {Who: "x", Make: func(*Turn) error { _ = none.Name; return nil }},
-		"while it is written":    {Who: "x", also: func(context.Context, *store.Batch, *Result) error { panic("boom") }},
-		"with a wrong write": {Who: "x", also: func(ctx context.Context, b *store.Batch, _ *Result) error {
+		"while it is worked out": {By: by, Work: func(*Turn) error { _ = none.Name; return nil }},
+		"while it is written":    {By: by, Work: storing(func(context.Context, *store.Batch, *Result) error { panic("boom") })},
+		"with a wrong write": {By: by, Work: storing(func(ctx context.Context, b *store.Batch, _ *Result) error {
 			return errors.Join(errors.New("no"), b.SetClocked(ctx, 1, 1, time.Now()))
-		}},
-		"while it gives up what it read": {Who: "x", letGo: func() { panic("boom") }},
+		})},
+		"while it gives up what it read": {By: by, Release: func() { panic("boom") }},
 	}
 	for what, req := range faults {
 		_, err := w.Commit(t.Context(), req)
@@ -147,26 +154,24 @@ func TestARequestThatPanicsFailsAlone(t *testing.T) {
 
 	tr, tab, err := w.FindTab("Loans", "Requested")
 	require.NoError(t, err)
-	var group []*pending
-	for i := range 9 {
-		p := &pending{req: w.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}}), ctx: t.Context(), done: make(chan struct{})}
-		if i%3 == 1 {
-			p.req = faults["while it is written"]
-		}
-		group = append(group, p)
-	}
 	blocked, release := make(chan struct{}), make(chan struct{})
 	go func() { // the writer stands still while the group gathers
-		_, _ = w.Commit(context.Background(), Request{Who: "x", Make: func(*Turn) error { close(blocked); <-release; return nil }})
+		_, _ = w.Commit(context.Background(), Request{By: by, Work: func(*Turn) error { close(blocked); <-release; return nil }})
 	}()
 	<-blocked
-	for _, p := range group {
-		w.queue <- p
+	errs := make([]error, 9)
+	var group sync.WaitGroup
+	for i := range errs {
+		req := w.AddRows(by, tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}})
+		if i%3 == 1 {
+			req = faults["while it is written"]
+		}
+		group.Go(func() { _, errs[i] = w.Commit(t.Context(), req) })
 	}
 	close(release)
-	for i, p := range group {
-		<-p.done
-		assert.Equal(t, i%3 == 1, p.err != nil, "%d: %v", i, p.err)
+	group.Wait()
+	for i, err := range errs {
+		assert.Equal(t, i%3 == 1, err != nil, "%d: %v", i, err)
 	}
 	tr, tab, err = w.FindTab("Loans", "Requested")
 	require.NoError(t, err)
@@ -193,7 +198,7 @@ func TestAClockedPartThatPanicsIsSetAside(t *testing.T) {
 	w.tick("2026-03-27 09:00")
 	assert.Equal(t, 1, tries, "it is not tried again")
 	w.list = func(context.Context) ([]reconcile.Entry, error) { tries++; return nil, nil }
-	_, err := w.Commit(t.Context(), w.RenameTracker("Ines", w.State().Trackers()[0].ID, "Loans now"))
+	_, err := w.Commit(t.Context(), w.RenameTracker(testkit.By("Ines"), w.State().Trackers()[0].ID, "Loans now"))
 	require.NoError(t, err)
 	w.tick("2026-03-28 09:00")
 	assert.Equal(t, 2, tries, "until its setup changes")
@@ -281,18 +286,18 @@ func TestClosingIsOverWhateverGoesOn(t *testing.T) {
 	<-began
 	start := time.Now()
 	require.NoError(t, w.Close())
-	assert.Less(t, time.Since(start), closeWait)
+	assert.Less(t, time.Since(start), engine.CloseWait)
 	for range 300 { // more than the queue takes
-		_, err := w.Commit(t.Context(), Request{Who: "x"})
+		_, err := w.Commit(t.Context(), Request{By: testkit.By("x")})
 		require.ErrorIs(t, err, ErrClosed)
 	}
 	w.open()
 	stuck := make(chan struct{})
 	defer close(stuck)
-	w.done.Go(func() { <-stuck })
+	w.Go(func() { <-stuck })
 	start = time.Now()
 	require.NoError(t, w.Close())
-	assert.Less(t, time.Since(start), 2*closeWait, "what does not end is left behind")
+	assert.Less(t, time.Since(start), 2*engine.CloseWait, "what does not end is left behind")
 	w.open()
 }
 
@@ -324,7 +329,7 @@ func TestAClockThatJumpsAheadAndBackSilencesNothing(t *testing.T) {
 	_, tab, err := w.FindTab("Loans", "Requested")
 	require.NoError(t, err)
 	for r := range tr.Rows(tab.ID) {
-		_, err := w.Commit(t.Context(), w.SetRows("Ines", tr.ID, []RowEdit{{Row: r.ID, Cells: map[string]any{"Stage": ""}}}))
+		_, err := w.Commit(t.Context(), w.SetRows(testkit.By("Ines"), tr.ID, []RowEdit{{Row: r.ID, Cells: map[string]any{"Stage": ""}}}))
 		require.NoError(t, err)
 	}
 	w.tick("2026-03-26 07:30")
@@ -373,19 +378,19 @@ func TestARuleRunsAsItIsInItsTurn(t *testing.T) {
 	tr := w.State().Trackers()[0]
 	old, err := w.FindRule(tr, "Early")
 	require.NoError(t, err)
-	hand, clocked := w.RunRule("Ines", tr, old), w.RunRule(byClock, tr, old)
+	hand, clocked := w.RunRule(testkit.By("Ines"), tr, old), w.RunRule(policy.Itself(byClock), tr, old)
 	clocked.Cause.Kind = sheet.ByClock
-	_, err = w.Commit(t.Context(), w.LoadSetup("Ines", []byte(strings.Replace(plain, "{ Object: { type: text }, Stage", "{ Shelf: { type: text }, Object: { type: text }, Room: { type: text }, Stage", 1))))
+	_, err = w.Commit(t.Context(), w.LoadSetup(testkit.By("Ines"), []byte(strings.Replace(plain, "{ Object: { type: text }, Stage", "{ Shelf: { type: text }, Object: { type: text }, Room: { type: text }, Stage", 1))))
 	require.NoError(t, err)
 	_, err = w.Commit(t.Context(), hand)
 	require.NoError(t, err)
 	assert.Equal(t, "early", w.stages())
-	_, err = w.Commit(t.Context(), w.Pause("Ines", tr.ID, old.ID, true))
+	_, err = w.Commit(t.Context(), w.Pause(testkit.By("Ines"), tr.ID, old.ID, true))
 	require.NoError(t, err)
 	r, err := w.Commit(t.Context(), clocked)
 	require.NoError(t, err)
 	assert.Empty(t, r.Set.Changes)
-	_, err = w.Commit(t.Context(), w.DropPart("Ines", tr.ID, old.ID))
+	_, err = w.Commit(t.Context(), w.DropPart(testkit.By("Ines"), tr.ID, old.ID))
 	require.NoError(t, err)
 	var gone *sheet.NotFound
 	for _, req := range []Request{hand, clocked} {

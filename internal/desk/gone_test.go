@@ -10,6 +10,7 @@ import (
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 const pagedLenders = `
@@ -38,9 +39,9 @@ func lenders(except ...int) []any {
 
 func (b *bench) syncLenders() *desk.SyncDetail {
 	b.t.Helper()
-	r, err := b.RunSync(b.t.Context(), "Ines", sheet.ByHand, b.tracker(), "Lenders", desk.SyncHow{})
+	r, err := b.RunSync(b.t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), "Lenders", desk.SyncHow{})
 	require.NoError(b.t, err)
-	return r.Detail.(*desk.SyncDetail)
+	return r.Note.Detail.(*desk.SyncDetail)
 }
 
 func (b *bench) lenderRows() int {
@@ -52,8 +53,8 @@ func (b *bench) lenderRows() int {
 
 func (b *bench) withLenders(next string) {
 	b.t.Helper()
-	b.must(b.DropTracker("Ines", b.tracker().ID))
-	b.must(b.LoadSetup("Ines", fmt.Appendf(nil, pagedLenders, next)))
+	b.must(b.DropTracker(testkit.By("Ines"), b.tracker().ID))
+	b.must(b.LoadSetup(testkit.By("Ines"), fmt.Appendf(nil, pagedLenders, next)))
 	b.lists.fetch = func() []any { return lenders() }
 	b.syncLenders()
 	require.Equal(b.t, 10, b.lenderRows())

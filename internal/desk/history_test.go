@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -19,6 +20,7 @@ import (
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/store/storetest"
+	"example.org/kavlo/internal/testkit"
 )
 
 // machine is a desk under random use, with what it must come to.
@@ -52,7 +54,11 @@ func (m *machine) commit(req desk.Request) {
 	before := m.dump(m.desk.State())
 	m.hour++
 	m.clock.set(fmt.Sprintf("2026-03-%02d %02d:00", 1+m.hour/24, m.hour%24))
+	said, foreErr := m.desk.Preview(context.Background(), req)
 	r, err := m.desk.Commit(context.Background(), req)
+	if err == nil && foreErr == nil && !reflect.DeepEqual(said.Set.Counts(), r.Set.Counts()) {
+		m.t.Fatalf("the preview said %v and the commit did %v", said.Set.Counts(), r.Set.Counts())
+	}
 	if err != nil {
 		var run *desk.RunError
 		var undo *desk.UndoRefused
@@ -127,7 +133,7 @@ func (m *machine) someRow(t *rapid.T) (sheet.RowID, bool) {
 func (m *machine) edit(t *rapid.T) {
 	if id, there := m.someRow(t); there {
 		cells := map[string]any{rapid.SampledFrom([]string{"Stage", "Object"}).Draw(t, "column"): rapid.SampledFrom([]string{"Requested", "Agreed", "Lost", "", "Bell"}).Draw(t, "value")}
-		m.commit(m.desk.SetRows("Ines", m.tracker().ID, []desk.RowEdit{{Row: id, Cells: cells}}))
+		m.commit(m.desk.SetRows(testkit.By("Ines"), m.tracker().ID, []desk.RowEdit{{Row: id, Cells: cells}}))
 	}
 }
 
@@ -144,23 +150,23 @@ func (m *machine) remark(t *rapid.T) {
 	} else {
 		edit.Notes = text
 	}
-	m.commit(m.desk.SetRows("Ines", m.tracker().ID, []desk.RowEdit{edit}))
+	m.commit(m.desk.SetRows(testkit.By("Ines"), m.tracker().ID, []desk.RowEdit{edit}))
 }
 
 func (m *machine) add(t *rapid.T) {
 	tab := rapid.SampledFrom(m.tracker().Tabs[:2]).Draw(t, "tab")
-	m.commit(m.desk.AddRows("Ines", m.tracker().ID, tab.ID, []map[string]any{{"Object": rapid.StringMatching("[A-Z][a-z]{0,3}").Draw(t, "object"), "Stage": "Requested"}}))
+	m.commit(m.desk.AddRows(testkit.By("Ines"), m.tracker().ID, tab.ID, []map[string]any{{"Object": rapid.StringMatching("[A-Z][a-z]{0,3}").Draw(t, "object"), "Stage": "Requested"}}))
 }
 
 func (m *machine) move(t *rapid.T) {
 	if id, there := m.someRow(t); there {
-		m.commit(m.desk.MoveRows("Ines", m.tracker().ID, rapid.SampledFrom(m.tracker().Tabs).Draw(t, "to").ID, []sheet.RowID{id}))
+		m.commit(m.desk.MoveRows(testkit.By("Ines"), m.tracker().ID, rapid.SampledFrom(m.tracker().Tabs).Draw(t, "to").ID, []sheet.RowID{id}))
 	}
 }
 
 func (m *machine) remove(t *rapid.T) {
 	if id, there := m.someRow(t); there {
-		m.commit(m.desk.RemoveRows("Ines", m.tracker().ID, []sheet.RowID{id}))
+		m.commit(m.desk.RemoveRows(testkit.By("Ines"), m.tracker().ID, []sheet.RowID{id}))
 	}
 }
 
@@ -170,7 +176,7 @@ func (m *machine) run(t *rapid.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	m.commit(m.desk.RunRule("Ines", m.tracker(), r))
+	m.commit(m.desk.RunRule(testkit.By("Ines"), m.tracker(), r))
 }
 
 func (m *machine) undo(t *rapid.T) {
@@ -185,7 +191,7 @@ func (m *machine) undo(t *rapid.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	req, err := m.desk.Undo(context.Background(), "Ines", set, rapid.Bool().Draw(t, "force"))
+	req, err := m.desk.Undo(context.Background(), testkit.By("Ines"), set, rapid.Bool().Draw(t, "force"))
 	if errors.Is(err, desk.ErrUndone) || errors.As(err, &fault) {
 		return
 	}
@@ -230,7 +236,7 @@ func TestRandomHistories(t *testing.T) {
 			_ = m.desk.Close()
 			_ = os.RemoveAll(m.dir)
 		}()
-		if _, err := m.desk.Commit(context.Background(), m.desk.LoadSetup("Ines", []byte(loans))); err != nil {
+		if _, err := m.desk.Commit(context.Background(), m.desk.LoadSetup(testkit.By("Ines"), []byte(loans))); err != nil {
 			rt.Fatal(err)
 		}
 		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.desk.State())})

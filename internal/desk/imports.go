@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
@@ -46,10 +47,10 @@ type ImportDetail struct {
 // that are not there are made, rows are added or, with a key, updated. Taking
 // in the same file twice changes nothing. Once the request is committed, the
 // reading is used up.
-func (d *Desk) Take(who string, file *reading.Reading, in Import) Request {
+func (d *Desk) Take(by policy.Principal, file *reading.Reading, in Import) Request {
 	name := file.File
-	return Request{Who: who, Tracker: in.Tracker, Kind: "import", Name: name, letGo: func() { file = nil },
-		Cause: sheet.Cause{Kind: sheet.ByImport, Name: name}, Make: func(t *Turn) error { return d.take(t, file, in) }}
+	return Request{By: by, Tracker: in.Tracker, Kind: "import", Name: name, Release: func() { file = nil },
+		Cause: sheet.Cause{Kind: sheet.ByImport, Name: name}, Work: func(t *Turn) error { return d.take(t, file, in) }}
 }
 
 // source is a table with the tab it goes to.
@@ -66,7 +67,7 @@ func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
 		return err
 	}
 	if in.Tracker == 0 {
-		in.Tracker = sheet.TrackerID(d.newID())
+		in.Tracker = sheet.TrackerID(d.NewID())
 		made := sheet.Change{Kind: sheet.Reshape, Tracker: in.Tracker, ShapeAfter: &sheet.Shape{Name: in.New, Zone: in.Zone}}
 		if err := t.Draft.Apply(made); err != nil {
 			return err
@@ -87,7 +88,7 @@ func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
 		return err
 	}
 	for i, s := range sources {
-		s.spend = t.final
+		s.spend = t.Final
 		key := in.Key
 		if s.table.Key != "" {
 			key = s.table.Key
@@ -97,7 +98,7 @@ func (d *Desk) take(t *Turn, file *reading.Reading, in Import) error {
 		}
 		detail.Tables = append(detail.Tables, made[i])
 	}
-	t.Detail = detail
+	t.Run.Detail = detail
 	return nil
 }
 
@@ -142,7 +143,7 @@ func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
 func (d *Desk) makeRoom(shape *sheet.Shape, s source) []string {
 	tab, err := shape.Tab(s.tab)
 	if err != nil {
-		shape.Tabs = append(shape.Tabs, sheet.TabShape{ID: sheet.TabID(d.newID()), Name: s.tab})
+		shape.Tabs = append(shape.Tabs, sheet.TabShape{ID: sheet.TabID(d.NewID()), Name: s.tab})
 		tab = &shape.Tabs[len(shape.Tabs)-1]
 	}
 	var added []string
@@ -157,7 +158,7 @@ func (d *Desk) makeRoom(shape *sheet.Shape, s source) []string {
 			}
 		}
 		if col.ID == 0 {
-			col.ID = sheet.ColumnID(d.newID())
+			col.ID = sheet.ColumnID(d.NewID())
 		}
 		tab.Columns = append(tab.Columns, col)
 		added = append(added, c.Name)

@@ -18,10 +18,14 @@ import (
 	"github.com/fsnotify/fsnotify"
 	"github.com/oklog/ulid/v2"
 
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/thrift"
 )
 
 // restFor is how long a file must not have changed before it is taken to be
@@ -32,6 +36,7 @@ const restFor = 2 * time.Second
 type arrived struct {
 	rule.File
 	full string
+	hash string
 }
 
 // intakeLoop looks through the intake at the start, for what was missed while
@@ -303,9 +308,9 @@ func (d *Desk) takeIn(ctx context.Context, s *seen, name string) error {
 			d.putAside(name)
 			return d.store.PutFiles(ctx, f)
 		}
-		d.mended(aboutFile(name))
-		a := &arrived{File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(s.infos[name])}, full: full}
-		err = d.guarded("reading the file "+name, func() error { return d.wakeByFile(ctx, a) })
+		d.Mended(aboutFile(name))
+		a := &arrived{File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(s.infos[name])}, full: full, hash: hash}
+		err = d.Guarded("reading the file "+name, func() error { return d.wakeByFile(ctx, a) })
 		var panicked *Panicked
 		if errors.As(err, &panicked) { // as good as seen: it would go wrong again
 			d.putAside(name)
@@ -327,7 +332,7 @@ func aboutFile(name string) string { return "file " + name }
 
 // putAside tells that a file is not read any more.
 func (d *Desk) putAside(name string) {
-	d.notice(aboutFile(name), fmt.Sprintf("The file %s was put aside, because the service went wrong while reading it. Nothing of it was taken in; save it anew, in another form perhaps, to have it tried again.", name))
+	d.Notice(aboutFile(name), fmt.Sprintf("The file %s was put aside, because the service went wrong while reading it. Nothing of it was taken in; save it anew, in another form perhaps, to have it tried again.", name))
 }
 
 // asideBefore tells of the files that were put aside before the service started.
@@ -366,8 +371,11 @@ func (d *Desk) wakeByFile(ctx context.Context, a *arrived) error {
 			if r.Paused || r.Wake.File == "" || !rule.Matches(r.Wake.File, a.Path) {
 				continue
 			}
-			req := Request{Who: byFiles, Tracker: t.ID, Kind: "rule", Name: r.Name, rule: r.ID, file: a, Cause: sheet.Cause{Kind: sheet.ByFile, Name: a.Path, Part: r.ID}}
-			if _, err := d.Commit(ctx, req); err != nil {
+			req := d.run(policy.Itself(byFiles), t, r, sheet.Cause{Kind: sheet.ByFile, Name: a.Path}, running{file: a})
+			done := thrift.Begin() // a file is taken in: memory is minded
+			_, err := d.Commit(ctx, req)
+			done()
+			if err != nil {
 				var failed *Failure
 				if errors.Is(err, ErrClosed) || errors.As(err, &failed) || ctx.Err() != nil {
 					return err // the file has not been seen: it is tried again
@@ -379,19 +387,27 @@ func (d *Desk) wakeByFile(ctx context.Context, a *arrived) error {
 	return nil
 }
 
-// take takes rows from the file for a rule's step.
-func (a *arrived) take(draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, error) {
-	file, err := formats.ReadFile(a.full)
-	if err != nil {
-		return "", err
+// fileKey is what the reading of a file rests on.
+type fileKey struct{ path, hash string }
+
+// taker takes rows from the file for steps of rules.
+func (a *arrived) taker(turn *Turn) func(*sheet.Draft, sheet.TrackerID, *rule.Take, int) (string, error) {
+	return func(draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, error) {
+		file, err := engine.Need(turn, fileKey{a.full, a.hash}, func(context.Context) (*reading.Reading, error) { return formats.ReadFile(a.full) })
+		if err != nil {
+			return "", err
+		}
+		return a.take(file, draft, tracker, t, because)
 	}
+}
+
+func (a *arrived) take(file *reading.Reading, draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, error) {
 	tr := draft.Own(tracker)
 	tab := tr.TabByID(t.Tab)
 	s, err := bestTable(file, tab, t.Sheet)
 	if err != nil {
 		return "", err
 	}
-	s.spend = true // it is read anew each time
 	rep, lacking, err := takeTable(draft, tr, s, tab.ByID(t.Key).Name, because)
 	if err != nil {
 		return "", fmt.Errorf("taking in %s of %s: %w", s.table.Range, path.Base(a.Path), err)

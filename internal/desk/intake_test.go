@@ -15,8 +15,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 const intake = `
@@ -82,7 +84,7 @@ func (b *bench) log() []string {
 
 func TestFilesThatArriveWakeRules(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(intake)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(intake)))
 	b.arrive("requests 1.csv", "No,Object,Due,Value,Colour\r\nR1,Bell,2026-04-01,5\r\nR2,Horn,2026-04-02,7.5\r\n")
 	b.arrive("~$requests 1.csv", "lock")
 	b.arrive("deep/er/notes.txt", "hello")
@@ -130,7 +132,7 @@ func TestFilesThatArriveWakeRules(t *testing.T) {
 
 func TestWhatWasMissedWhileDownIsFound(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(intake)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(intake)))
 	b.arrive("a.txt", "one")
 	b.look()
 	require.NoError(t, b.Close())
@@ -143,7 +145,7 @@ func TestWhatWasMissedWhileDownIsFound(t *testing.T) {
 
 func TestAFileStillBeingWrittenIsLeft(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(intake)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(intake)))
 	require.NoError(t, os.MkdirAll(filepath.Join(b.dir, "intake"), 0o750))
 	require.NoError(t, os.WriteFile(filepath.Join(b.dir, "intake", "half.txt"), []byte("ha"), 0o600))
 	resting, err := b.Intake(t.Context())
@@ -157,7 +159,7 @@ func TestAFileStillBeingWrittenIsLeft(t *testing.T) {
 
 func TestABrokenFileIsOnRecordAndTheNextOneIsTaken(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(intake)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(intake)))
 	b.arrive("requests 0.csv", "PK\x03\x04 this is no workbook")
 	b.arrive("requests 1.csv", "No,Object\r\nR1,Bell\r\nR2,Horn\r\n")
 	b.look()
@@ -175,7 +177,7 @@ func TestABrokenFileIsOnRecordAndTheNextOneIsTaken(t *testing.T) {
 
 func TestFileRulesAreChecked(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(intake)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(intake)))
 	files, err := b.Find("Files")
 	require.NoError(t, err)
 	for text, says := range map[string]string{
@@ -189,23 +191,23 @@ func TestFileRulesAreChecked(t *testing.T) {
 		"{ name: X, wake: { file: intake/** }, steps: [ { take: { tab: Log } } ] }":                                 "say by which column",
 		"{ name: X, steps: [ { write: { tab: Log, where: Versoin > 1, file: x.xlsx } } ] }":                         "did you mean Version",
 	} {
-		_, err := b.Commit(t.Context(), b.PutPart("Ines", files.ID, sheet.PartRule, []byte(text), 0))
+		_, err := b.Commit(t.Context(), b.PutPart(testkit.By("Ines"), files.ID, sheet.PartRule, []byte(text), 0))
 		assert.ErrorContains(t, err, says, text)
 	}
 }
 
 func TestFilesStayInTheirFolder(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(intake)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(intake)))
 	files, err := b.Find("Files")
 	require.NoError(t, err)
 	run := func(file string) error {
-		b.must(b.PutPart("Ines", files.ID, sheet.PartRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: { tab: Log, file: %q } } ] }", file)), 0))
+		b.must(b.PutPart(testkit.By("Ines"), files.ID, sheet.PartRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: { tab: Log, file: %q } } ] }", file)), 0))
 		files, err = b.Find("Files")
 		require.NoError(t, err)
 		r, err := b.FindRule(files, "Out")
 		require.NoError(t, err)
-		_, err = b.Commit(t.Context(), b.RunRule("Ines", files, r))
+		_, err = b.Commit(t.Context(), b.RunRule(testkit.By("Ines"), files, r))
 		return err
 	}
 	for _, file := range []string{"../out.xlsx", "a/../../out.xlsx", `..\out.xlsx`} {
@@ -225,12 +227,12 @@ func TestFilesStayInTheirFolder(t *testing.T) {
 // A workbook with a chart gets new numbers, and keeps all else.
 func TestRowsArePutIntoAWorkbookThatIsThere(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(intake)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(intake)))
 	files, err := b.Find("Files")
 	require.NoError(t, err)
 	tab, err := files.Tab("Requested")
 	require.NoError(t, err)
-	b.must(b.AddRows("Ines", files.ID, tab.ID, []map[string]any{{"No": "R1", "Object": "=Bell", "Value": "5.5", "Due": "2026-04-01"}, {"No": "R2", "Object": "Horn", "Value": "7"}}))
+	b.must(b.AddRows(testkit.By("Ines"), files.ID, tab.ID, []map[string]any{{"No": "R1", "Object": "=Bell", "Value": "5.5", "Due": "2026-04-01"}, {"No": "R2", "Object": "Horn", "Value": "7"}}))
 	chart, err := os.ReadFile("testdata/chart.xlsx")
 	require.NoError(t, err)
 	require.NoError(t, os.MkdirAll(filepath.Join(b.dir, "outbound"), 0o750))
@@ -238,16 +240,16 @@ func TestRowsArePutIntoAWorkbookThatIsThere(t *testing.T) {
 	require.NoError(t, os.WriteFile(full, chart, 0o600))
 	write := func(sheetName string) (string, error) {
 		rule := fmt.Sprintf("{ name: Report, steps: [ { write: { tab: Requested, columns: [Object, Value, Due], file: report.xlsx, sheet: %s, at: B3, bare: yes } } ] }", sheetName)
-		b.must(b.PutPart("Ines", files.ID, sheet.PartRule, []byte(rule), 0))
+		b.must(b.PutPart(testkit.By("Ines"), files.ID, sheet.PartRule, []byte(rule), 0))
 		files, err = b.Find("Files")
 		require.NoError(t, err)
 		r, err := b.FindRule(files, "Report")
 		require.NoError(t, err)
-		done, err := b.Commit(t.Context(), b.RunRule("Ines", files, r))
+		done, err := b.Commit(t.Context(), b.RunRule(testkit.By("Ines"), files, r))
 		if err != nil {
 			return "", err
 		}
-		return done.Outcome.Reports[0].Steps[0].Says, nil
+		return desk.OutcomeOf(done.Note.Report).Reports[0].Steps[0].Says, nil
 	}
 	_, err = write("Figurs")
 	require.ErrorContains(t, err, `there is no sheet "Figurs" in the workbook: did you mean Figures?`)

@@ -76,7 +76,7 @@ func (d *Desk) sendAll(ctx context.Context, due []*store.Outgoing) (sent int, er
 	for range min(senders, len(due)) {
 		workers.Go(func() {
 			for m := range todo {
-				err := d.guarded("a mail to "+m.Recipient+" was sent", func() error { d.try(ctx, m, key); return nil })
+				err := d.Guarded("a mail to "+m.Recipient+" was sent", func() error { d.try(ctx, m, key); return nil })
 				if err != nil {
 					m.State, m.Problem = "given up", err.Error()
 				}

@@ -27,42 +27,27 @@ const (
 	OutboundFolder = "outbound"
 )
 
-// writeFiles writes the files that a result's rules ask for, from the state
-// that it comes to, before that is committed: what is on record as written is
-// there. A stop in between leaves a file, and the rule writes it again.
-func (d *Desk) writeFiles(r *Result) error {
-	if r.Outcome == nil {
-		return nil
-	}
-	for i := range r.Outcome.Writes {
-		ask := &r.Outcome.Writes[i]
-		says, err := d.writeFile(r, ask)
-		if err != nil {
-			return &RunError{Outcome: r.Outcome, Err: fmt.Errorf("writing %s/%s: %w", OutboundFolder, ask.Path, err)}
-		}
-		ask.Tell(r.Outcome, says)
-	}
-	return nil
-}
-
-func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
+// writeFile writes a file that a result's rules ask for, from the state that it comes
+// to, before that is committed: what is on record as written is there. A stop in between
+// leaves a file, and the rule writes it again. What it gives takes the file back.
+func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (says string, undo func() error, err error) {
 	t := r.After.Tracker(ask.Tracker)
 	table, passed, err := d.tableOf(t, ask, r.Set.At)
 	if err != nil {
-		return "", err
+		return "", nil, err
 	}
 	table.Totals = ask.Totals
 	name, err := safePath(ask.Path)
 	if err != nil {
-		return "", err
+		return "", nil, err
 	}
 	out, err := d.outbound()
 	if err != nil {
-		return "", err
+		return "", nil, err
 	}
 	defer func() { _ = out.Close() }()
 	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
-		return "", err
+		return "", nil, err
 	}
 	var text []byte
 	var where string
@@ -73,22 +58,22 @@ func (d *Desk) writeFile(r *Result, ask *rule.WriteAsk) (string, error) {
 		text, where, err = placed(out, name, ask, &table, t)
 	} else {
 		if name, err = freeName(out, name, ask.Replace); err != nil {
-			return "", err
+			return "", nil, err
 		}
 		text, where, err = written(name, &table)
 	}
 	if err != nil {
-		return "", err
+		return "", nil, err
 	}
-	if err := putIn(out, name, text); err != nil {
-		return "", err
+	if undo, err = d.putOutbound(name, text); err != nil {
+		return "", undo, err
 	}
 	ask.Wrote, ask.Rows = name, table.Count
-	says := fmt.Sprintf("wrote %d rows to %s/%s, %s", table.Count, OutboundFolder, name, where)
+	says = fmt.Sprintf("wrote %d rows to %s/%s, %s", table.Count, OutboundFolder, name, where)
 	if passed > 0 {
 		says += fmt.Sprintf("; %d rows were passed over, odd cells in them", passed)
 	}
-	return says, nil
+	return says, undo, nil
 }
 
 // tableOf gives the rows that a step writes, of a tab or of a reminder.
@@ -106,7 +91,7 @@ func (d *Desk) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outb
 	for _, id := range ask.Columns {
 		s.Columns = append(s.Columns, tab.ByID(id).Name)
 	}
-	return selectRows(ready, t, s, at, d.meter(context.Background(), d.Budgets.Turn))
+	return selectRows(ready, t, s, at, d.TurnMeter(context.Background()))
 }
 
 // written gives a new file with the table, and the range that it stands in.
@@ -212,6 +197,46 @@ func (d *Desk) readOutbound(name string) ([]byte, error) {
 	}
 	defer func() { _ = f.Close() }()
 	return io.ReadAll(f)
+}
+
+// putOutbound puts a file into the outbound folder. undo puts back what was there.
+func (d *Desk) putOutbound(name string, text []byte) (undo func() error, err error) {
+	out, err := d.outbound()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = out.Close() }()
+	putBack, err := standing(out, filepath.FromSlash(name))
+	if err != nil {
+		return nil, err
+	}
+	if err := putIn(out, name, text); err != nil {
+		return nil, err
+	}
+	return func() error {
+		out, err := d.outbound()
+		if err != nil {
+			return err
+		}
+		defer func() { _ = out.Close() }()
+		return putBack(out)
+	}, nil
+}
+
+// standing remembers what stands in a place, and gives what puts it back there.
+func standing(dir *os.Root, place string) (putBack func(*os.Root) error, err error) {
+	info, err := dir.Lstat(place)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return func(dir *os.Root) error { return dir.Remove(place) }, nil
+	case err != nil:
+		return nil, err
+	case info.Mode()&fs.ModeSymlink != 0: // it is replaced and not followed
+		to, err := dir.Readlink(place)
+		return func(dir *os.Root) error { return errors.Join(dir.Remove(place), dir.Symlink(to, place)) }, err
+	}
+	before, err := dir.ReadFile(place)
+	return func(dir *os.Root) error { return putIn(dir, filepath.ToSlash(place), before) }, err
 }
 
 // putIn writes a file beside its place and puts it there whole, for its owner

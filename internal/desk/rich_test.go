@@ -60,15 +60,15 @@ func throughTabs(t *testing.T, name, sheetName, filled string) (was *reading.Tab
 	require.NoError(t, err)
 	was = &file.Sheets[0].Tables[0]
 	before = testkit.Records(&file.Sheets[0], was)
-	b.must(b.Take("Ines", file, desk.Import{New: "Rich", Zone: "UTC", Sheet: sheetName}))
+	b.must(b.Take(testkit.By("Ines"), file, desk.Import{New: "Rich", Zone: "UTC", Sheet: sheetName}))
 	rich, err := b.Find("Rich")
 	require.NoError(t, err)
-	b.must(b.PutPart("Ines", rich.ID, sheet.PartRule, fmt.Appendf(nil, "{ name: There, in: %s, where: %s is not blank, steps: [ { move: { to: Elsewhere, create: like %s } } ] }", sheetName, filled, sheetName), 0))
+	b.must(b.PutPart(testkit.By("Ines"), rich.ID, sheet.PartRule, fmt.Appendf(nil, "{ name: There, in: %s, where: %s is not blank, steps: [ { move: { to: Elsewhere, create: like %s } } ] }", sheetName, filled, sheetName), 0))
 	rich, err = b.Find("Rich")
 	require.NoError(t, err)
 	there, err := b.FindRule(rich, "There")
 	require.NoError(t, err)
-	b.must(b.RunRule("Ines", rich, there))
+	b.must(b.RunRule(testkit.By("Ines"), rich, there))
 	rich, err = b.Find("Rich")
 	require.NoError(t, err)
 	tab, err := rich.Tab("Elsewhere")
@@ -88,7 +88,7 @@ func TestCellsAreSetOffAndMadePlainAgain(t *testing.T) {
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
 	object := b.tracker().Tabs[0].Columns[0].ID
 	look := func(text string) (*desk.Result, error) {
-		return b.Commit(t.Context(), b.SetRows("Ines", b.tracker().ID, []desk.RowEdit{{Row: row, Looks: map[string]string{"Object": text}}}))
+		return b.Commit(t.Context(), b.SetRows(testkit.By("Ines"), b.tracker().ID, []desk.RowEdit{{Row: row, Looks: map[string]string{"Object": text}}}))
 	}
 	r, err := look("bold, fill amber")
 	require.NoError(t, err)
@@ -104,7 +104,7 @@ func TestCellsAreSetOffAndMadePlainAgain(t *testing.T) {
 	assert.Equal(t, "Agreed", b.tabOf(row))
 	assert.Equal(t, "fill #F6E7CC, bold", b.tracker().Row(row).Looks()[object], "it moves with the row")
 	for _, set := range []*sheet.ChangeSet{moved.Set, r.Set} {
-		req, err := b.Undo(t.Context(), "Ines", set, false)
+		req, err := b.Undo(t.Context(), testkit.By("Ines"), set, false)
 		require.NoError(t, err)
 		b.must(req)
 	}

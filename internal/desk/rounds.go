@@ -10,6 +10,8 @@ import (
 
 	"github.com/oklog/ulid/v2"
 
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
@@ -26,8 +28,7 @@ type RoundPlan struct {
 	Occurrence time.Time // for which the letters are
 	Paused     []string  // people who want no mail for now, and whom rows concern
 
-	Key Key           // of the request to send it
-	By  *store.Person // who asks; nil: the service itself
+	Key Key // of the request to send it
 
 	tracker sheet.TrackerID
 	shape   *sheet.Shape // of its tracker, as it was read
@@ -307,9 +308,16 @@ type RoundDetail struct {
 	PassedOver []string  `json:"passed_over,omitempty"`
 }
 
-// errMemory says that what reminders remember has changed since a round was
+// memoryChanged says that what reminders remember has changed since a round was
 // worked out.
-var errMemory = errors.New("what is remembered of rows changed meanwhile")
+type memoryChanged struct{}
+
+func (memoryChanged) Error() string { return "what is remembered of rows changed meanwhile" }
+
+// Unrecorded leaves no run behind: it is worked out anew.
+func (memoryChanged) Unrecorded() {}
+
+var errMemory error = memoryChanged{}
 
 // planTries is how often a round is worked out anew when that happens; each time
 // somebody else has got something done.
@@ -318,9 +326,9 @@ const planTries = 20
 // RunRound puts one mail a person into the outbox, for an occurrence of the
 // round; nobody gets a second mail for the same occurrence. The plan is worked
 // out anew where a person has put a row off or paused since it was made.
-func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
+func (d *Desk) RunRound(ctx context.Context, by policy.Principal, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
 	for range planTries {
-		r, detail, err := d.runPlanned(ctx, who, cause, t, plan)
+		r, detail, err := d.runPlanned(ctx, by, cause, t, plan)
 		if !errors.Is(err, errMemory) {
 			return r, detail, err
 		}
@@ -331,12 +339,12 @@ func (d *Desk) RunRound(ctx context.Context, who string, cause sheet.CauseKind, 
 		if plan, err = d.PlanRound(ctx, t, plan.name); err != nil {
 			return nil, nil, err
 		}
-		plan.Occurrence, plan.Key, plan.By = was.Occurrence, was.Key, was.By
+		plan.Occurrence, plan.Key = was.Occurrence, was.Key
 	}
 	return nil, nil, fmt.Errorf("round %s: %w, again and again: run it once more", plan.Round.Name, errMemory)
 }
 
-func (d *Desk) runPlanned(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
+func (d *Desk) runPlanned(ctx context.Context, by policy.Principal, cause sheet.CauseKind, t *sheet.Tracker, plan *RoundPlan) (*Result, *RoundDetail, error) {
 	detail := &RoundDetail{Occurrence: plan.Occurrence, People: len(plan.Letters), PassedOver: plan.PassedOver}
 	for _, i := range plan.Nobody {
 		detail.Nobody = append(detail.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
@@ -349,9 +357,36 @@ func (d *Desk) runPlanned(ctx context.Context, who string, cause sheet.CauseKind
 		return nil, nil, err
 	}
 	part := plan.Round.ID
-	req := Request{Who: who, By: plan.By, Key: plan.Key, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
-		Make: func(turn *Turn) error {
-			turn.Detail = detail
+	queue := func(ctx context.Context, b *store.Batch, r *Result) error {
+		detail.Queued, detail.Already = 0, 0
+		now := d.Now()
+		for _, l := range plan.Letters {
+			put, err := b.Enqueue(ctx, &store.Outgoing{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Tracker: t.ID, Round: part, Occurrence: plan.Occurrence.UTC().Format(time.RFC3339),
+				Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Attach: attach, Run: r.Run, Made: now, NextTry: now})
+			if err != nil {
+				return err
+			}
+			if put {
+				detail.Queued++
+			} else {
+				detail.Already++
+			}
+		}
+		if detail.Queued > 0 || len(plan.Letters) == 0 { // the same occurrence again tells nobody anything
+			if err := d.remember(ctx, b, plan); err != nil {
+				return err
+			}
+		}
+		if detail.Queued > 0 {
+			r.Note.Outcome = engine.Done
+		}
+		return b.SetClocked(ctx, t.ID, part, plan.Occurrence)
+	}
+	req := Request{By: by, Key: plan.Key, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
+		Work: func(turn *Turn) error {
+			turn.Run.Detail = detail
+			turn.Store(queue)
+			turn.After(func(*Result) { d.nudge() })
 			now := turn.Draft.Tracker(t.ID)
 			if now == nil || partByID(now, part) == nil {
 				return &sheet.NotFound{What: "round", Name: plan.Round.Name, In: t.Name}
@@ -360,33 +395,11 @@ func (d *Desk) runPlanned(ctx context.Context, who string, cause sheet.CauseKind
 				return errMemory
 			}
 			return nil
-		},
-		also: func(ctx context.Context, b *store.Batch, r *Result) error {
-			now := d.Now()
-			for _, l := range plan.Letters {
-				put, err := b.Enqueue(ctx, &store.Outgoing{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Tracker: t.ID, Round: part, Occurrence: plan.Occurrence.UTC().Format(time.RFC3339),
-					Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Attach: attach, Run: r.Run, Made: now, NextTry: now})
-				if err != nil {
-					return err
-				}
-				if put {
-					detail.Queued++
-				} else {
-					detail.Already++
-				}
-			}
-			if detail.Queued > 0 || len(plan.Letters) == 0 { // the same occurrence again tells nobody anything
-				if err := d.remember(ctx, b, plan); err != nil {
-					return err
-				}
-			}
-			return b.SetClocked(ctx, t.ID, part, plan.Occurrence)
 		}}
 	r, err := d.Commit(ctx, req)
 	if err != nil {
 		return nil, nil, err
 	}
-	d.nudge()
 	return r, detail, nil
 }
 

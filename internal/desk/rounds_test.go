@@ -14,6 +14,7 @@ import (
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/testkit"
 )
 
 func TestTheClockRunsWhatIsDueOnce(t *testing.T) {
@@ -53,7 +54,7 @@ func TestARoundSendsOneMailAPersonAndOccurrence(t *testing.T) {
 	run := func() *desk.RoundDetail {
 		plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
 		require.NoError(t, err)
-		_, detail, err := b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
+		_, detail, err := b.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), plan)
 		require.NoError(t, err)
 		_, err = b.SendDue(t.Context())
 		require.NoError(t, err)
@@ -73,7 +74,7 @@ func TestMailWaitsForAServerThatIsAway(t *testing.T) {
 	b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
 	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
 	require.NoError(t, err)
-	_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
+	_, _, err = b.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), plan)
 	require.NoError(t, err)
 	try := func(at string) int {
 		b.clock.set(at)
@@ -102,7 +103,7 @@ func (b *bench) refused(t *testing.T) []*store.Outgoing {
 	t.Helper()
 	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
 	require.NoError(t, err)
-	_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
+	_, _, err = b.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), plan)
 	require.NoError(t, err)
 	b.mail.err = permanent{errors.New("no such mailbox")}
 	_, err = b.SendDue(t.Context())
@@ -123,7 +124,7 @@ func TestAListIsTakenInOnceAndAFailureIsOnRecord(t *testing.T) {
 	b := newBench(t)
 	b.lists.records = []any{map[string]any{"id": "001", "name": "Quillmoor"}, map[string]any{"id": "002", "name": "Averin"}}
 	sync := func() (*desk.Result, error) {
-		return b.RunSync(t.Context(), "Ines", sheet.ByHand, b.tracker(), "Lenders", desk.SyncHow{})
+		return b.RunSync(t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), "Lenders", desk.SyncHow{})
 	}
 	r, err := sync()
 	require.NoError(t, err)
@@ -172,7 +173,7 @@ func TestMissedOccurrencesAreLetGo(t *testing.T) {
 	b := newBench(t)
 	text := strings.Replace(loans, "wake: { clock: weekdays at 08:00 }", "wake: { clock: weekdays at 08:00, missed: skip }", 1)
 	text = strings.Replace(text, "clock: daily at 6:00 }", "clock: daily at 6:00, missed: skip }", 1)
-	b.must(b.LoadSetup("Ines", []byte(text)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(text)))
 	b.lists.records = []any{map[string]any{"id": "001", "name": "Quillmoor"}}
 	row := b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Stage": "Requested"})
 	tick := func(at string) {
@@ -223,11 +224,11 @@ rounds:
 
 func TestARoundOfEveryTrackerIsOneMailAPerson(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte(elsewhere)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(elsewhere)))
 	b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
 	crates, tab, err := b.FindTab("Crates", "Packing")
 	require.NoError(t, err)
-	b.must(b.AddRows("Ines", crates.ID, tab.ID, []map[string]any{{"Crate": "K-1", "Who": "marta@example.org", "Ready": "2026-03-20"}}))
+	b.must(b.AddRows(testkit.By("Ines"), crates.ID, tab.ID, []map[string]any{{"Crate": "K-1", "Who": "marta@example.org", "Ready": "2026-03-20"}}))
 	crates, err = b.Find("Crates")
 	require.NoError(t, err)
 	for name, want := range map[string]int{"All": 2, "Own": 1} {
@@ -236,7 +237,7 @@ func TestARoundOfEveryTrackerIsOneMailAPerson(t *testing.T) {
 		require.Len(t, plan.Letters, 1, name)
 		assert.Equal(t, want, plan.Letters[0].Count, name)
 		assert.Equal(t, want == 2, strings.Contains(plan.Letters[0].Text, "Due (1), in Loans"), name)
-		_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, crates, plan)
+		_, _, err = b.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, crates, plan)
 		require.NoError(t, err)
 	}
 	plan, err := b.PlanRound(t.Context(), crates, "All")

@@ -14,6 +14,7 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
 )
 
@@ -67,7 +68,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		n++
 		out, in := fmt.Sprint("Out ", n), fmt.Sprint("In ", n)
-		b.must(b.LoadSetup("Ines", fmt.Appendf(nil, everyType, out)))
+		b.must(b.LoadSetup(testkit.By("Ines"), fmt.Appendf(nil, everyType, out)))
 		tr, tab, err := b.FindTab(out, "All & sundry")
 		require.NoError(rt, err)
 		var rows []map[string]any
@@ -78,14 +79,14 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 			}
 			rows = append(rows, cells)
 		}
-		added := b.must(b.AddRows("Ines", tr.ID, tab.ID, rows))
+		added := b.must(b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, rows))
 		var edits []desk.RowEdit
 		for _, id := range added.Set.Rows() {
 			column := tab.Columns[rapid.IntRange(0, len(tab.Columns)-1).Draw(rt, "column")].Name
 			edits = append(edits, desk.RowEdit{Row: id, Notes: map[string]string{column: rapid.SampledFrom([]string{"", "mind the <frame>"}).Draw(rt, "note")},
 				Looks: map[string]string{column: rapid.SampledFrom([]string{"plain", "fill violet, bold", "ink #123456, struck"}).Draw(rt, "look")}})
 		}
-		b.must(b.SetRows("Ines", tr.ID, edits))
+		b.must(b.SetRows(testkit.By("Ines"), tr.ID, edits))
 
 		tr, tab, err = b.FindTab(out, "All & sundry")
 		require.NoError(rt, err)
@@ -95,7 +96,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 		require.NoError(rt, xlsx.Write(&file, []outbound.Table{table}))
 		read, err := formats.Read("all.xlsx", bytes.NewReader(file.Bytes()), int64(file.Len()))
 		require.NoError(rt, err)
-		b.must(b.Take("Ines", read, desk.Import{New: in, Zone: "UTC"}))
+		b.must(b.Take(testkit.By("Ines"), read, desk.Import{New: in, Zone: "UTC"}))
 		back, there, err := b.FindTab(in, "All & sundry")
 		require.NoError(rt, err)
 		journaled, _, err := b.Store().Journaled(t.Context(), back.ID, 0, 10)

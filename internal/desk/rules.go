@@ -2,13 +2,13 @@ package desk
 
 import (
 	"context"
-	"errors"
 	"fmt"
 
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
-	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 )
 
 // FindRule finds a compiled rule by name or id.
@@ -24,80 +24,77 @@ func (d *Desk) FindRule(t *sheet.Tracker, name string) (*rule.Compiled, error) {
 	return program.Ready[*rule.Compiled](rules, p.ID)
 }
 
-// RunRule runs a rule by hand on all rows of its tabs.
-func (d *Desk) RunRule(who string, t *sheet.Tracker, r *rule.Compiled) Request {
-	return Request{Who: who, Tracker: t.ID, Kind: "rule", Name: r.Name, rule: r.ID, Cause: sheet.Cause{Kind: sheet.ByHand, Name: r.Name, Part: r.ID}}
+// running is how a rule is run as a whole.
+type running struct {
+	only      map[sheet.RowID]bool // rows that it is held to; nil: all of its tabs
+	unwatched bool                 // as if it did not only watch
+	file      *arrived             // that woke it
 }
 
-// Unwatched gives a request to run a rule that does what it would do if the rule
-// did not only watch.
-func (r Request) Unwatched() Request {
-	r.unwatched = true
-	return r
+// run gives a request to run a rule. It is named by its id and had as it is in the
+// request's turn.
+func (d *Desk) run(by policy.Principal, t *sheet.Tracker, r *rule.Compiled, cause sheet.Cause, how running) Request {
+	id := r.ID
+	cause.Part = id
+	return Request{By: by, Tracker: t.ID, Kind: "rule", Name: r.Name, Cause: cause, Rehearse: len(r.Lists()) > 0 || how.file != nil, Work: func(t *Turn) error {
+		now, err := ruleOf(t, id, r.Name)
+		if err != nil {
+			return &RunError{Err: err}
+		}
+		if now == nil { // it was paused since
+			return d.reacted(t, &rule.Outcome{Causes: t.Causes}, nil)
+		}
+		if how.unwatched {
+			now = now.Unwatched()
+		}
+		var out *rule.Outcome
+		setting := d.setting(t)
+		if how.file != nil {
+			setting.Take = how.file.taker(t)
+			out, err = rule.RunFile(t.Draft, t.Tracker, now, &how.file.File, t.Causes[0], setting)
+		} else {
+			out, err = rule.Run(t.Draft, t.Tracker, now, how.only, t.Causes[0], setting)
+		}
+		if err := d.reacted(t, out, err); err != nil {
+			return &RunError{Report: t.Run.Report, Err: err}
+		}
+		return nil
+	}}
 }
 
-// ruleOf gives the rule that a request runs, compiled for the tracker as it is in
-// the request's turn: a rule compiled before may look at other columns than it
-// names, or be gone. It is nil where the rule was paused since, and no person asks.
-func (t *Turn) ruleOf(req *Request) (*rule.Compiled, error) {
-	tr := t.Draft.Tracker(req.Tracker)
+// ruleOf gives a rule compiled for its tracker as it is in the turn: a rule compiled
+// before may look at other columns than it names, or be gone. It is nil where the rule
+// was paused since, and no person asks.
+func ruleOf(t *Turn, id sheet.PartID, name string) (*rule.Compiled, error) {
+	tr := t.Draft.Tracker(t.Tracker)
 	if tr == nil {
-		return nil, &sheet.NotFound{What: "tracker", Name: req.Tracker.String()}
+		return nil, &sheet.NotFound{What: "tracker", Name: t.Tracker.String()}
 	}
 	p, err := t.Program(tr.Shape)
 	if err != nil {
 		return nil, err
 	}
-	if partByID(tr, req.rule) == nil {
-		return nil, &sheet.NotFound{What: "rule", Name: req.Name, In: tr.Name}
+	if partByID(tr, id) == nil {
+		return nil, &sheet.NotFound{What: "rule", Name: name, In: tr.Name}
 	}
-	r, err := program.Ready[*rule.Compiled](p, req.rule)
+	r, err := program.Ready[*rule.Compiled](p, id)
 	if err != nil {
 		return nil, err
 	}
-	if r.Paused && req.Cause.Kind != sheet.ByHand {
+	if r.Paused && t.Cause.Kind != sheet.ByHand {
 		return nil, nil
-	}
-	if req.unwatched {
-		r = r.Unwatched()
 	}
 	return r, nil
 }
 
-// fetched gives the records of the lists that the rule of a request counts.
-// Fetching is not for the writer, which others wait for.
-func (d *Desk) fetched(ctx context.Context, req *Request) error {
-	if req.rule == 0 {
-		return nil
-	}
-	t := d.State().Tracker(req.Tracker)
-	if t == nil {
-		return nil // its turn will tell
-	}
-	p, err := d.Program(t.Shape)
-	if err != nil {
-		return err
-	}
-	if r, err := program.Ready[*rule.Compiled](p, req.rule); err == nil && len(r.Lists()) > 0 {
-		req.records = d.recordsOf(ctx, p, r)
-	}
-	return ctx.Err()
+// RunRule runs a rule by hand on all rows of its tabs.
+func (d *Desk) RunRule(by policy.Principal, t *sheet.Tracker, r *rule.Compiled) Request {
+	return d.run(by, t, r, sheet.Cause{Kind: sheet.ByHand, Name: r.Name}, running{})
 }
 
-func (d *Desk) recordsOf(ctx context.Context, p *program.Program, r *rule.Compiled) func(sheet.PartID) ([]reconcile.Entry, error) {
-	got := map[sheet.PartID][]reconcile.Entry{}
-	failed := map[sheet.PartID]error{}
-	for _, id := range r.Lists() {
-		list, err := program.Ready[*reconcile.List](p, id)
-		if err != nil || d.Lists == nil {
-			failed[id] = errors.New("the list cannot be reached")
-			continue
-		}
-		if got[id], err = d.Lists.Fetch(ctx, list); err != nil {
-			failed[id] = fmt.Errorf("fetching %s: %w", list.Title, err)
-		}
-	}
-	return func(id sheet.PartID) ([]reconcile.Entry, error) { return got[id], failed[id] }
+// RunUnwatched does the same as if the rule did not only watch, for previews.
+func (d *Desk) RunUnwatched(by policy.Principal, t *sheet.Tracker, r *rule.Compiled) Request {
+	return d.run(by, t, r, sheet.Cause{Kind: sheet.ByHand, Name: r.Name}, running{unwatched: true})
 }
 
 // Called is who stands in the journal for calls from outside.
@@ -106,12 +103,22 @@ const Called = "a call from outside"
 // CallRule runs a rule that calls from outside wake, on the rows named or, with
 // none, on all rows of its tabs.
 func (d *Desk) CallRule(t *sheet.Tracker, r *rule.Compiled, rows []sheet.RowID) Request {
-	req := Request{Who: Called, Tracker: t.ID, Kind: "rule", Name: r.Name, rule: r.ID, Cause: sheet.Cause{Kind: sheet.ByCall, Name: r.Name, Part: r.ID}}
+	var how running
 	if len(rows) > 0 {
-		req.only = map[sheet.RowID]bool{}
+		how.only = map[sheet.RowID]bool{}
 		for _, id := range rows {
-			req.only[id] = true
+			how.only[id] = true
 		}
+	}
+	return d.run(policy.Itself(Called), t, r, sheet.Cause{Kind: sheet.ByCall, Name: r.Name}, how)
+}
+
+// with adds an effect to what a request does.
+func with(req Request, do func(context.Context, *store.Batch, *Result) error) Request {
+	work := req.Work
+	req.Work = func(t *Turn) error {
+		t.Store(do)
+		return work(t)
 	}
 	return req
 }
@@ -123,8 +130,8 @@ func (d *Desk) IssueCaller(ctx context.Context, t *sheet.Tracker, r *rule.Compil
 }
 
 // Pause stops a definition from running by itself, or lets it again.
-func (d *Desk) Pause(who string, tracker sheet.TrackerID, part sheet.PartID, paused bool) Request {
-	return d.reshape(who, tracker, func(s *sheet.Shape) error {
+func (d *Desk) Pause(by policy.Principal, tracker sheet.TrackerID, part sheet.PartID, paused bool) Request {
+	return d.reshape(by, tracker, func(s *sheet.Shape) error {
 		for i := range s.Parts {
 			if s.Parts[i].ID != part {
 				continue

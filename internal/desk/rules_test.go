@@ -9,6 +9,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
 )
 
@@ -18,13 +19,13 @@ func TestAPreviewChangesNothingAndIsWhatTheRunDoes(t *testing.T) {
 	rule, err := b.FindRule(b.tracker(), "Mark")
 	require.NoError(t, err)
 	before := b.State()
-	preview, err := b.Preview(t.Context(), b.RunRule("Ines", b.tracker(), rule))
+	preview, err := b.Preview(t.Context(), b.RunRule(testkit.By("Ines"), b.tracker(), rule))
 	require.NoError(t, err)
 	assert.Same(t, before, b.State())
-	done := b.must(b.RunRule("Ines", b.tracker(), rule))
+	done := b.must(b.RunRule(testkit.By("Ines"), b.tracker(), rule))
 	assert.Equal(t, preview.Set.Changes, done.Set.Changes)
 	assert.NotEmpty(t, done.Set.Changes)
-	again := b.must(b.RunRule("Ines", b.tracker(), rule))
+	again := b.must(b.RunRule(testkit.By("Ines"), b.tracker(), rule))
 	assert.Empty(t, again.Set.Changes)
 }
 
@@ -32,10 +33,10 @@ func TestSetupsLoadInPlace(t *testing.T) {
 	b := newBench(t)
 	row := b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01"})
 	shape := b.tracker().Shape
-	r := b.must(b.LoadSetup("Ines", []byte(loans)))
+	r := b.must(b.LoadSetup(testkit.By("Ines"), []byte(loans)))
 	assert.Empty(t, r.Set.Changes, "loading the same again changes nothing")
 	assert.Equal(t, shape, b.tracker().Shape)
-	_, err := b.Commit(t.Context(), b.LoadSetup("Ines", []byte("tracker: Loans\nzone: UTC\ntabs: { Agreed: { columns: { Object: { type: text } } } }")))
+	_, err := b.Commit(t.Context(), b.LoadSetup(testkit.By("Ines"), []byte("tracker: Loans\nzone: UTC\ntabs: { Agreed: { columns: { Object: { type: text } } } }")))
 	require.ErrorContains(t, err, "tab Requested still holds 1 rows")
 	text := `
 tracker: Loans
@@ -43,7 +44,7 @@ zone: Europe/Lisbon
 tabs:
   Requested: { columns: { Object: { type: text }, Due: { type: text } } }
 `
-	b.must(b.LoadSetup("Ines", []byte(text)))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(text)))
 	assert.Equal(t, value.OfText("2026-03-01"), b.tracker().Row(row).At(1), "a column of another type keeps what stood in it")
 }
 
@@ -68,7 +69,7 @@ func TestRunsAreKeptForNinetyDays(t *testing.T) {
 
 func TestAWatchingRuleIsOnRecordAndChangesNothing(t *testing.T) {
 	b := newBench(t)
-	b.must(b.PutPart("Ines", b.tracker().ID, sheet.PartRule, []byte("{ name: Trial, watching only: yes, wake: { edit: [Registrar] }, in: Requested, steps: [ { set: { Stage: Agreed } } ] }"), 0))
+	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte("{ name: Trial, watching only: yes, wake: { edit: [Registrar] }, in: Requested, steps: [ { set: { Stage: Agreed } } ] }"), 0))
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
 	r, err := b.set(row, "Registrar", "a@example.org")
 	require.NoError(t, err)
@@ -79,7 +80,7 @@ func TestAWatchingRuleIsOnRecordAndChangesNothing(t *testing.T) {
 	assert.Equal(t, "done", run.Outcome, "the edit was done")
 	trial, err := b.FindRule(b.tracker(), "Trial")
 	require.NoError(t, err)
-	byHand := b.must(b.RunRule("Ines", b.tracker(), trial))
+	byHand := b.must(b.RunRule(testkit.By("Ines"), b.tracker(), trial))
 	watched, err := b.Store().Run(t.Context(), byHand.Run)
 	require.NoError(t, err)
 	assert.Equal(t, "watched", watched.Outcome)
@@ -95,16 +96,16 @@ func TestFiveHundredRowsAtOnceAreOneChangeSet(t *testing.T) {
 	for i := range rows {
 		rows[i] = map[string]any{"Object": fmt.Sprintf("Bell %d", i), "Stage": "Requested"}
 	}
-	added := b.must(b.AddRows("Ines", tr.ID, tab.ID, rows))
+	added := b.must(b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, rows))
 	edits := make([]desk.RowEdit, len(rows))
 	for i, c := range added.Set.Changes {
 		edits[i] = desk.RowEdit{Row: c.Row, Cells: map[string]any{"Stage": "Agreed"}}
 	}
-	r := b.must(b.SetRows("Ines", tr.ID, edits))
+	r := b.must(b.SetRows(testkit.By("Ines"), tr.ID, edits))
 	assert.Equal(t, map[sheet.Kind]int{sheet.Set: 500, sheet.Move: 500}, r.Set.Counts())
 	assert.Equal(t, added.Set.Seq+1, r.Set.Seq)
 	edits[7].Cells = map[string]any{"Stage": "Lost"}
-	_, err = b.Commit(t.Context(), b.SetRows("Ines", tr.ID, edits))
+	_, err = b.Commit(t.Context(), b.SetRows(testkit.By("Ines"), tr.ID, edits))
 	require.Error(t, err, "one that cannot be done stops all")
 	_, agreed, err := b.FindTab("Loans", "Agreed")
 	require.NoError(t, err)
@@ -115,7 +116,7 @@ func TestAColumnThatARuleNeedsIsNotRemoved(t *testing.T) {
 	b := newBench(t)
 	text := "tracker: Loans\nzone: Europe/Lisbon\ntabs:\n  Requested: { columns: { Object: { type: text } } }\n  Agreed: { columns: { Object: { type: text } } }\n" +
 		"rules:\n  - { name: Move, wake: { edit: [Stage] }, steps: [ { move: { to: Agreed } } ] }\n"
-	_, err := b.Commit(t.Context(), b.LoadSetup("Ines", []byte(text)))
+	_, err := b.Commit(t.Context(), b.LoadSetup(testkit.By("Ines"), []byte(text)))
 	require.ErrorContains(t, err, `rules / Move / wake / edit: there is no column "Stage"`)
 }
 
@@ -123,13 +124,13 @@ func TestAColumnThatARuleNeedsIsNotRemoved(t *testing.T) {
 // names, takes its notes and looks along, and comes back with them.
 func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
 	b := newBench(t)
-	b.must(b.LoadSetup("Ines", []byte("tracker: Past\nzone: UTC\ntabs: { Done: { columns: { Object: { type: text }, Year: { type: number } } } }")))
-	b.must(b.PutPart("Ines", b.tracker().ID, sheet.PartRule, []byte("{ name: Put away, in: Requested, where: Object is not blank, steps: [ { move: { to: Done, tracker: Past } } ] }"), 0))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte("tracker: Past\nzone: UTC\ntabs: { Done: { columns: { Object: { type: text }, Year: { type: number } } } }")))
+	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte("{ name: Put away, in: Requested, where: Object is not blank, steps: [ { move: { to: Done, tracker: Past } } ] }"), 0))
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
-	b.must(b.SetRows("Ines", b.tracker().ID, []desk.RowEdit{{Row: row, Notes: map[string]string{"Object": "cracked"}, Looks: map[string]string{"Object": "fill amber", "Stage": "bold"}}}))
+	b.must(b.SetRows(testkit.By("Ines"), b.tracker().ID, []desk.RowEdit{{Row: row, Notes: map[string]string{"Object": "cracked"}, Looks: map[string]string{"Object": "fill amber", "Stage": "bold"}}}))
 	away, err := b.FindRule(b.tracker(), "Put away")
 	require.NoError(t, err)
-	moved := b.must(b.RunRule("Ines", b.tracker(), away))
+	moved := b.must(b.RunRule(testkit.By("Ines"), b.tracker(), away))
 	past, done, err := b.FindTab("Past", "Done")
 	require.NoError(t, err)
 	r := past.Row(row)
@@ -140,7 +141,7 @@ func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
 	assert.Equal(t, "fill #F6E7CC", r.Looks()[object])
 	assert.Len(t, r.Looks(), 2, "that of a column which Past lacks is carried")
 	b.reopen()
-	req, err := b.Undo(t.Context(), "Ines", moved.Set, false)
+	req, err := b.Undo(t.Context(), testkit.By("Ines"), moved.Set, false)
 	require.NoError(t, err)
 	b.must(req)
 	back := b.tracker().Row(row)

@@ -5,14 +5,15 @@ import (
 	"encoding/json"
 	"slices"
 
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
 
 // reshape alters a tracker's shape; alter gets a copy.
-func (d *Desk) reshape(who string, tracker sheet.TrackerID, alter func(*sheet.Shape) error) Request {
-	return Request{Who: who, Tracker: tracker, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Make: func(t *Turn) error {
+func (d *Desk) reshape(by policy.Principal, tracker sheet.TrackerID, alter func(*sheet.Shape) error) Request {
+	return Request{By: by, Tracker: tracker, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *Turn) error {
 		tr := t.Draft.Tracker(tracker)
 		if tr == nil {
 			return &sheet.NotFound{What: "tracker", Name: tracker.String()}
@@ -99,21 +100,21 @@ func sameJSON(a, b any) bool {
 
 // LoadSetup makes a tracker as a setup file has it, or brings the tracker of
 // that name into line with it.
-func (d *Desk) LoadSetup(who string, text []byte) Request {
-	return Request{Who: who, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Make: func(t *Turn) error {
+func (d *Desk) LoadSetup(by policy.Principal, text []byte) Request {
+	return Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *Turn) error {
 		name, err := setup.Name(text)
 		if err != nil {
 			return err
 		}
 		tr, _ := t.Draft.Now().Find(name) // a new one, where there is none
 		if tr == nil {
-			shape, err := d.Setup.Parse(text, nil, d.newID)
+			shape, err := d.Setup.Parse(text, nil, d.NewID)
 			if err != nil {
 				return err
 			}
-			return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(d.newID()), ShapeAfter: shape})
+			return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(d.NewID()), ShapeAfter: shape})
 		}
-		shape, err := d.Setup.Parse(text, tr.Shape, d.newID)
+		shape, err := d.Setup.Parse(text, tr.Shape, d.NewID)
 		if err != nil {
 			return err
 		}
@@ -123,9 +124,9 @@ func (d *Desk) LoadSetup(who string, text []byte) Request {
 
 // PutPart adds a rule, reminder, round, list or sync, or replaces the one of
 // that name (or of id replace, which may so be renamed).
-func (d *Desk) PutPart(who string, tracker sheet.TrackerID, kind sheet.PartKind, text []byte, replace sheet.PartID) Request {
-	return d.reshape(who, tracker, func(s *sheet.Shape) error {
-		p, err := d.Setup.ParsePart(kind, text, s, d.newID)
+func (d *Desk) PutPart(by policy.Principal, tracker sheet.TrackerID, kind sheet.PartKind, text []byte, replace sheet.PartID) Request {
+	return d.reshape(by, tracker, func(s *sheet.Shape) error {
+		p, err := d.Setup.ParsePart(kind, text, s, d.NewID)
 		if err != nil {
 			return err
 		}
@@ -144,31 +145,31 @@ func (d *Desk) PutPart(who string, tracker sheet.TrackerID, kind sheet.PartKind,
 }
 
 // DropPart removes a part.
-func (d *Desk) DropPart(who string, tracker sheet.TrackerID, part sheet.PartID) Request {
-	return d.reshape(who, tracker, func(s *sheet.Shape) error {
+func (d *Desk) DropPart(by policy.Principal, tracker sheet.TrackerID, part sheet.PartID) Request {
+	return d.reshape(by, tracker, func(s *sheet.Shape) error {
 		s.Parts = slices.DeleteFunc(s.Parts, func(p sheet.Part) bool { return p.ID == part })
 		return nil
 	})
 }
 
 // NewTracker makes a tracker without tabs.
-func (d *Desk) NewTracker(who, name, zone string) Request {
-	return Request{Who: who, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Make: func(t *Turn) error {
-		return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(d.newID()), ShapeAfter: &sheet.Shape{Name: name, Zone: zone}})
+func (d *Desk) NewTracker(by policy.Principal, name, zone string) Request {
+	return Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *Turn) error {
+		return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(d.NewID()), ShapeAfter: &sheet.Shape{Name: name, Zone: zone}})
 	}}
 }
 
 // RenameTracker gives a tracker another name.
-func (d *Desk) RenameTracker(who string, tracker sheet.TrackerID, name string) Request {
-	return d.reshape(who, tracker, func(s *sheet.Shape) error {
+func (d *Desk) RenameTracker(by policy.Principal, tracker sheet.TrackerID, name string) Request {
+	return d.reshape(by, tracker, func(s *sheet.Shape) error {
 		s.Name = name
 		return nil
 	})
 }
 
 // DropTracker removes a tracker with all its rows. Undo brings it back.
-func (d *Desk) DropTracker(who string, tracker sheet.TrackerID) Request {
-	return Request{Who: who, Tracker: tracker, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Make: func(t *Turn) error {
+func (d *Desk) DropTracker(by policy.Principal, tracker sheet.TrackerID) Request {
+	return Request{By: by, Tracker: tracker, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *Turn) error {
 		tr := t.Draft.Own(tracker)
 		if tr == nil {
 			return &sheet.NotFound{What: "tracker", Name: tracker.String()}

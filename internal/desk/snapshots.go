@@ -15,6 +15,7 @@ import (
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/reminder"
+	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -39,7 +40,7 @@ func (d *Desk) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.PartID
 	if err != nil {
 		return outbound.Table{}, err
 	}
-	meter := d.meter(ctx, d.Budgets.Turn)
+	meter := d.TurnMeter(ctx)
 	c := known.Metered(meter)
 	h := c.Collect(t, people, at)
 	if err := meter.Err(); err != nil {
@@ -61,16 +62,13 @@ func (d *Desk) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.PartID
 }
 
 // keepWritten keeps, with the change that a rule wrote files from, what it wrote.
-func keepWritten(ctx context.Context, b *store.Batch, r *Result) error {
-	if r.Outcome == nil {
-		return nil
-	}
-	for i := range r.Outcome.Writes {
-		w := &r.Outcome.Writes[i]
+func keepWritten(ctx context.Context, b *store.Batch, r *Result, out *rule.Outcome) error {
+	for i := range out.Writes {
+		w := &out.Writes[i]
 		if w.Wrote == "" {
 			continue
 		}
-		rep := &r.Outcome.Reports[w.Report()]
+		rep := &out.Reports[w.Report()]
 		err := b.PutWritten(ctx, &store.Written{Path: w.Wrote, Tracker: w.Tracker, Rule: rep.Part, Name: rep.Rule, At: r.Set.At, Rows: w.Rows, Keep: w.Keep})
 		if err != nil {
 			return err

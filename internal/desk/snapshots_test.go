@@ -10,6 +10,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 const dated = `
@@ -33,18 +34,18 @@ rounds:
 // their time is up.
 func TestDatedFilesAreComparedAttachedAndSwept(t *testing.T) {
 	b := newBench(t)
-	b.must(b.DropTracker("Ines", b.tracker().ID))
-	b.must(b.LoadSetup("Ines", []byte(dated)))
+	b.must(b.DropTracker(testkit.By("Ines"), b.tracker().ID))
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(dated)))
 	b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Value": "10", "Registrar": "marta@example.org"})
 	lamp := b.add(map[string]any{"Object": "Lamp", "Due": "2026-04-01", "Value": "20"})
 	write := func(at string) {
 		b.clock.set(at)
 		r, err := b.FindRule(b.tracker(), "Planner")
 		require.NoError(t, err)
-		b.must(b.RunRule("Ines", b.tracker(), r))
+		b.must(b.RunRule(testkit.By("Ines"), b.tracker(), r))
 	}
 	write("2026-03-25 07:00")
-	b.must(b.SetRows("Ines", b.tracker().ID, []desk.RowEdit{{Row: lamp, Cells: map[string]any{"Value": "25"}}}))
+	b.must(b.SetRows(testkit.By("Ines"), b.tracker().ID, []desk.RowEdit{{Row: lamp, Cells: map[string]any{"Value": "25"}}}))
 	b.add(map[string]any{"Object": "Horn", "Due": "2026-04-01"})
 	write("2026-03-26 07:00")
 	all, err := b.Snapshots(t.Context(), b.tracker())
@@ -66,7 +67,7 @@ func TestDatedFilesAreComparedAttachedAndSwept(t *testing.T) {
 
 	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
 	require.NoError(t, err)
-	_, _, err = b.RunRound(t.Context(), "Ines", sheet.ByHand, b.tracker(), plan)
+	_, _, err = b.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), plan)
 	require.NoError(t, err)
 	require.NoError(t, os.Remove(filepath.Join(b.dir, "outbound", "late 2026-03-26.xlsx"))) // between the round and its mails
 	_, err = b.SendDue(t.Context())
@@ -107,15 +108,15 @@ func TestWritingFollowsNoLinkOutOfItsFolder(t *testing.T) {
 		},
 	} {
 		b := newBench(t)
-		b.must(b.DropTracker("Ines", b.tracker().ID))
-		b.must(b.LoadSetup("Ines", []byte("tracker: Loans\ntabs: { Requested: { columns: { Object: { type: text } } } }\nrules: [ { name: W, wake: { clock: daily at 7:00 }, steps: [ { write: { tab: Requested, file: sub/x.csv, replace: yes } } ] } ]\n")))
+		b.must(b.DropTracker(testkit.By("Ines"), b.tracker().ID))
+		b.must(b.LoadSetup(testkit.By("Ines"), []byte("tracker: Loans\ntabs: { Requested: { columns: { Object: { type: text } } } }\nrules: [ { name: W, wake: { clock: daily at 7:00 }, steps: [ { write: { tab: Requested, file: sub/x.csv, replace: yes } } ] } ]\n")))
 		away, outbound := t.TempDir(), filepath.Join(b.dir, desk.OutboundFolder)
 		require.NoError(t, os.MkdirAll(outbound, 0o755))
 		require.NoError(t, setup(outbound, away))
 		require.NoError(t, os.WriteFile(filepath.Join(away, "x.csv"), []byte("theirs"), 0o600))
 		r, err := b.FindRule(b.tracker(), "W")
 		require.NoError(t, err)
-		_, err = b.Commit(t.Context(), b.RunRule("Ines", b.tracker(), r))
+		_, err = b.Commit(t.Context(), b.RunRule(testkit.By("Ines"), b.tracker(), r))
 		text, readErr := os.ReadFile(filepath.Join(away, "x.csv"))
 		require.NoError(t, readErr)
 		assert.Equal(t, "theirs", string(text), name)

@@ -10,7 +10,9 @@ import (
 	"github.com/stretchr/testify/require"
 	_ "modernc.org/sqlite"
 
+	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
 )
 
@@ -55,14 +57,14 @@ func TestARecordThatCannotBeReadIsSetAsideAndTheRestStarts(t *testing.T) {
 
 func TestADayBeyondTheCalendarIsKeptAsOddAndTheWorkspaceStarts(t *testing.T) {
 	b := newBench(t)
-	b.must(b.PutPart("Ines", b.tracker().ID, sheet.PartRule, []byte(`{name: Push, wake: {clock: daily at 7:00}, in: Requested, steps: [{set: {Due: "{Due + 30 days}"}}]}`), 0))
+	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte(`{name: Push, wake: {clock: daily at 7:00}, in: Requested, steps: [{set: {Due: "{Due + 30 days}"}}]}`), 0))
 	row := b.add(map[string]any{"Object": "Bell", "Due": "9999-12-31"})
 	r, err := b.FindRule(b.tracker(), "Push")
 	require.NoError(t, err)
-	out := b.must(b.RunRule("Ines", b.tracker(), r))
-	require.Len(t, out.Outcome.Reports, 1)
-	require.Len(t, out.Outcome.Reports[0].PassedOver, 1)
-	assert.Equal(t, "9999-12-31 + 30 days is outside the years 0 to 9999", out.Outcome.Reports[0].PassedOver[0].Why)
+	out := b.must(b.RunRule(testkit.By("Ines"), b.tracker(), r))
+	require.Len(t, desk.OutcomeOf(out.Note.Report).Reports, 1)
+	require.Len(t, desk.OutcomeOf(out.Note.Report).Reports[0].PassedOver, 1)
+	assert.Equal(t, "9999-12-31 + 30 days is outside the years 0 to 9999", desk.OutcomeOf(out.Note.Report).Reports[0].PassedOver[0].Why)
 	b.reopen()
 	assert.Empty(t, b.Notices())
 	assert.NotNil(t, b.tracker().Row(row))

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"sync"
 
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -26,7 +28,6 @@ type SyncHow struct {
 	Preview bool
 	Beyond  bool // a person's word that more than the guard's share may change or go
 	Key     Key
-	By      *store.Person // who asks; nil: the service itself
 	// Decided holds a person's word on held conflicts, by folded key; with any,
 	// the sync is about these alone.
 	Decided map[string]reconcile.Decision
@@ -52,7 +53,6 @@ const mostWrites = 1000
 // syncJob is one sync under way.
 type syncJob struct {
 	d       *Desk
-	who     string
 	how     SyncHow
 	tracker sheet.TrackerID
 	part    sheet.Part
@@ -102,16 +102,16 @@ func (s *syncing) lock(id sheet.PartID) func() {
 // first, each write once; then the tab takes its part and what both agree on is
 // kept, in one transaction. A stop in between costs nothing: the next sync finds
 // both sides alike.
-func (d *Desk) RunSync(ctx context.Context, who string, cause sheet.CauseKind, t *sheet.Tracker, name string, how SyncHow) (*Result, error) {
+func (d *Desk) RunSync(ctx context.Context, by policy.Principal, cause sheet.CauseKind, t *sheet.Tracker, name string, how SyncHow) (*Result, error) {
 	if r, err := d.AnsweredBefore(ctx, how.Key); r != nil || err != nil {
 		return r, err
 	}
-	j, err := d.syncJob(who, t, name, how)
+	j, err := d.syncJob(t, name, how)
 	if err != nil {
 		return nil, err
 	}
 	defer d.syncs.lock(j.part.ID)()
-	req := Request{Who: who, By: how.By, Tracker: t.ID, Kind: "sync", Name: j.part.Name, Key: how.Key, Cause: sheet.Cause{Kind: sheet.BySync, Name: j.part.Name, Part: j.part.ID, Says: string(cause)}}
+	req := Request{By: by, Tracker: t.ID, Kind: "sync", Name: j.part.Name, Key: how.Key, Cause: sheet.Cause{Kind: sheet.BySync, Name: j.part.Name, Part: j.part.ID, Says: string(cause)}}
 	err = j.prepare(ctx)
 	if err == nil && !how.Preview {
 		err = j.send(ctx)
@@ -120,9 +120,10 @@ func (d *Desk) RunSync(ctx context.Context, who string, cause sheet.CauseKind, t
 		if how.Preview {
 			return nil, err
 		}
-		req.Make = func(*Turn) error { return err }
+		failed := err
+		req.Work = func(*Turn) error { return failed }
 	} else {
-		req.Make, req.also = j.turn, j.also
+		req.Work = j.turn
 	}
 	if how.Preview {
 		return d.Preview(ctx, req)
@@ -130,7 +131,7 @@ func (d *Desk) RunSync(ctx context.Context, who string, cause sheet.CauseKind, t
 	return d.Commit(ctx, req)
 }
 
-func (d *Desk) syncJob(who string, t *sheet.Tracker, name string, how SyncHow) (*syncJob, error) {
+func (d *Desk) syncJob(t *sheet.Tracker, name string, how SyncHow) (*syncJob, error) {
 	if d.Lists == nil {
 		return nil, errors.New("this service has no access to lists")
 	}
@@ -146,7 +147,7 @@ func (d *Desk) syncJob(who string, t *sheet.Tracker, name string, how SyncHow) (
 	if err != nil {
 		return nil, err
 	}
-	j := &syncJob{d: d, who: who, how: how, tracker: t.ID, part: *p, sync: s, list: list, policy: s.Policy(), removed: map[string]bool{}, dirty: map[string]bool{}, base: map[string]*reconcile.Base{}}
+	j := &syncJob{d: d, how: how, tracker: t.ID, part: *p, sync: s, list: list, policy: s.Policy(), removed: map[string]bool{}, dirty: map[string]bool{}, base: map[string]*reconcile.Base{}}
 	j.policy.Decided = how.Decided
 	j.into = &reconcile.Target{Tracker: t.ID, Tab: s.Tab, Key: s.Key, MoveTo: s.MoveTo, Note: "Gone from the list " + listName + ".", Origin: "sync " + p.ID.String(), OnlyTab: j.policy.Direction == reconcile.Out}
 	for _, f := range s.Fields {
@@ -308,12 +309,13 @@ func (j *syncJob) names(t *sheet.Tracker) []string {
 
 // turn makes the tab's part of the sync, against its newest state.
 func (j *syncJob) turn(turn *Turn) error {
+	turn.Store(j.also)
 	tr := turn.Draft.Own(j.tracker)
 	if tr == nil || tr.Shape != j.shape {
 		return fmt.Errorf("the tracker's setup was changed while sync %s ran: run it again", j.part.Name)
 	}
 	if j.how.Preview {
-		turn.Detail = j.detail
+		turn.Run.Detail = j.detail
 		return j.plan.Apply(turn.Draft, j.into)
 	}
 	sent := j.detail
@@ -330,7 +332,7 @@ func (j *syncJob) turn(turn *Turn) error {
 		j.detail.Troubles = append(j.detail.Troubles, sent.Troubles...)
 	}
 	j.detail.Troubles = dedupe(j.detail.Troubles)
-	turn.Detail = j.detail
+	turn.Run.Detail = j.detail
 	return plan.Apply(turn.Draft, j.into)
 }
 
@@ -361,6 +363,12 @@ func (j *syncJob) also(ctx context.Context, b *store.Batch, r *Result) error {
 	}
 	if err := j.writeHeld(ctx, b); err != nil {
 		return err
+	}
+	switch {
+	case j.detail.Stopped != "":
+		r.Note.Outcome = engine.PartlyDone
+	case j.detail.AddList+j.detail.UpdateList+j.detail.GoneTab > 0:
+		r.Note.Outcome = engine.Done
 	}
 	if j.how.also != nil {
 		return j.how.also(ctx, b, r)

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
@@ -41,14 +42,14 @@ var ErrUndone = errors.New("is undone already")
 
 // Undo takes a change set back. Changes that later ones overlaid are refused;
 // with force they are left and the rest is taken back.
-func (d *Desk) Undo(ctx context.Context, who string, set *sheet.ChangeSet, force bool) (Request, error) {
-	by, err := d.store.UndoneBy(ctx, set.Seq)
+func (d *Desk) Undo(ctx context.Context, by policy.Principal, set *sheet.ChangeSet, force bool) (Request, error) {
+	undone, err := d.store.UndoneBy(ctx, set.Seq)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return Request{}, err
 	}
-	if by != 0 {
-		if again, err := d.store.UndoneBy(ctx, by); err == nil && again == 0 {
-			return Request{}, fmt.Errorf("change set %d %w, by change set %d", set.Seq, ErrUndone, by)
+	if undone != 0 {
+		if again, err := d.store.UndoneBy(ctx, undone); err == nil && again == 0 {
+			return Request{}, fmt.Errorf("change set %d %w, by change set %d", set.Seq, ErrUndone, undone)
 		}
 	}
 	var tracker sheet.TrackerID
@@ -60,8 +61,8 @@ func (d *Desk) Undo(ctx context.Context, who string, set *sheet.ChangeSet, force
 		return Request{}, err
 	}
 	name := fmt.Sprintf("change set %d", set.Seq)
-	return Request{Who: who, Needs: needs, Tracker: tracker, Alone: true, Kind: "undo", Name: name, Undoes: set.Seq,
-		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: name}, Make: func(t *Turn) error { return undo(t, set, force) }}, nil
+	return Request{By: by, Needs: needs, Tracker: tracker, Alone: true, Kind: "undo", Name: name, Undoes: set.Seq,
+		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: name}, Work: func(t *Turn) error { return undo(t, set, force) }}, nil
 }
 
 func undo(t *Turn, set *sheet.ChangeSet, force bool) error {
@@ -80,7 +81,7 @@ func undo(t *Turn, set *sheet.ChangeSet, force bool) error {
 	if len(conflicts) > 0 && !force {
 		return &UndoRefused{Seq: set.Seq, Conflicts: conflicts}
 	}
-	t.Detail = map[string]any{"kept": conflicts}
+	t.Run.Detail = map[string]any{"kept": conflicts}
 	return nil
 }
 
@@ -91,4 +92,21 @@ func describeConflict(d *sheet.Draft, c *sheet.Conflict) string {
 		}
 	}
 	return c.Error()
+}
+
+// neededToUndo gives the access that undoing a change set needs: what making it
+// needed, through however many undos.
+func (d *Desk) neededToUndo(ctx context.Context, set *sheet.ChangeSet) (policy.Access, error) {
+	needs := policy.Editor
+	for i := range set.Changes {
+		needs = max(needs, policy.NeededFor(set, &set.Changes[i]))
+	}
+	if set.Undoes == 0 || needs == policy.Keeper {
+		return needs, nil
+	}
+	before, err := d.store.ChangeSet(ctx, set.Undoes)
+	if err != nil {
+		return 0, err
+	}
+	return d.neededToUndo(ctx, before)
 }

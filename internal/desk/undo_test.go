@@ -10,6 +10,7 @@ import (
 
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
 )
 
 func TestUndoPutsBackAllAndNamesWhatStandsInTheWay(t *testing.T) {
@@ -19,7 +20,7 @@ func TestUndoPutsBackAllAndNamesWhatStandsInTheWay(t *testing.T) {
 	r, err := b.set(row, "Stage", "Agreed")
 	require.NoError(t, err)
 	undo := func(set *sheet.ChangeSet, force bool) (*desk.Result, error) {
-		req, err := b.Undo(t.Context(), "Ines", set, force)
+		req, err := b.Undo(t.Context(), testkit.By("Ines"), set, force)
 		if err != nil {
 			return nil, err
 		}
@@ -36,7 +37,7 @@ func TestUndoPutsBackAllAndNamesWhatStandsInTheWay(t *testing.T) {
 	assert.Equal(t, "Agreed", b.tabOf(row))
 
 	lamp := b.add(map[string]any{"Object": "Lamp", "Registrar": "a@example.org"})
-	both, err := b.Commit(t.Context(), b.SetRows("Ines", b.tracker().ID, []desk.RowEdit{{Row: lamp, Cells: map[string]any{"Object": "Signal lamp", "Registrar": "b@example.org"}}}))
+	both, err := b.Commit(t.Context(), b.SetRows(testkit.By("Ines"), b.tracker().ID, []desk.RowEdit{{Row: lamp, Cells: map[string]any{"Object": "Signal lamp", "Registrar": "b@example.org"}}}))
 	require.NoError(t, err)
 	_, err = b.set(lamp, "Object", "Old lamp")
 	require.NoError(t, err)
@@ -54,10 +55,10 @@ func TestUndoPutsBackAllAndNamesWhatStandsInTheWay(t *testing.T) {
 func TestADroppedTrackerComesBack(t *testing.T) {
 	b := newBench(t)
 	row := b.add(map[string]any{"Object": "Bell"})
-	r := b.must(b.DropTracker("Ines", b.tracker().ID))
+	r := b.must(b.DropTracker(testkit.By("Ines"), b.tracker().ID))
 	_, err := b.Find("Loans")
 	require.Error(t, err)
-	req, err := b.Undo(t.Context(), "Ines", r.Set, false)
+	req, err := b.Undo(t.Context(), testkit.By("Ines"), r.Set, false)
 	require.NoError(t, err)
 	b.must(req)
 	assert.Equal(t, "Requested", b.tabOf(row))
@@ -89,9 +90,9 @@ func TestTheStateOfATimeIsPlayedBack(t *testing.T) {
 	step(1, func() { row = b.add(map[string]any{"Object": "Bell", "Stage": "Requested"}) })
 	step(2, func() { _, _ = b.set(row, "Stage", "Agreed") })
 	step(3, func() { b.add(map[string]any{"Object": "Lamp"}) })
-	step(4, func() { b.must(b.RemoveRows("Ines", b.tracker().ID, []sheet.RowID{row})) })
+	step(4, func() { b.must(b.RemoveRows(testkit.By("Ines"), b.tracker().ID, []sheet.RowID{row})) })
 	step(5, func() {
-		b.must(b.LoadSetup("Ines", []byte("tracker: Loans\nzone: UTC\ntabs: { Requested: { columns: { Object: { type: text }, Due: { type: text } } } }")))
+		b.must(b.LoadSetup(testkit.By("Ines"), []byte("tracker: Loans\nzone: UTC\ntabs: { Requested: { columns: { Object: { type: text }, Due: { type: text } } } }")))
 	})
 	for i := range dumps {
 		w, err := b.AsOf(t.Context(), times[i])
@@ -108,15 +109,15 @@ func TestARowEditedSinceItCameIsNotUndoneAway(t *testing.T) {
 	b := newBench(t)
 	tr, tab, err := b.FindTab("Loans", "Requested")
 	require.NoError(t, err)
-	added := b.must(b.AddRows("Ines", tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}, {"Object": "Lamp"}}))
+	added := b.must(b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, []map[string]any{{"Object": "Bell"}, {"Object": "Lamp"}}))
 	row := added.Set.Changes[0].Row
 	_, err = b.set(row, "Object", "Ship's bell")
 	require.NoError(t, err)
-	req, err := b.Undo(t.Context(), "Ines", added.Set, false)
+	req, err := b.Undo(t.Context(), testkit.By("Ines"), added.Set, false)
 	require.NoError(t, err)
 	_, err = b.Commit(t.Context(), req)
 	require.ErrorContains(t, err, "changed since it was added")
-	req, err = b.Undo(t.Context(), "Ines", added.Set, true)
+	req, err = b.Undo(t.Context(), testkit.By("Ines"), added.Set, true)
 	require.NoError(t, err)
 	b.must(req)
 	assert.NotNil(t, b.tracker().Row(row), "with force it stays, and the rest goes")

@@ -14,6 +14,7 @@ import (
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
 )
 
@@ -55,7 +56,7 @@ func TestAYearOfClocks(t *testing.T) {
 		for i, p := range phrases {
 			text += fmt.Sprintf("  - { name: R%d, clock: %q, reminders: all, subject: x, missed: %s%s }\n", i, p.clock, p.missed, map[bool]string{true: ", closed days: " + p.closed}[p.closed != ""])
 		}
-		_, err := d.Commit(t.Context(), d.LoadSetup("Ines", []byte(text)))
+		_, err := d.Commit(t.Context(), d.LoadSetup(testkit.By("Ines"), []byte(text)))
 		require.NoError(t, err)
 	}
 	// the service is up but for random stretches, from minutes to days

@@ -7,9 +7,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/kinds"
-	"example.org/kavlo/internal/testkit/notice"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/testkit/notice"
 )
 
 const withNotices = `tracker: Loans

@@ -166,8 +166,16 @@ func Check(shape *sheet.Shape, kinds Kinds) error {
 	if err != nil {
 		return err
 	}
-	for i := range shape.Parts {
-		part := &shape.Parts[i]
+	return p.Check()
+}
+
+// Check says what of the program's shape would fail later, or nil.
+func (p *Program) Check() error {
+	if err := p.Shape.Check(); err != nil {
+		return err
+	}
+	for i := range p.Shape.Parts {
+		part := &p.Shape.Parts[i]
 		if e := p.entries[part.ID]; e != nil && e.Err != nil {
 			return fmt.Errorf("%s %s: %w", part.Kind, part.Name, e.Err)
 		}

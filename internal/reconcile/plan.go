@@ -73,6 +73,9 @@ func (e *Beyond) Error() string {
 	return fmt.Sprintf("%d of %d %s would change or go (%.0f %%), more than the guard's %.0f %%: nothing was done", e.Touched, e.Of, what, 100*float64(e.Touched)/float64(e.Of), 100*e.Share)
 }
 
+// RunOutcome is how a run ends that a guard has stopped.
+func (e *Beyond) RunOutcome() string { return "stopped" }
+
 // Guard holds the plan against the share of either side that may change or go.
 // An empty side that had records is stopped in any case; allowed is a person's
 // word that more than the share may go.

@@ -215,6 +215,9 @@ func (e *StepError) Error() string {
 	return s + ": " + e.Err.Error()
 }
 
+// RunName is what the run goes by that the step failed.
+func (e *StepError) RunName() string { return e.Rule }
+
 func (e *StepError) Unwrap() error { return e.Err }
 
 // Runaway says that rules kept waking one another; nothing of the cascade stands.

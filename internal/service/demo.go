@@ -12,6 +12,7 @@ import (
 	"example.org/kavlo/demo"
 	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/mail"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/standin/listserver"
@@ -104,7 +105,7 @@ func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
 	_, err = d.Desk.Find(demo.Tracker)
 	fresh := err != nil
 	for _, text := range []string{demo.Past, demo.Setup(lists)} {
-		if _, err := d.Desk.Commit(ctx, d.Desk.LoadSetup("Demo", []byte(text))); err != nil {
+		if _, err := d.Desk.Commit(ctx, d.Desk.LoadSetup(policy.Itself("Demo"), []byte(text))); err != nil {
 			return fmt.Errorf("loading the demo's setup: %w", err)
 		}
 	}
@@ -144,14 +145,14 @@ func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
 		if err != nil {
 			return err
 		}
-		req := d.Desk.AddRows("Demo", t.ID, tab.ID, rows[name])
+		req := d.Desk.AddRows(policy.Itself("Demo"), t.ID, tab.ID, rows[name])
 		req.Alone = true
 		if _, err := d.Desk.Commit(ctx, req); err != nil {
 			return fmt.Errorf("filling %s: %w", name, err)
 		}
 	}
 	for _, name := range []string{"Lenders", "Insurance", "Couriers"} {
-		if _, err := d.Desk.RunSync(ctx, "Demo", sheet.ByHand, t, name, desk.SyncHow{}); err != nil {
+		if _, err := d.Desk.RunSync(ctx, policy.Itself("Demo"), sheet.ByHand, t, name, desk.SyncHow{}); err != nil {
 			return fmt.Errorf("bringing %s into step: %w", name, err)
 		}
 	}
@@ -174,16 +175,16 @@ func (d *Demo) disagree(ctx context.Context, id sheet.TrackerID) error {
 	if err != nil {
 		return err
 	}
-	_, err = d.Desk.Commit(ctx, d.Desk.SetRows("Ines Valadar", id, []desk.RowEdit{{Row: row.ID, Cells: map[string]any{"Contact": "keeper.ostrel@example.org"}}}))
+	_, err = d.Desk.Commit(ctx, d.Desk.SetRows(policy.Itself("Ines Valadar"), id, []desk.RowEdit{{Row: row.ID, Cells: map[string]any{"Contact": "keeper.ostrel@example.org"}}}))
 	if err != nil {
 		return err
 	}
 	demo.Disagree(d.Lists)
-	if _, err := d.Desk.RunSync(ctx, "Ines Valadar", sheet.ByHand, t, "Lenders", desk.SyncHow{}); err != nil {
+	if _, err := d.Desk.RunSync(ctx, policy.Itself("Ines Valadar"), sheet.ByHand, t, "Lenders", desk.SyncHow{}); err != nil {
 		return err
 	}
 	var stopped *reconcile.Beyond
-	if _, err := d.Desk.RunSync(ctx, "Ines Valadar", sheet.ByHand, t, "Insurance", desk.SyncHow{}); !errors.As(err, &stopped) {
+	if _, err := d.Desk.RunSync(ctx, policy.Itself("Ines Valadar"), sheet.ByHand, t, "Insurance", desk.SyncHow{}); !errors.As(err, &stopped) {
 		return fmt.Errorf("the guard did not stop the demo's mass removal: %w", err)
 	}
 	return nil
@@ -200,7 +201,7 @@ func (d *Demo) note(ctx context.Context, t *sheet.Tracker) error {
 		return nil
 	}
 	edit := desk.RowEdit{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}, Looks: map[string]string{"Object": "fill rose"}}
-	_, err = d.Desk.Commit(ctx, d.Desk.SetRows("Ines Valadar", t.ID, []desk.RowEdit{edit}))
+	_, err = d.Desk.Commit(ctx, d.Desk.SetRows(policy.Itself("Ines Valadar"), t.ID, []desk.RowEdit{edit}))
 	return err
 }
 

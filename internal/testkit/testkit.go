@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/kinds"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/rule"
@@ -237,4 +238,9 @@ func Records(s *reading.Sheet, t *reading.Table) []reading.Record {
 		out = append(out, reading.Record{Row: r.Row, Cells: slices.Clone(r.Cells), Notes: slices.Clone(r.Notes), Looks: slices.Clone(r.Looks)})
 	}
 	return out
+}
+
+// By is a keeper of that name.
+func By(name string) policy.Principal {
+	return policy.Principal{Kind: policy.Person, Name: name, Access: policy.Keeper}
 }

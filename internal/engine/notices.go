@@ -1,4 +1,4 @@
-package desk
+package engine
 
 import (
 	"slices"
@@ -24,9 +24,9 @@ type notices struct {
 // mostNotices is how many notices stand at most; the oldest make room.
 const mostNotices = 100
 
-// notice lets a notice stand, and logs it where it is new.
-func (d *Desk) notice(about, says string) {
-	n := &d.noticed
+// Notice lets a notice stand, and logs it where it is new.
+func (e *Engine) Notice(about, says string) {
+	n := &e.noticed
 	n.mu.Lock()
 	defer n.mu.Unlock()
 	was, known := n.now[about]
@@ -45,23 +45,23 @@ func (d *Desk) notice(about, says string) {
 		}
 		delete(n.now, oldest)
 	}
-	n.now[about] = Notice{About: about, Says: says, Since: d.Now()}
-	d.Log.Warn("something wants attention", "about", about, "says", says)
+	n.now[about] = Notice{About: about, Says: says, Since: e.Now()}
+	e.Log.Warn("something wants attention", "about", about, "says", says)
 }
 
-// mended takes a notice away.
-func (d *Desk) mended(about string) {
-	d.noticed.mu.Lock()
-	defer d.noticed.mu.Unlock()
-	delete(d.noticed.now, about)
+// Mended takes a notice away.
+func (e *Engine) Mended(about string) {
+	e.noticed.mu.Lock()
+	defer e.noticed.mu.Unlock()
+	delete(e.noticed.now, about)
 }
 
 // Notices gives what somebody should know and mend, the oldest first.
-func (d *Desk) Notices() []Notice {
-	d.noticed.mu.Lock()
-	defer d.noticed.mu.Unlock()
-	out := make([]Notice, 0, len(d.noticed.now))
-	for _, n := range d.noticed.now {
+func (e *Engine) Notices() []Notice {
+	e.noticed.mu.Lock()
+	defer e.noticed.mu.Unlock()
+	out := make([]Notice, 0, len(e.noticed.now))
+	for _, n := range e.noticed.now {
 		out = append(out, n)
 	}
 	slices.SortFunc(out, func(a, b Notice) int {

@@ -1,4 +1,4 @@
-package desk
+package engine
 
 import (
 	"fmt"
@@ -6,7 +6,6 @@ import (
 
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
-	"example.org/kavlo/internal/value"
 )
 
 // compiled is a shape's program, compiled when first asked for and then once and for all.
@@ -16,14 +15,14 @@ type compiled struct {
 	err     error
 }
 
-func (d *Desk) compile(s *sheet.Shape, c *compiled) (*program.Program, error) {
+func (e *Engine) compile(s *sheet.Shape, c *compiled) (*program.Program, error) {
 	c.once.Do(func() {
-		if c.program, c.err = program.Compile(s, d.Setup.Kinds()); c.err != nil {
+		if c.program, c.err = program.Compile(s, e.Setup.Kinds()); c.err != nil {
 			return
 		}
 		for i := range s.Parts {
-			if e, err := c.program.Entry(s.Parts[i].ID); err == nil && e.Err != nil {
-				d.notice(aboutPart(e.Part), fmt.Sprintf("%s %s of %s cannot run: %v", e.Part.Kind, e.Part.Name, s.Name, e.Err))
+			if def, err := c.program.Entry(s.Parts[i].ID); err == nil && def.Err != nil {
+				e.Notice(AboutPart(def.Part), fmt.Sprintf("%s %s of %s cannot run: %v", def.Part.Kind, def.Part.Name, s.Name, def.Err))
 			}
 		}
 	})
@@ -70,33 +69,22 @@ type pastPrograms struct {
 const keepPastPrograms = 32
 
 // Program gives a shape's program: compiled once, with the state that the shape is in.
-func (d *Desk) Program(s *sheet.Shape) (*program.Program, error) {
-	if c := d.state.Load().programs[s]; c != nil {
-		return d.compile(s, c)
+func (e *Engine) Program(s *sheet.Shape) (*program.Program, error) {
+	if c := e.state.Load().programs[s]; c != nil {
+		return e.compile(s, c)
 	}
-	d.pastPrograms.mu.Lock()
-	c := d.pastPrograms.known[s]
+	e.pastPrograms.mu.Lock()
+	c := e.pastPrograms.known[s]
 	if c == nil {
-		if d.pastPrograms.known == nil || len(d.pastPrograms.known) >= keepPastPrograms {
-			d.pastPrograms.known = programs{}
+		if e.pastPrograms.known == nil || len(e.pastPrograms.known) >= keepPastPrograms {
+			e.pastPrograms.known = programs{}
 		}
 		c = &compiled{}
-		d.pastPrograms.known[s] = c
+		e.pastPrograms.known[s] = c
 	}
-	d.pastPrograms.mu.Unlock()
-	return d.compile(s, c)
+	e.pastPrograms.mu.Unlock()
+	return e.compile(s, c)
 }
 
-// Program gives the program of a shape as the turn's draft has it.
-func (t *Turn) Program(s *sheet.Shape) (*program.Program, error) {
-	c := t.state[s]
-	if c == nil {
-		if c = t.made[s]; c == nil {
-			c = &compiled{}
-			t.made[s] = c
-		}
-	}
-	return t.desk.compile(s, c)
-}
-
-func foldName(s string) string { return value.Fold(s) }
+// AboutPart is what a notice about a definition is about.
+func AboutPart(p *sheet.Part) string { return "part " + p.ID.String() }

@@ -1,4 +1,4 @@
-package desk
+package engine
 
 import (
 	"fmt"
@@ -15,12 +15,15 @@ func (e *Panicked) Error() string {
 
 // guarded does a piece of work and turns a panic in it into an error, so that it
 // fails alone.
-func (d *Desk) guarded(doing string, work func() error) (err error) {
+func (e *Engine) guarded(doing string, work func() error) (err error) {
 	defer func() {
 		if p := recover(); p != nil {
-			d.Log.Error("a piece of work panicked", "doing", doing, "panic", fmt.Sprint(p), "stack", string(debug.Stack()))
+			e.Log.Error("a piece of work panicked", "doing", doing, "panic", fmt.Sprint(p), "stack", string(debug.Stack()))
 			err = &Panicked{doing}
 		}
 	}()
 	return work()
 }
+
+// Guarded does a piece of work and turns a panic in it into an error.
+func (e *Engine) Guarded(doing string, work func() error) error { return e.guarded(doing, work) }

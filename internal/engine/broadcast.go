@@ -1,4 +1,4 @@
-package desk
+package engine
 
 import (
 	"sync"
@@ -25,9 +25,9 @@ type broadcast struct {
 const eventBuffer = 128
 
 // Listen gives a channel of events and a function that ends listening. The
-// channel is closed when the listener falls behind or the desk closes.
-func (d *Desk) Listen() (<-chan Event, func()) {
-	b := &d.events
+// channel is closed when the listener falls behind or the engine closes.
+func (e *Engine) Listen() (<-chan Event, func()) {
+	b := &e.events
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	c := make(chan Event, eventBuffer)

@@ -1,4 +1,4 @@
-package desk
+package engine
 
 import (
 	"context"
@@ -40,13 +40,13 @@ func (e *Busy) Error() string {
 
 // meter gives a meter for the clauses of one request, which ends with whoever
 // asked, with the service, or when time is up.
-func (d *Desk) meter(ctx context.Context, most time.Duration) *clause.Meter {
+func (e *Engine) meter(ctx context.Context, most time.Duration) *clause.Meter {
 	start := time.Now()
-	return clause.NewMeter(d.Budgets.Looks, func() error {
+	return clause.NewMeter(e.Budgets.Looks, func() error {
 		switch {
 		case ctx.Err() != nil:
 			return ctx.Err()
-		case d.closing.Err() != nil:
+		case e.closing.Err() != nil:
 			return ErrClosed
 		case time.Since(start) > most:
 			return &TookTooLong{most}
@@ -56,7 +56,7 @@ func (d *Desk) meter(ctx context.Context, most time.Duration) *clause.Meter {
 }
 
 // Meter gives a meter for the clauses of a request that only reads.
-func (d *Desk) Meter(ctx context.Context) *clause.Meter { return d.meter(ctx, d.Budgets.Read) }
+func (e *Engine) Meter(ctx context.Context) *clause.Meter { return e.meter(ctx, e.Budgets.Read) }
 
 // gate lets some heavy requests work at once, and others wait.
 type gate struct {
@@ -75,11 +75,11 @@ type atWork struct{}
 // Heavy waits until a heavy request may work, and gives the context in which it
 // does and what it calls when it is done. One that waits ends with its asker; one
 // that is at work already has its place.
-func (d *Desk) Heavy(ctx context.Context) (context.Context, func(), error) {
+func (e *Engine) Heavy(ctx context.Context) (context.Context, func(), error) {
 	if ctx.Value(atWork{}) != nil {
 		return ctx, func() {}, nil
 	}
-	g := d.heavy
+	g := e.heavy
 	select {
 	case g.places <- struct{}{}:
 	default:
@@ -92,9 +92,12 @@ func (d *Desk) Heavy(ctx context.Context) (context.Context, func(), error) {
 		case g.places <- struct{}{}:
 		case <-ctx.Done():
 			return ctx, nil, ctx.Err()
-		case <-d.closing.Done():
+		case <-e.closing.Done():
 			return ctx, nil, ErrClosed
 		}
 	}
 	return context.WithValue(ctx, atWork{}, true), func() { <-g.places }, nil
 }
+
+// TurnMeter gives a meter for the clauses of what others wait for.
+func (e *Engine) TurnMeter(ctx context.Context) *clause.Meter { return e.meter(ctx, e.Budgets.Turn) }

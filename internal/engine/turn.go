@@ -1,0 +1,132 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/sheet"
+)
+
+// ErrForbidden says that somebody may not do what was asked.
+var ErrForbidden = policy.ErrForbidden
+
+// taken is how a turn is taken.
+type taken struct {
+	ctx     context.Context
+	meter   *clause.Meter
+	seq     int64
+	nextRow int64
+	have    map[any]any
+	loading bool
+	final   bool
+}
+
+// take works a request out on a state. It is pure but for the clock and what it needs,
+// and serves previews and commits alike.
+func (e *Engine) take(state *published, req *Request, how taken) (*Result, error) {
+	now := e.Now()
+	cause := req.Cause
+	cause.Woke = -1
+	t := &Turn{Draft: state.Edit(how.seq, sheet.RowID(how.nextRow)), Now: now, By: req.By, Cause: cause, Tracker: req.Tracker, Final: how.final, Causes: []sheet.Cause{cause},
+		engine: e, ctx: how.ctx, meter: how.meter, state: state.programs, made: programs{}, have: how.have, loading: how.loading}
+	r := &Result{Before: state.Workspace, turn: t, Set: &sheet.ChangeSet{At: now, Who: req.By.Name, Undoes: req.Undoes, Causes: t.Causes}}
+	if err := policy.Permitted(req.By, req.Needs, r.Set); err != nil { // before anything is worked out
+		return nil, err
+	}
+	err := e.work(t, req)
+	if over := how.meter.Err(); over != nil { // what came of it is worth nothing
+		err = &RunError{Report: t.Run.Report, Err: over}
+	}
+	if err != nil {
+		return nil, err
+	}
+	r.Set.Changes, r.Set.Causes = t.Draft.Changes(), t.Causes
+	if err := e.checkShapes(t, r.Set.Changes); err != nil {
+		return nil, err
+	}
+	if err := policy.Permitted(req.By, req.Needs, r.Set); err != nil {
+		return nil, err
+	}
+	r.Note, r.Warnings, r.nextRow = t.Run, t.Warnings, t.Draft.NextRow()
+	if len(r.Set.Changes) > 0 {
+		r.Set.Seq = how.seq
+	}
+	r.After = t.Draft.Done()
+	if req.Kind != "" || r.Note.Report != nil && r.Note.Report.Ran() {
+		r.Run = e.store.NewRunID(now, how.seq)
+		r.Set.Run = r.Run
+	}
+	return r, nil
+}
+
+func (e *Engine) work(t *Turn, req *Request) error {
+	if req.Work != nil {
+		if err := req.Work(t); err != nil {
+			return err
+		}
+	}
+	if req.Alone {
+		return nil
+	}
+	if e.React != nil && !t.Settled {
+		if err := e.React(t); err != nil {
+			return &RunError{Report: t.Run.Report, Err: err}
+		}
+	}
+	return sheet.CheckRows(t.Draft)
+}
+
+// checkShapes holds every shape that a turn makes against what it is to run, and gathers
+// warnings of it.
+func (e *Engine) checkShapes(t *Turn, changes []sheet.Change) error {
+	for i := range changes {
+		c := &changes[i]
+		if c.Kind != sheet.Reshape || c.ShapeAfter == nil {
+			continue
+		}
+		p, err := t.Program(c.ShapeAfter)
+		if err != nil {
+			return err
+		}
+		if err := p.Check(); err != nil {
+			return err
+		}
+		if e.Warn != nil {
+			warnings, err := e.Warn(t, c)
+			if err != nil {
+				return err
+			}
+			t.Warnings = append(t.Warnings, warnings...)
+		}
+	}
+	return nil
+}
+
+// Program gives the program of a shape as the turn's draft has it.
+func (t *Turn) Program(s *sheet.Shape) (*program.Program, error) {
+	c := t.state[s]
+	if c == nil {
+		if c = t.made[s]; c == nil {
+			c = &compiled{}
+			t.made[s] = c
+		}
+	}
+	return t.engine.compile(s, c)
+}
+
+// doing says what a request is about, for the log.
+func (r *Request) doing() string {
+	switch {
+	case r.Name != "":
+		return fmt.Sprintf("%s %s was under way", r.Kind, r.Name)
+	case r.Kind != "":
+		return fmt.Sprintf("a %s was under way", r.Kind)
+	}
+	return "an edit was under way"
+}
+
+// Meter bounds what the clauses of the turn may cost.
+func (t *Turn) Meter() *clause.Meter { return t.meter }

@@ -1,0 +1,53 @@
+// Package policy says on whose behalf something is asked, and what each may see and
+// change: the workspace's roles, and for single tabs and columns of a tracker more. It is
+// asked at the engine's door and in the one reader, so that no way in or out is an
+// exception. Part of the core: no I/O, no clock.
+package policy
+
+// Access is a role; each includes those before it.
+type Access int
+
+// A reader reads, an editor changes rows, a keeper changes the setup and access.
+const (
+	Nobody Access = iota
+	Reader
+	Editor
+	Keeper
+)
+
+var accessNames = map[string]Access{"reader": Reader, "editor": Editor, "keeper": Keeper}
+
+// AccessNamed gives the role of a name, or Nobody.
+func AccessNamed(name string) Access { return accessNames[name] }
+
+func (a Access) String() string {
+	for name, is := range accessNames {
+		if is == a {
+			return name
+		}
+	}
+	return "nobody"
+}
+
+// Kind tells principals apart.
+type Kind string
+
+// The kinds of principal.
+const (
+	Person     Kind = "person"     // somebody, by a session or a token
+	MailLink   Kind = "mail link"  // somebody, by a link in a mail
+	Definition Kind = "definition" // a rule, sync or round on behalf of its author
+	Service    Kind = "service"    // the service itself
+)
+
+// Principal is on whose behalf something is asked. The zero Principal is nobody, who
+// may do nothing.
+type Principal struct {
+	Kind   Kind
+	Person int64  // whose rights are the most it has; 0: nobody's in particular
+	Name   string // as the journal says it
+	Access Access // in the workspace
+}
+
+// Itself is the service, at work under a name.
+func Itself(name string) Principal { return Principal{Kind: Service, Name: name, Access: Keeper} }
