@@ -9,10 +9,11 @@ import (
 
 	_ "modernc.org/sqlite" // the driver that the store uses
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/workspace"
 )
 
 const loans = `
@@ -28,9 +29,9 @@ rules:
 `
 
 // openDesk opens a workspace with so many rows in Requested.
-func openDesk(dir string, rows int, o store.Options) (*desk.Desk, []sheet.RowID, error) {
+func openDesk(dir string, rows int, o store.Options) (*workspace.Workspace, []sheet.RowID, error) {
 	ctx := context.Background()
-	d, err := desk.Open(ctx, desk.Config{Dir: dir, Store: o})
+	d, err := workspace.Open(ctx, workspace.Config{Dir: dir, Store: o})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -130,7 +131,7 @@ func edits(name, floor string, limit float64, o store.Options) Case {
 		kavlo = func() error {
 			turn++
 			for i := range editsATurn {
-				edit := []desk.RowEdit{{Row: ids[i], Cells: map[string]any{"Stage": stages[turn%2]}}}
+				edit := []edit.RowEdit{{Row: ids[i], Cells: map[string]any{"Stage": stages[turn%2]}}}
 				if _, err := d.Commit(ctx, d.SetRows(policy.Itself("bench"), tracker.ID, edit)); err != nil {
 					return err
 				}

@@ -11,10 +11,10 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/value"
+	"example.org/kavlo/internal/workspace"
 )
 
 const fileRows = 100_000
@@ -111,7 +111,7 @@ var importFile = Case{
 		turn := 0
 		kavlo = func() error { // a workspace of its own each time, so that one turn is as another
 			turn++
-			d, err := desk.Open(context.Background(), desk.Config{Dir: filepath.Join(dir, fmt.Sprint("desk", turn))})
+			d, err := workspace.Open(context.Background(), workspace.Config{Dir: filepath.Join(dir, fmt.Sprint("desk", turn))})
 			if err != nil {
 				return err
 			}
@@ -126,7 +126,7 @@ var importFile = Case{
 	},
 }
 
-func closed(d *desk.Desk, err error) error { return errors.Join(err, d.Close()) }
+func closed(d *workspace.Workspace, err error) error { return errors.Join(err, d.Close()) }
 
 // tenByManyFile writes the rows as a workbook and gives its path.
 func tenByManyFile(dir string) (string, error) {

@@ -10,11 +10,13 @@ import (
 	"strconv"
 	"unsafe"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/intake"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
+	"example.org/kavlo/internal/workspace"
 )
 
 var importMemory = Case{
@@ -39,7 +41,7 @@ var importMemory = Case{
 // importPeak takes a file into a fresh workspace and gives by how much the
 // process grew at most, and the bytes of the cells that are there then.
 func importPeak(dir, path string) (peak, own int64, err error) {
-	d, err := desk.Open(context.Background(), desk.Config{Dir: dir})
+	d, err := workspace.Open(context.Background(), workspace.Config{Dir: dir})
 	if err != nil {
 		return 0, 0, err
 	}
@@ -94,10 +96,10 @@ func memory(name string) (int64, error) {
 }
 
 // takeFile reads a file and takes it into a new tracker.
-func takeFile(d *desk.Desk, path string) (*desk.Result, error) {
+func takeFile(d *workspace.Workspace, path string) (*engine.Result, error) {
 	r, err := formats.ReadFile(path)
 	if err != nil {
 		return nil, err
 	}
-	return d.Commit(context.Background(), d.Take(policy.Itself("bench"), r, desk.Import{New: "Loans", Zone: "UTC"}))
+	return d.Commit(context.Background(), d.Take(policy.Itself("bench"), r, intake.Import{New: "Loans", Zone: "UTC"}))
 }

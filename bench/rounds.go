@@ -13,7 +13,6 @@ import (
 	"github.com/emersion/go-smtp"
 	gomail "github.com/wneessen/go-mail"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/policy"
@@ -22,6 +21,7 @@ import (
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
+	"example.org/kavlo/internal/workspace"
 )
 
 const (
@@ -187,7 +187,7 @@ var sendMails = Case{
 			return nil, nil, nil, err
 		}
 		ctx := context.Background()
-		d, err := desk.Open(ctx, desk.Config{Dir: dir, Mailer: s})
+		d, err := workspace.Open(ctx, workspace.Config{Dir: dir, Mailer: s})
 		if err != nil {
 			return nil, nil, nil, err
 		}
@@ -214,7 +214,7 @@ var sendMails = Case{
 }
 
 // fillOutbox lets a round put its mails into the outbox.
-func fillOutbox(ctx context.Context, d *desk.Desk) ([]*store.Outgoing, error) {
+func fillOutbox(ctx context.Context, d *workspace.Workspace) ([]*store.Outgoing, error) {
 	const text = "tracker: Loans\nzone: UTC\ntabs:\n  Late: { columns: { Object: { type: text }, Who: { type: person }, Due: { type: date } } }\nreminders:\n  - { name: Late, in: Late, where: Due before today, show: [Object, Due], to: \"{Who}\" }\nrounds:\n  - { name: Morning, clock: daily at 8:30, reminders: all, subject: \"{count} wait\" }\n"
 	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(text))); err != nil {
 		return nil, err
@@ -260,7 +260,7 @@ func sendBare(ctx context.Context, s *mail.Sender, box []*store.Outgoing, port i
 			for i := w; i < len(box) && err == nil; i += mailsAtOnce {
 				m := box[i]
 				var msg *gomail.Msg
-				if msg, err = s.Message(&desk.Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made}); err == nil {
+				if msg, err = s.Message(&mail.Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: m.Text, HTML: m.HTML, Date: m.Made}); err == nil {
 					err = client.Send(msg)
 				}
 			}

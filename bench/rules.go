@@ -7,13 +7,13 @@ import (
 	"path/filepath"
 	"time"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
+	"example.org/kavlo/internal/workspace"
 )
 
 const wide = `
@@ -176,7 +176,7 @@ rules:
 // marking gives a desk's turn at marking and unmarking the ninth part of so many rows.
 func marking(dir string, rows int) (turn, done func() error, err error) {
 	ctx := context.Background()
-	d, err := desk.Open(ctx, desk.Config{Dir: dir})
+	d, err := workspace.Open(ctx, workspace.Config{Dir: dir})
 	if err != nil {
 		return nil, nil, err
 	}

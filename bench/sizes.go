@@ -8,10 +8,11 @@ import (
 	"sync"
 	"sync/atomic"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/workspace"
 )
 
 // What a thing costs is to follow from what it touches, not from how much there is
@@ -26,9 +27,9 @@ tabs:
 
 // numberedDesk opens a workspace with so many rows that have a unique column and an
 // automatic number.
-func numberedDesk(dir string, rows int) (*desk.Desk, *sheet.Tracker, sheet.TabID, []sheet.RowID, error) {
+func numberedDesk(dir string, rows int) (*workspace.Workspace, *sheet.Tracker, sheet.TabID, []sheet.RowID, error) {
 	ctx := context.Background()
-	d, err := desk.Open(ctx, desk.Config{Dir: dir, Store: store.Options{Careless: true}})
+	d, err := workspace.Open(ctx, workspace.Config{Dir: dir, Store: store.Options{Careless: true}})
 	if err != nil {
 		return nil, nil, 0, nil, err
 	}
@@ -63,7 +64,7 @@ func numberedDesk(dir string, rows int) (*desk.Desk, *sheet.Tracker, sheet.TabID
 var among = Case{
 	Name: "a unique cell changed, a numbered row added and removed in a tab of 1,000,000, durability off", Floor: "the same in a tab of 1,000", Limit: 1.5, Turns: 9, Items: editsATurn, Item: "three",
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
-		turns := func(name string, rows int) (func() error, *desk.Desk, error) {
+		turns := func(name string, rows int) (func() error, *workspace.Workspace, error) {
 			d, t, tab, ids, err := numberedDesk(filepath.Join(dir, name), rows)
 			if err != nil {
 				return nil, nil, err
@@ -73,7 +74,7 @@ var among = Case{
 			return func() error {
 				turn++
 				for i := range editsATurn {
-					edit := []desk.RowEdit{{Row: ids[i*len(ids)/editsATurn], Cells: map[string]any{"Loan no": fmt.Sprintf("M-%d-%d", turn, i)}}}
+					edit := []edit.RowEdit{{Row: ids[i*len(ids)/editsATurn], Cells: map[string]any{"Loan no": fmt.Sprintf("M-%d-%d", turn, i)}}}
 					if _, err := d.Commit(ctx, d.SetRows(policy.Itself("bench"), t.ID, edit)); err != nil {
 						return err
 					}
@@ -110,7 +111,7 @@ var startMany = Case{
 				return nil, err
 			}
 			return func() error {
-				d, err := desk.Open(context.Background(), desk.Config{Dir: at})
+				d, err := workspace.Open(context.Background(), workspace.Config{Dir: at})
 				if err != nil {
 					return err
 				}
@@ -129,7 +130,7 @@ var startMany = Case{
 
 func fillTrackers(dir string, trackers, rows int) (err error) {
 	ctx := context.Background()
-	d, err := desk.Open(ctx, desk.Config{Dir: dir, Store: store.Options{Careless: true}})
+	d, err := workspace.Open(ctx, workspace.Config{Dir: dir, Store: store.Options{Careless: true}})
 	if err != nil {
 		return err
 	}
@@ -176,7 +177,7 @@ func waiting(writers int) Case {
 			var turn atomic.Int64
 			edits := func(from, n int) error {
 				for i := range n {
-					edit := []desk.RowEdit{{Row: ids[from+i], Cells: map[string]any{"Lender": fmt.Sprintf("lender %d", turn.Load())}}}
+					edit := []edit.RowEdit{{Row: ids[from+i], Cells: map[string]any{"Lender": fmt.Sprintf("lender %d", turn.Load())}}}
 					if _, err := d.Commit(context.Background(), d.SetRows(policy.Itself("bench"), t.ID, edit)); err != nil {
 						return err
 					}

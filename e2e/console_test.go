@@ -17,8 +17,9 @@ import (
 	"example.org/kavlo/console"
 	"example.org/kavlo/demo"
 	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/client"
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/standin/listserver"
 	"example.org/kavlo/internal/wire"
@@ -42,7 +43,7 @@ func newWorld(t *testing.T) *world {
 		service.DemoSettings{Lists: "127.0.0.1:0", Post: "127.0.0.1:0", SMTP: "127.0.0.1:0"})
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, d.Stop()) })
-	token, err := os.ReadFile(filepath.Join(dir, desk.KeeperFile))
+	token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))
 	require.NoError(t, err)
 	w := &world{t: t, demo: d, tabs: map[string]string{}}
 	w.api, err = client.New(d.Address, string(token))
@@ -261,10 +262,10 @@ func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))
 	w.do(w.page.Holds("document.querySelectorAll('.mail-item').length === new Set([...document.querySelectorAll('.mail-item')].map(m => m.children[1].innerText)).size && document.querySelectorAll('.mail-item').length >= 4"))
 	const open = "[...document.querySelectorAll('.mail-item')].find(m => m.innerText.includes(%q)).click() === undefined"
-	w.do(w.page.Holds(fmt.Sprintf(open, "joren.aske@")), w.page.Press("Plain text"), w.page.Says("the longest overdue first"), w.page.Says(desk.NoLink), w.page.Holds("!document.body.innerText.includes('As it came')"))
+	w.do(w.page.Holds(fmt.Sprintf(open, "joren.aske@")), w.page.Press("Plain text"), w.page.Says("the longest overdue first"), w.page.Says(notify.NoLink), w.page.Holds("!document.body.innerText.includes('As it came')"))
 	// in one's own alone stand the links, and how it came
 	w.do(w.page.Holds(fmt.Sprintf(open, "ines.valadar@")), w.page.Press("As it came"), w.page.Says("multipart/alternative"))
-	w.do(w.page.Press("Plain text"), w.page.Says("/act/"), w.page.Holds("!document.body.innerText.includes('"+desk.NoLink+"')"))
+	w.do(w.page.Press("Plain text"), w.page.Says("/act/"), w.page.Holds("!document.body.innerText.includes('"+notify.NoLink+"')"))
 }
 
 // fill puts a text into a field, as somebody who types would.

@@ -15,8 +15,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/client"
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
@@ -63,7 +63,7 @@ func start(t *testing.T, program, dir string, with ...string) *process {
 		if err != nil || !strings.HasSuffix(string(address), "\n") {
 			return false
 		}
-		token, err := os.ReadFile(filepath.Join(dir, desk.KeeperFile))
+		token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))
 		if err != nil {
 			return false
 		}

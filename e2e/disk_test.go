@@ -19,8 +19,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sys/unix"
 
+	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/client"
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -119,7 +119,7 @@ func TestADiskThatTakesNothing(t *testing.T) {
 		address = "http://" + listen
 		p = &process{cmd: exec.Command("sh", "-c", `ulimit -S -f 0; exec "$@"`, "sh", program, "serve", "--data", dir, "--listen", listen)}
 		require.NoError(t, p.cmd.Start())
-		token, err := os.ReadFile(filepath.Join(dir, desk.KeeperFile))
+		token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))
 		require.NoError(t, err)
 		p.api, err = client.New(address, string(token))
 		require.NoError(t, err)

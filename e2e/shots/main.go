@@ -68,7 +68,7 @@ func run(ctx context.Context, out, only string) error {
 		return err
 	}
 	s := &shooter{page: page, demo: d, dir: dir, out: out, only: only, tabs: map[string]string{}}
-	t, err := d.Desk.Find(demo.Tracker)
+	t, err := d.Workspace.Find(demo.Tracker)
 	if err != nil {
 		return err
 	}
@@ -139,7 +139,7 @@ func (s *shooter) commands() error {
 		return err
 	}
 	var last int64
-	for _, t := range s.demo.Desk.State().Trackers() {
+	for _, t := range s.demo.Workspace.State().Trackers() {
 		last = max(last, t.Version)
 	}
 	seq := fmt.Sprint(last + 1)
@@ -165,7 +165,7 @@ func (s *shooter) commands() error {
 	if err := s.terminal("command-rule-refused", []string{"setup", "check", wrong}, []string{"row", "set", requested, s.demo.Sample, "Due=soon"}, []string{"rule", "run", demo.Tracker, "Mark lat condition reports"}); err != nil {
 		return err
 	}
-	runs, err := s.demo.Desk.Store().Runs(context.Background(), 0, "", 50)
+	runs, err := s.demo.Workspace.Store().Runs(context.Background(), 0, "", 50)
 	if err != nil {
 		return err
 	}

@@ -9,20 +9,21 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/access"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/wire"
 )
 
-// access is who may use a route; each includes those before it.
-type access = policy.Access
+// role is who may use a route; each includes those before it.
+type role = policy.Access
 
 const (
-	anybody access = 0
-	reader         = policy.Reader
-	editor         = policy.Editor
-	keeper         = policy.Keeper
+	anybody role = 0
+	reader       = policy.Reader
+	editor       = policy.Editor
+	keeper       = policy.Keeper
 )
 
 const (
@@ -48,7 +49,7 @@ func asker(ctx context.Context) policy.Principal { return principal(who(ctx)) }
 
 // admit lets a request through to its route if its bearer may use it.
 func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
-	needs, known := ctx.Operation().Metadata[accessKey].(access)
+	needs, known := ctx.Operation().Metadata[accessKey].(role)
 	if !known { // every route says who may use it; a test holds that
 		needs = keeper
 	}
@@ -62,7 +63,7 @@ func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
 		return
 	}
 	if policy.AccessNamed(p.Access) < needs {
-		s.refuse(ctx, desk.ErrForbidden)
+		s.refuse(ctx, engine.ErrForbidden)
 		return
 	}
 	if err := knownQuery(ctx); err != nil {
@@ -110,13 +111,13 @@ func (s *server) bearer(ctx huma.Context) (store.Person, error) {
 	if h := ctx.Header("Authorization"); h != "" {
 		scheme, token, _ := strings.Cut(h, " ")
 		if !strings.EqualFold(scheme, "Bearer") {
-			return store.Person{}, desk.ErrNoAccess
+			return store.Person{}, access.ErrNoAccess
 		}
 		return s.desk.Bearer(ctx.Context(), token, "token")
 	}
 	c, err := huma.ReadCookie(ctx, sessionCookie)
 	if err != nil {
-		return store.Person{}, desk.ErrNoAccess
+		return store.Person{}, access.ErrNoAccess
 	}
 	return s.desk.Bearer(ctx.Context(), c.Value, "session")
 }
@@ -140,7 +141,7 @@ func (s *server) sessionRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			out := &sessionAnswer{SetCookie: cookie(session, int(desk.SessionLasts.Seconds()), in.Forwarded == "https")}
+			out := &sessionAnswer{SetCookie: cookie(session, int(access.SessionLasts.Seconds()), in.Forwarded == "https")}
 			out.Body.Person = personView(p)
 			return out, nil
 		}, answers(http.StatusUnauthorized))

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -133,7 +133,7 @@ func TestSignedCallsWakeTheirRuleOnce(t *testing.T) {
 	var first, again wire.ChangeSet
 	a.into(t, &first)
 	assert.Equal(t, map[string]int{"set": 1}, first.Counts)
-	assert.Equal(t, desk.Called, first.Who)
+	assert.Equal(t, policy.ByCall, first.Who)
 	call(body, body, path, secret.Secret, now).into(t, &again)
 	assert.Equal(t, first.Seq, again.Seq, "the same call again changes nothing")
 

@@ -9,8 +9,9 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/formats/ics"
+	"example.org/kavlo/internal/notify"
 )
 
 // The pages to which links of mails lead. Looking at one changes nothing, since
@@ -42,8 +43,8 @@ type actView struct {
 
 // actRoutes serves the pages of links in mails, and calendars.
 func (s *server) actRoutes(r *gin.Engine) {
-	r.GET(desk.FeedPath+":secret", s.feed)
-	r.GET(desk.ActPath+":token", func(c *gin.Context) {
+	r.GET(notify.FeedPath+":secret", s.feed)
+	r.GET(notify.ActPath+":token", func(c *gin.Context) {
 		d, err := s.desk.Doing(c, c.Param("token"))
 		if err != nil {
 			s.actFailed(c, err)
@@ -51,7 +52,7 @@ func (s *server) actRoutes(r *gin.Engine) {
 		}
 		writeAct(c, http.StatusOK, asking(d))
 	})
-	r.POST(desk.ActPath+":token", func(c *gin.Context) {
+	r.POST(notify.ActPath+":token", func(c *gin.Context) {
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 1<<16)
 		d, err := s.desk.Do(c, c.Param("token"), c.PostForm("date"), c.PostForm("again") == "yes")
 		if err == nil {
@@ -73,7 +74,7 @@ func (s *server) actRoutes(r *gin.Engine) {
 func (s *server) feed(c *gin.Context) {
 	secret, isFeed := strings.CutSuffix(c.Param("secret"), ".ics")
 	name, entries, err := s.desk.Feed(c, secret)
-	if !isFeed || errors.Is(err, desk.ErrNoAccess) {
+	if !isFeed || errors.Is(err, access.ErrNoAccess) {
 		c.String(http.StatusNotFound, "There is no such calendar.\n")
 		return
 	}
@@ -89,12 +90,12 @@ func (s *server) feed(c *gin.Context) {
 }
 
 func (s *server) actFailed(c *gin.Context, err error) {
-	if !errors.Is(err, desk.ErrLink) {
+	if !errors.Is(err, notify.ErrLink) {
 		p := s.problem(c, err)
 		writeAct(c, p.Status, actView{Title: p.Title, Says: p.Detail})
 		return
 	}
-	if c.Param("token") == desk.NoLink {
+	if c.Param("token") == notify.NoLink {
 		writeAct(c, http.StatusNotFound, actView{Title: "This link is for the mail's recipient alone", Says: "It works in the mail itself. Where others look at the mail, its links do nothing."})
 		return
 	}
@@ -112,7 +113,7 @@ func writeAct(c *gin.Context, status int, v actView) {
 }
 
 // asking lays out what is to be confirmed.
-func asking(d *desk.Doing) actView {
+func asking(d *notify.Doing) actView {
 	v := actView{Note: "You are " + d.Name + ". It will stand in the journal as done by you, by mail."}
 	if d.What == "pause" {
 		v = actView{Title: "Pause these mails?", Says: "You will get no more rounds until you let them come again on this page.", Button: "Pause my mails", Note: "You are " + d.Name + "."}
@@ -139,7 +140,7 @@ func asking(d *desk.Doing) actView {
 }
 
 // done says what has been done.
-func done(d *desk.Doing, date string) actView {
+func done(d *notify.Doing, date string) actView {
 	switch {
 	case d.What == "pause" && d.Paused:
 		v := asking(d)
@@ -154,7 +155,7 @@ func done(d *desk.Doing, date string) actView {
 	return actView{Title: d.Label, Says: says, Note: "It stands in the journal as done by " + d.Name + ", by mail. You can close this page."}
 }
 
-func titled(d *desk.Doing) string {
+func titled(d *notify.Doing) string {
 	if d.Label == "" {
 		return "Nothing to do here"
 	}

@@ -14,7 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
 )
@@ -125,7 +125,7 @@ func TestTheCalendarReadsElsewhere(t *testing.T) {
 	require.NoError(t, err)
 	var made wire.Secret
 	r.call("keeper", "POST", "/people/Editor/feed", nil).into(t, &made)
-	at := made.Link[strings.Index(made.Link, desk.FeedPath):]
+	at := made.Link[strings.Index(made.Link, notify.FeedPath):]
 	status, body, header := r.page("GET", at, nil)
 	require.Equal(t, 200, status)
 	assert.Equal(t, "text/calendar; charset=utf-8", header.Get("Content-Type"))
@@ -141,7 +141,7 @@ func TestTheCalendarReadsElsewhere(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "2026-03-01", day.Format("2006-01-02"))
 	assert.NotEqual(t, events[0].Id(), events[1].Id())
-	for _, bad := range []string{desk.FeedPath + "nothing.ics", strings.TrimSuffix(at, ".ics")} {
+	for _, bad := range []string{notify.FeedPath + "nothing.ics", strings.TrimSuffix(at, ".ics")} {
 		status, _, _ = r.page("GET", bad, nil)
 		assert.Equal(t, 404, status)
 	}

@@ -27,8 +27,9 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/wire"
+	"example.org/kavlo/internal/workspace"
 )
 
 // PostOffice shows mail as the demo's stand-in post office took it in.
@@ -47,7 +48,7 @@ type Options struct {
 
 type server struct {
 	Options
-	desk    *desk.Desk
+	desk    *workspace.Workspace
 	api     huma.API
 	metrics *metrics
 	guard   *http.CrossOriginProtection
@@ -57,7 +58,7 @@ type server struct {
 const MaxUpload = 64 << 20
 
 // New gives the handler that serves a desk.
-func New(d *desk.Desk, o Options) http.Handler {
+func New(d *workspace.Workspace, o Options) http.Handler {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
@@ -111,10 +112,10 @@ func (s *server) register() {
 }
 
 // route registers an operation. Whoever uses it needs at least the access.
-func route[I, O any](s *server, access access, method, path, id, summary string, handle func(context.Context, *I) (*O, error), adjust ...func(*huma.Operation)) {
+func route[I, O any](s *server, needs role, method, path, id, summary string, handle func(context.Context, *I) (*O, error), adjust ...func(*huma.Operation)) {
 	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary,
-		Metadata: map[string]any{accessKey: access}, Errors: []int{http.StatusUnprocessableEntity}}
-	if access != anybody {
+		Metadata: map[string]any{accessKey: needs}, Errors: []int{http.StatusUnprocessableEntity}}
+	if needs != anybody {
 		op.Security = []map[string][]string{{"token": {}}, {"session": {}}}
 		op.Errors = append(op.Errors, http.StatusUnauthorized, http.StatusForbidden)
 	}
@@ -166,7 +167,7 @@ type Write struct {
 func (w Write) isPreview() bool { return w.Preview == "yes" }
 
 // commit hands a request to the desk, or previews it.
-func (s *server) commit(ctx context.Context, w Write, req desk.Request) (*wire.ChangeSet, error) {
+func (s *server) commit(ctx context.Context, w Write, req engine.Request) (*wire.ChangeSet, error) {
 	r, err := s.committed(ctx, w, req)
 	if err != nil {
 		return nil, err
@@ -174,7 +175,7 @@ func (s *server) commit(ctx context.Context, w Write, req desk.Request) (*wire.C
 	return s.changeSet(ctx, r, w.isPreview())
 }
 
-func (s *server) committed(ctx context.Context, w Write, req desk.Request) (*desk.Result, error) {
+func (s *server) committed(ctx context.Context, w Write, req engine.Request) (*engine.Result, error) {
 	req.Key = keyOf(ctx, w)
 	if w.isPreview() {
 		r, err := s.desk.Preview(ctx, req)

@@ -16,9 +16,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
+	"example.org/kavlo/internal/workspace"
 )
 
 const loans = `
@@ -39,7 +39,7 @@ const moveRule = `rules:
 
 type rig struct {
 	t       *testing.T
-	desk    *desk.Desk
+	desk    *workspace.Workspace
 	server  *httptest.Server
 	tokens  map[string]string // by access
 	console fstest.MapFS

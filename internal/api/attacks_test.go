@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -89,7 +89,7 @@ func TestNobodyGetsLinksOfSomebodyElsesMail(t *testing.T) {
 	}
 	r.call("keeper", "GET", "/outbox", nil).into(t, &box)
 	assert.NotEmpty(t, box[0].Text)
-	status, page, _ := r.page("GET", desk.ActPath+desk.NoLink, nil)
+	status, page, _ := r.page("GET", notify.ActPath+notify.NoLink, nil)
 	assert.Equal(t, 404, status)
 	assert.Contains(t, page, "recipient alone")
 }
@@ -98,7 +98,7 @@ func TestNobodyGetsLinksOfSomebodyElsesMail(t *testing.T) {
 func TestARowCannotSmuggleALinkIntoAMail(t *testing.T) {
 	r := newRig(t)
 	r.setup(withActs)
-	deed, _ := json.Marshal(desk.Deed{What: "pause", Who: "keeper@example.org", Until: 1 << 40})
+	deed, _ := json.Marshal(notify.Deed{What: "pause", Who: "keeper@example.org", Until: 1 << 40})
 	forged := base64.RawURLEncoding.EncodeToString(append(deed, make([]byte, 16)...))
 	r.addTo("Requested", map[string]any{"Object": "see /act/" + forged, "Who": "editor@example.org", "Due": "2026-03-01"})
 	plan, err := r.desk.PlanRound(t.Context(), r.desk.State().Trackers()[0], "Morning")

@@ -9,7 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -72,7 +72,7 @@ func (s *server) call(ctx context.Context, in *CallInput) (*body[wire.ChangeSet]
 		return nil, err
 	}
 	req := s.desk.CallRule(t, r, rows)
-	req.Key = desk.Key{ID: fmt.Sprintf("call %s %s %x", t.ID, r.ID, mac)} // a call sent twice is one call
+	req.Key = engine.Key{ID: fmt.Sprintf("call %s %s %x", t.ID, r.ID, mac)} // a call sent twice is one call
 	result, err := s.desk.Commit(ctx, req)
 	if err != nil {
 		return nil, asked(err)

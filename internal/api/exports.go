@@ -14,10 +14,10 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/csv"
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/output"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -63,7 +63,7 @@ func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error)
 	} else if in.Format == "csv" && len(tabs) != 1 {
 		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Not done", fmt.Sprintf("CSV holds one table, and %s has %d tabs: name one", t.Name, len(tabs)))
 	}
-	out := &exported{Type: formatTypes[in.Format], Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": desk.FileName(name) + "." + in.Format})}
+	out := &exported{Type: formatTypes[in.Format], Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": output.FileName(name) + "." + in.Format})}
 	file, err := spool()
 	if err != nil {
 		return nil, err
@@ -89,7 +89,7 @@ func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported
 		if len(tab.Columns) == 0 && in.Tab == "" {
 			continue
 		}
-		table, passed, err := s.desk.Select(t, desk.Selection{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
+		table, passed, err := s.desk.Select(t, output.Selection{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
 		if err != nil {
 			return err
 		}

@@ -4,7 +4,8 @@ import (
 	"context"
 	"net/http"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/intake"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/thrift"
 	"example.org/kavlo/internal/wire"
@@ -30,10 +31,10 @@ func (s *server) take(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	to := desk.Import{Sheet: in.Sheet, Tab: in.Tab, Key: in.Column, New: in.Tracker, Zone: in.Zone}
+	to := intake.Import{Sheet: in.Sheet, Tab: in.Tab, Key: in.Column, New: in.Tracker, Zone: in.Zone}
 	if in.New == "yes" {
 		if policy.AccessNamed(who(ctx).Access) < keeper { // before the file is read
-			return nil, desk.ErrForbidden
+			return nil, engine.ErrForbidden
 		}
 		if to.Zone == "" {
 			to.Zone = "UTC"

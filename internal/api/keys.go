@@ -7,7 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 )
 
 // hashKey is under which a request's context tells a hash of the request.
@@ -28,13 +28,13 @@ func withHash(ctx context.Context, operation string, in any) context.Context {
 
 // keyOf gives the idempotency key of a request: the person's own, and good for
 // this request alone.
-func keyOf(ctx context.Context, w Write) desk.Key {
+func keyOf(ctx context.Context, w Write) engine.Key {
 	if w.Key == "" || w.isPreview() {
-		return desk.Key{}
+		return engine.Key{}
 	}
 	hash, _ := ctx.Value(hashKey{}).(func() string)
 	if hash == nil {
 		hash = func() string { return "" }
 	}
-	return desk.Key{ID: fmt.Sprintf("person %d %s", who(ctx).ID, w.Key), Hash: hash()}
+	return engine.Key{ID: fmt.Sprintf("person %d %s", who(ctx).ID, w.Key), Hash: hash()}
 }

@@ -8,19 +8,19 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/testkit/notice"
 	"example.org/kavlo/internal/wire"
+	"example.org/kavlo/internal/workspace"
 )
 
 // A kind of definition that is registered is listed, shown, put, refused and removed
 // through the interface, which knows nothing of it.
 func TestAKindOfItsOwnIsServed(t *testing.T) {
-	d, err := desk.Open(t.Context(), desk.Config{Dir: t.TempDir(), Setup: setup.With(append(program.Kinds{notice.Kind}, kinds.All...))})
+	d, err := workspace.Open(t.Context(), workspace.Config{Dir: t.TempDir(), Setup: setup.With(append(program.Kinds{notice.Kind}, kinds.All...))})
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, d.Close()) })
 	r := &rig{t: t, desk: d, tokens: map[string]string{}}

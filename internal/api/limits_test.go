@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/wire"
@@ -160,7 +160,7 @@ func TestStrangeMethodsAreCountedAsOne(t *testing.T) {
 }
 
 func TestBusyIsSaid(t *testing.T) {
-	p := (&server{}).known(&desk.Busy{Waiting: 64})
+	p := (&server{}).known(&engine.Busy{Waiting: 64})
 	assert.Equal(t, http.StatusServiceUnavailable, p.Status)
 	assert.Contains(t, p.Detail, "try again in a moment")
 }

@@ -6,15 +6,15 @@ import (
 	"net/http"
 	"regexp"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/lists"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/syncing"
 	"example.org/kavlo/internal/wire"
 )
 
 // sync runs a sync, or previews it.
-func (s *server) sync(ctx context.Context, w Write, t *sheet.Tracker, name string, how desk.SyncHow) (*body[wire.ChangeSet], error) {
+func (s *server) sync(ctx context.Context, w Write, t *sheet.Tracker, name string, how syncing.How) (*body[wire.ChangeSet], error) {
 	how.Preview = w.isPreview()
 	how.Key = keyOf(ctx, w)
 	r, err := s.desk.RunSync(ctx, asker(ctx), sheet.ByHand, t, name, how)
@@ -40,7 +40,7 @@ func (s *server) syncRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.sync(ctx, in.Write, t, p.Name, desk.SyncHow{Beyond: in.Beyond == "yes"})
+			return s.sync(ctx, in.Write, t, p.Name, syncing.How{Beyond: in.Beyond == "yes"})
 		}, answers(http.StatusConflict))
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/conflicts", "list-conflicts", "List the conflicts of syncs that wait for a person, oldest first",
 		func(ctx context.Context, in *struct {
@@ -77,11 +77,11 @@ func (s *server) syncRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
-			return s.sync(ctx, in.Write, t, p.Name, desk.SyncHow{Decided: decided})
+			return s.sync(ctx, in.Write, t, p.Name, syncing.How{Decided: decided})
 		}, answers(http.StatusConflict))
 }
 
-func conflictViews(held []desk.HeldConflict) []wire.Conflict {
+func conflictViews(held []syncing.HeldConflict) []wire.Conflict {
 	out := make([]wire.Conflict, len(held))
 	for i, h := range held {
 		out[i] = wire.Conflict{Sync: h.Sync, Key: h.Key, Row: h.Row, Label: h.Label, Lost: h.Lost, Since: h.Since, Fields: []wire.ConflictField{}}
@@ -97,7 +97,7 @@ type InSecret struct {
 	Name string `path:"name"`
 }
 
-func syncView(d *desk.SyncDetail) *wire.SyncDetail {
+func syncView(d *syncing.Detail) *wire.SyncDetail {
 	out := &wire.SyncDetail{AddedToTab: d.AddTab, AddedToList: d.AddList, UpdatedInTab: d.UpdateTab, UpdatedInList: d.UpdateList, GoneFromList: d.GoneList, GoneFromTab: d.GoneTab,
 		Conflicts: d.Counts.Conflicts, Unchanged: d.Unchanged, OneSided: d.Left, OddCells: d.Odd, More: d.More, Held: conflictViews(d.Conflicts), Stopped: d.Stopped, NotSent: d.NotSent}
 	for _, w := range d.Writes {

@@ -11,7 +11,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/workspace"
 )
 
 // metrics are what /metrics tells, in the Prometheus text format.
@@ -20,7 +20,7 @@ type metrics struct {
 	requests *prometheus.HistogramVec
 }
 
-func newMetrics(d *desk.Desk) *metrics {
+func newMetrics(d *workspace.Workspace) *metrics {
 	m := &metrics{registry: prometheus.NewRegistry(), requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "kavlo_request_seconds", Help: "Time taken by requests, by route and status.", Buckets: []float64{.001, .005, .02, .1, .5, 2, 10},
 	}, []string{"method", "route", "status"})}

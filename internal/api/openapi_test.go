@@ -13,16 +13,16 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/workspace"
 )
 
 var update = flag.Bool("update", false, "write docs/openapi.json anew")
 
 const openAPIFile = "../../docs/openapi.json"
 
-func testDesk(t *testing.T) *desk.Desk {
+func testDesk(t *testing.T) *workspace.Workspace {
 	t.Helper()
-	d, err := desk.Open(t.Context(), desk.Config{Dir: t.TempDir(), Console: "http://kavlo.example.org"})
+	d, err := workspace.Open(t.Context(), workspace.Config{Dir: t.TempDir(), Console: "http://kavlo.example.org"})
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, d.Close()) })
 	return d

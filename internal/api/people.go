@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"time"
 
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/wire"
 )
@@ -24,7 +25,7 @@ func (s *server) person(ctx context.Context, name string) (store.Person, error) 
 	if err != nil {
 		return store.Person{}, err
 	}
-	address := directory.Address(name)
+	address := reminder.Directory(directory).Address(name)
 	for _, p := range people {
 		if p.Address == address && address != "" {
 			return p, nil

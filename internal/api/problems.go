@@ -10,9 +10,12 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/edit"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/history"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
@@ -69,8 +72,8 @@ func (r *refused) Unwrap() error { return r.err }
 // asked marks the errors of working a request out as the request's fault,
 // unless it was the writing that failed.
 func asked(err error) error {
-	var failure *desk.Failure
-	if err == nil || errors.As(err, &failure) || errors.Is(err, desk.ErrClosed) || errors.Is(err, context.Canceled) {
+	var failure *engine.Failure
+	if err == nil || errors.As(err, &failure) || errors.Is(err, engine.ErrClosed) || errors.Is(err, context.Canceled) {
 		return err
 	}
 	return &refused{err}
@@ -92,7 +95,7 @@ func (s *server) problem(ctx context.Context, err error) *wire.Problem {
 		}
 		p = problemOf(http.StatusUnprocessableEntity, "refused", "Not done", err.Error())
 	}
-	var run *desk.RunError
+	var run *engine.RunError
 	if errors.As(err, &run) {
 		p.Run, p.Detail = run.Run, err.Error()
 	}
@@ -109,11 +112,11 @@ func (s *server) known(err error) *wire.Problem {
 	if p := knownName(err); p != nil {
 		return p
 	}
-	var busy *desk.Busy
+	var busy *engine.Busy
 	var much *clause.TooMuch
-	var long *desk.TookTooLong
-	var ago *desk.TooLongAgo
-	var failure *desk.Failure
+	var long *engine.TookTooLong
+	var ago *history.TooLongAgo
+	var failure *engine.Failure
 	if errors.As(err, &failure) {
 		if why := store.Unwritable(err); why != "" {
 			return problemOf(http.StatusInsufficientStorage, "cannot-write", "Nothing can be written", "nothing was changed: "+why)
@@ -124,17 +127,17 @@ func (s *server) known(err error) *wire.Problem {
 		return problemOf(http.StatusServiceUnavailable, "busy", "Too much to do at once", busy.Error())
 	case errors.As(err, &much), errors.As(err, &long), errors.As(err, &ago):
 		return problemOf(http.StatusUnprocessableEntity, "too-much", "This asks for too much", err.Error())
-	case errors.Is(err, desk.ErrNoAccess):
+	case errors.Is(err, access.ErrNoAccess):
 		p := problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
 		p.Hint = "ask a keeper for a new one; if no keeper can sign in, see docs/operations.md"
 		return p
-	case errors.Is(err, desk.ErrForbidden):
-		return problemOf(http.StatusForbidden, "forbidden", "Not allowed", desk.ErrForbidden.Error())
-	case errors.Is(err, desk.ErrOtherRequest):
+	case errors.Is(err, engine.ErrForbidden):
+		return problemOf(http.StatusForbidden, "forbidden", "Not allowed", engine.ErrForbidden.Error())
+	case errors.Is(err, engine.ErrOtherRequest):
 		return problemOf(http.StatusUnprocessableEntity, "other-request", "The key came with another request", err.Error())
 	case errors.Is(err, store.ErrLastKeeper):
 		return problemOf(http.StatusConflict, "last-keeper", "Nobody would be keeper", store.ErrLastKeeper.Error())
-	case errors.Is(err, desk.ErrClosed), errors.Is(err, context.Canceled):
+	case errors.Is(err, engine.ErrClosed), errors.Is(err, context.Canceled):
 		return problemOf(http.StatusServiceUnavailable, "stopping", "Not available", err.Error())
 	}
 	return nil
@@ -142,9 +145,9 @@ func (s *server) known(err error) *wire.Problem {
 
 // knownRace gives the problem of a request that somebody else overtook.
 func (s *server) knownRace(err error) *wire.Problem {
-	var stale *desk.Stale
+	var stale *edit.Stale
 	var conflict *sheet.Conflict
-	var undo *desk.UndoRefused
+	var undo *history.UndoRefused
 	var step *rule.StepError
 	var runaway *rule.Runaway
 	var beyond *reconcile.Beyond
@@ -165,7 +168,7 @@ func (s *server) knownRace(err error) *wire.Problem {
 		p := problemOf(http.StatusConflict, "undo-conflict", "Later changes stand in the way", undo.Error())
 		p.Conflicts = undo.Conflicts
 		return p
-	case errors.Is(err, desk.ErrUndone):
+	case errors.Is(err, history.ErrUndone):
 		return problemOf(http.StatusConflict, "undone-already", "Undone already", err.Error())
 	case errors.As(err, &step):
 		p := problemOf(http.StatusConflict, "rule-failed", "A rule that followed failed", err.Error())

@@ -12,7 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/assert"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/wire"
 )
@@ -91,10 +91,10 @@ func TestABrokenFileIsAProblemThatNamesSheetAndCell(t *testing.T) {
 // What went wrong inside is logged and not told to strangers.
 func TestTheServicesOwnFaultsAreToldWithoutDetail(t *testing.T) {
 	s := &server{Options: Options{Log: slog.New(slog.DiscardHandler)}}
-	for _, err := range []error{errors.New("disk secret"), asked(&desk.Failure{Err: errors.New("disk secret")})} {
+	for _, err := range []error{errors.New("disk secret"), asked(&engine.Failure{Err: errors.New("disk secret")})} {
 		p := s.problem(t.Context(), err)
 		assert.Equal(t, http.StatusInternalServerError, p.Status)
 		assert.NotContains(t, p.Error(), "secret")
 	}
-	assert.Equal(t, http.StatusServiceUnavailable, s.problem(t.Context(), asked(desk.ErrClosed)).Status)
+	assert.Equal(t, http.StatusServiceUnavailable, s.problem(t.Context(), asked(engine.ErrClosed)).Status)
 }

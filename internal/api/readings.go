@@ -8,7 +8,7 @@ import (
 	"strings"
 	"time"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/wire"
@@ -34,7 +34,7 @@ func (in *InFile) read(ctx context.Context, most time.Duration) (*reading.Readin
 	if in.err != nil {
 		return nil, in.err
 	}
-	ctx, cancel := context.WithTimeoutCause(ctx, most, &desk.TookTooLong{Time: most})
+	ctx, cancel := context.WithTimeoutCause(ctx, most, &engine.TookTooLong{Time: most})
 	defer cancel()
 	file, err := formats.ReadContext(ctx, name, in.file, in.size)
 	if ctx.Err() != nil {

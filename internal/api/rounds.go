@@ -8,7 +8,7 @@ import (
 	"strings"
 	"time"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
@@ -161,7 +161,7 @@ func (s *server) arrived(ctx context.Context, mails []wire.ArrivedMail) (*body[[
 	return ok(mails), nil
 }
 
-func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *desk.RoundPlan) (*wire.RoundResult, error) {
+func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *notify.Plan) (*wire.RoundResult, error) {
 	shown, err := s.letters(ctx, plan.Letters)
 	if err != nil {
 		return nil, err

@@ -11,7 +11,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -150,8 +150,8 @@ func (s *server) setRow(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	edit := desk.RowEdit{Row: r.ID, Version: version, Cells: in.Body.Cells, Notes: in.Body.Notes, Looks: in.Body.Looks}
-	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, []desk.RowEdit{edit}))
+	change := edit.RowEdit{Row: r.ID, Version: version, Cells: in.Body.Cells, Notes: in.Body.Notes, Looks: in.Body.Looks}
+	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, []edit.RowEdit{change}))
 }
 
 func (s *server) setRows(ctx context.Context, in *struct {
@@ -163,13 +163,13 @@ func (s *server) setRows(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	edits := make([]desk.RowEdit, len(in.Body.Edits))
+	edits := make([]edit.RowEdit, len(in.Body.Edits))
 	for i, e := range in.Body.Edits {
 		id, ok := sheet.ParseRowID(e.Row)
 		if !ok {
 			return nil, asked(fmt.Errorf("edit %d: %q is not the id of a row", i+1, e.Row))
 		}
-		edits[i] = desk.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Looks: e.Looks}
+		edits[i] = edit.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Looks: e.Looks}
 	}
 	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, edits))
 }

@@ -8,9 +8,9 @@ import (
 	"net/url"
 	"strconv"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/trigger"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -22,7 +22,7 @@ type paged[T any] struct {
 // run lays a run out; with whole, its changes as well.
 func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, error) {
 	var b struct {
-		desk.RunRecord
+		trigger.RunRecord
 		Detail any `json:"detail"`
 	}
 	if err := json.Unmarshal(r.Body, &b); err != nil {

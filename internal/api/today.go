@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -110,7 +110,7 @@ const mostLetters = 50
 // asksTooMuch reports whether something would cost more than it may.
 func asksTooMuch(err error) bool {
 	var much *clause.TooMuch
-	var long *desk.TookTooLong
+	var long *engine.TookTooLong
 	return errors.As(err, &much) || errors.As(err, &long)
 }
 

@@ -8,7 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -126,7 +126,7 @@ func (s *server) trackerRoutes() {
 	s.setupRoutes()
 }
 
-func (s *server) change(ctx context.Context, w Write, req desk.Request) (*body[wire.ChangeSet], error) {
+func (s *server) change(ctx context.Context, w Write, req engine.Request) (*body[wire.ChangeSet], error) {
 	set, err := s.commit(ctx, w, req)
 	if err != nil {
 		return nil, err

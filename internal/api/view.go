@@ -6,17 +6,22 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/clause"
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/history"
+	"example.org/kavlo/internal/output"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/syncing"
+	"example.org/kavlo/internal/trigger"
 	"example.org/kavlo/internal/value"
 	"example.org/kavlo/internal/wire"
+	"example.org/kavlo/internal/workspace"
 )
 
 // view lays a state of the workspace out in the forms of the wire.
 type view struct {
-	desk  *desk.Desk
+	desk  *workspace.Workspace
 	state *sheet.Workspace
 	now   time.Time
 	meter *clause.Meter // of what computed columns and conditions may cost
@@ -121,7 +126,7 @@ func (v *view) changes(set *sheet.ChangeSet) (changes []wire.Change, more int) {
 }
 
 func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
-	out := wire.Change{Kind: string(c.Kind), Because: desk.Because(set, c.Because)}
+	out := wire.Change{Kind: string(c.Kind), Because: history.Because(set, c.Because)}
 	if c.Kind == sheet.Reshape {
 		if c.ShapeBefore != nil {
 			out.Before = c.ShapeBefore.Name
@@ -193,20 +198,20 @@ func tabName(t *sheet.Tracker, id sheet.TabID) string {
 
 // changeSet lays out what a request came to, with the rows that its own
 // changes touched and, in words, what followed.
-func (s *server) changeSet(ctx context.Context, r *desk.Result, preview bool) (*wire.ChangeSet, error) {
+func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) (*wire.ChangeSet, error) {
 	if r.Again != "" {
 		return s.again(ctx, r.Again)
 	}
 	v := s.view(r.After)
 	out := v.set(r.Set)
 	out.Run, out.Preview, out.Detail = r.Run, preview, r.Note.Detail
-	if d, is := r.Note.Detail.(*desk.SyncDetail); is {
+	if d, is := r.Note.Detail.(*syncing.Detail); is {
 		out.Detail, out.Sync = nil, syncView(d)
 	}
 	if preview {
 		out.Seq, out.Run = 0, ""
 	}
-	if o := desk.OutcomeOf(r.Note.Report); o != nil {
+	if o := trigger.OutcomeOf(r.Note.Report); o != nil {
 		out.PassedOver = passedOver(o.Reports)
 		out.Followed = append(out.Followed, filesOf(o, preview)...)
 	}
@@ -219,7 +224,7 @@ func filesOf(o *rule.Outcome, preview bool) []string {
 	var out []string
 	if preview {
 		for i := range o.Writes {
-			out = append(out, "would write "+desk.OutboundFolder+"/"+o.Writes[i].Path)
+			out = append(out, "would write "+output.OutboundFolder+"/"+o.Writes[i].Path)
 		}
 		return out
 	}

@@ -16,8 +16,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/client"
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/wire"
@@ -181,7 +181,7 @@ func (a *app) client() (*client.Client, error) {
 	}
 	address := a.url
 	if token == "" {
-		text, err := os.ReadFile(filepath.Join(a.dir(), desk.KeeperFile))
+		text, err := os.ReadFile(filepath.Join(a.dir(), access.KeeperFile))
 		if err != nil && address != "" {
 			return nil, &wire.Problem{Status: 401, Detail: "no token: say --token or set KAVLO_TOKEN"}
 		}

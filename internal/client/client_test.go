@@ -69,7 +69,7 @@ func TestEveryCallIsInTheDocument(t *testing.T) {
 		if v.Type().Method(i).Name == "Parts" || v.Type().Method(i).Name == "PutPart" || v.Type().Method(i).Name == "RunPart" {
 			for j, a := range args {
 				if a.Kind() == reflect.String && j == len(args)-1-map[string]int{"Parts": 0, "PutPart": 1, "RunPart": 1}[v.Type().Method(i).Name] {
-					args[j] = reflect.ValueOf("rule") // the kind of part
+					args[j] = reflect.ValueOf("rules") // the kind of part
 				}
 			}
 		}

@@ -1,5 +1,5 @@
 // Package lists reaches lists kept elsewhere: it gets their records and writes
-// them back. It implements desk.Lists.
+// them back. It serves syncs and rules that count lists.
 //
 // lists.go picks the connector and puts secrets in; reach.go holds every
 // connection to the addresses that the workspace allows; http.go and send.go

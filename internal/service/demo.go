@@ -10,13 +10,14 @@ import (
 	"time"
 
 	"example.org/kavlo/demo"
-	"example.org/kavlo/internal/desk"
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/standin/listserver"
 	"example.org/kavlo/internal/standin/post"
+	"example.org/kavlo/internal/syncing"
 )
 
 // DemoSettings say where the demo's stand-ins listen.
@@ -86,7 +87,7 @@ func (d *Demo) serve(ctx context.Context, listen string, h http.Handler) (string
 func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
 	var coordinator int64
 	for _, p := range demo.People {
-		put, err := d.Desk.PutPerson(ctx, p.Name, p.Address, p.Access)
+		put, err := d.Workspace.PutPerson(ctx, p.Name, p.Address, p.Access)
 		if err != nil {
 			return fmt.Errorf("adding %s: %w", p.Name, err)
 		}
@@ -94,18 +95,18 @@ func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
 			coordinator = put.ID
 		}
 	}
-	secret, err := d.Desk.IssueLink(ctx, coordinator)
+	secret, err := d.Workspace.IssueLink(ctx, coordinator)
 	if err != nil {
 		return err
 	}
-	d.SignIn = d.Desk.SignInLink(secret)
-	if _, err := d.Desk.Store().SetReach(ctx, "127.0.0.1", true); err != nil { // where the stand-ins are
+	d.SignIn = d.Workspace.SignInLink(secret)
+	if _, err := d.Workspace.Store().SetReach(ctx, "127.0.0.1", true); err != nil { // where the stand-ins are
 		return err
 	}
-	_, err = d.Desk.Find(demo.Tracker)
+	_, err = d.Workspace.Find(demo.Tracker)
 	fresh := err != nil
 	for _, text := range []string{demo.Past, demo.Setup(lists)} {
-		if _, err := d.Desk.Commit(ctx, d.Desk.LoadSetup(policy.Itself("Demo"), []byte(text))); err != nil {
+		if _, err := d.Workspace.Commit(ctx, d.Workspace.LoadSetup(policy.Itself("Demo"), []byte(text))); err != nil {
 			return fmt.Errorf("loading the demo's setup: %w", err)
 		}
 	}
@@ -119,7 +120,7 @@ func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
 
 // pickSample takes a loan that is still requested.
 func (d *Demo) pickSample() error {
-	t, tab, err := d.Desk.FindTab(demo.Tracker, "Requested")
+	t, tab, err := d.Workspace.FindTab(demo.Tracker, "Requested")
 	if err != nil {
 		return err
 	}
@@ -130,7 +131,7 @@ func (d *Demo) pickSample() error {
 }
 
 func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
-	t, err := d.Desk.Find(demo.Tracker)
+	t, err := d.Workspace.Find(demo.Tracker)
 	if err != nil {
 		return err
 	}
@@ -145,14 +146,14 @@ func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
 		if err != nil {
 			return err
 		}
-		req := d.Desk.AddRows(policy.Itself("Demo"), t.ID, tab.ID, rows[name])
+		req := d.Workspace.AddRows(policy.Itself("Demo"), t.ID, tab.ID, rows[name])
 		req.Alone = true
-		if _, err := d.Desk.Commit(ctx, req); err != nil {
+		if _, err := d.Workspace.Commit(ctx, req); err != nil {
 			return fmt.Errorf("filling %s: %w", name, err)
 		}
 	}
 	for _, name := range []string{"Lenders", "Insurance", "Couriers"} {
-		if _, err := d.Desk.RunSync(ctx, policy.Itself("Demo"), sheet.ByHand, t, name, desk.SyncHow{}); err != nil {
+		if _, err := d.Workspace.RunSync(ctx, policy.Itself("Demo"), sheet.ByHand, t, name, syncing.How{}); err != nil {
 			return fmt.Errorf("bringing %s into step: %w", name, err)
 		}
 	}
@@ -166,7 +167,7 @@ func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
 // changed on both sides, which waits for a person; of the insurance list most
 // records vanish, which the guard stops.
 func (d *Demo) disagree(ctx context.Context, id sheet.TrackerID) error {
-	t := d.Desk.State().Tracker(id)
+	t := d.Workspace.State().Tracker(id)
 	tab, err := t.Tab("Lenders")
 	if err != nil {
 		return err
@@ -175,16 +176,16 @@ func (d *Demo) disagree(ctx context.Context, id sheet.TrackerID) error {
 	if err != nil {
 		return err
 	}
-	_, err = d.Desk.Commit(ctx, d.Desk.SetRows(policy.Itself("Ines Valadar"), id, []desk.RowEdit{{Row: row.ID, Cells: map[string]any{"Contact": "keeper.ostrel@example.org"}}}))
+	_, err = d.Workspace.Commit(ctx, d.Workspace.SetRows(policy.Itself("Ines Valadar"), id, []edit.RowEdit{{Row: row.ID, Cells: map[string]any{"Contact": "keeper.ostrel@example.org"}}}))
 	if err != nil {
 		return err
 	}
 	demo.Disagree(d.Lists)
-	if _, err := d.Desk.RunSync(ctx, policy.Itself("Ines Valadar"), sheet.ByHand, t, "Lenders", desk.SyncHow{}); err != nil {
+	if _, err := d.Workspace.RunSync(ctx, policy.Itself("Ines Valadar"), sheet.ByHand, t, "Lenders", syncing.How{}); err != nil {
 		return err
 	}
 	var stopped *reconcile.Beyond
-	if _, err := d.Desk.RunSync(ctx, policy.Itself("Ines Valadar"), sheet.ByHand, t, "Insurance", desk.SyncHow{}); !errors.As(err, &stopped) {
+	if _, err := d.Workspace.RunSync(ctx, policy.Itself("Ines Valadar"), sheet.ByHand, t, "Insurance", syncing.How{}); !errors.As(err, &stopped) {
 		return fmt.Errorf("the guard did not stop the demo's mass removal: %w", err)
 	}
 	return nil
@@ -196,12 +197,12 @@ func (d *Demo) note(ctx context.Context, t *sheet.Tracker) error {
 	if err != nil {
 		return err
 	}
-	page := d.Desk.State().Tracker(t.ID).Page(tab.ID, 2, 1)
+	page := d.Workspace.State().Tracker(t.ID).Page(tab.ID, 2, 1)
 	if len(page) == 0 {
 		return nil
 	}
-	edit := desk.RowEdit{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}, Looks: map[string]string{"Object": "fill rose"}}
-	_, err = d.Desk.Commit(ctx, d.Desk.SetRows(policy.Itself("Ines Valadar"), t.ID, []desk.RowEdit{edit}))
+	set := edit.RowEdit{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}, Looks: map[string]string{"Object": "fill rose"}}
+	_, err = d.Workspace.Commit(ctx, d.Workspace.SetRows(policy.Itself("Ines Valadar"), t.ID, []edit.RowEdit{set}))
 	return err
 }
 

@@ -15,8 +15,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/client"
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/standin/listserver"
 	"example.org/kavlo/internal/testkit/servers"
@@ -36,7 +36,7 @@ func newSite(t *testing.T, lists, syncs string) *site {
 	s, err := service.Start(t.Context(), service.Settings{Version: "0", Dir: dir, Listen: "127.0.0.1:0"})
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, s.Stop()) })
-	token, err := os.ReadFile(filepath.Join(dir, desk.KeeperFile))
+	token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))
 	require.NoError(t, err)
 	api, err := client.New(s.Address, string(token))
 	require.NoError(t, err)

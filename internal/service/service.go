@@ -19,10 +19,10 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/api"
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/lists"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/workspace"
 )
 
 // Settings say how a service is run.
@@ -51,11 +51,11 @@ const AddressFile = "address"
 
 // Service is a running service.
 type Service struct {
-	Desk    *desk.Desk
-	Address string // http://host:port
-	server  *http.Server
-	failed  chan error
-	dir     string
+	Workspace *workspace.Workspace
+	Address   string // http://host:port
+	server    *http.Server
+	failed    chan error
+	dir       string
 }
 
 // Start opens the workspace and begins to serve. Stop it with Stop.
@@ -85,7 +85,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		s.Public = address
 	}
 	reach := &lists.Connectors{Dir: s.Dir, Folders: s.ListFolders}
-	cfg := desk.Config{Dir: s.Dir, Now: s.Now, Lists: reach, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
+	cfg := workspace.Config{Dir: s.Dir, Now: s.Now, Lists: reach, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
 	if s.Mail.Address != "" {
 		sender, err := mail.NewSender(s.Mail)
 		if err != nil {
@@ -93,7 +93,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		}
 		cfg.Mailer = sender
 	}
-	d, err := desk.Open(ctx, cfg)
+	d, err := workspace.Open(ctx, cfg)
 	if err != nil {
 		return nil, err
 	}
@@ -108,7 +108,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 		}
 		return v, err
 	}
-	out := &Service{Desk: d, Address: address, failed: make(chan error, 1), dir: s.Dir}
+	out := &Service{Workspace: d, Address: address, failed: make(chan error, 1), dir: s.Dir}
 	if err := out.leave(ctx); err != nil {
 		if store.Unwritable(err) == "" {
 			return nil, errors.Join(err, d.Close())
@@ -129,7 +129,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 // leave leaves the keeper's token and the address in the data folder, for commands
 // on this machine.
 func (s *Service) leave(ctx context.Context) error {
-	_, err := s.Desk.EnsureKeeper(ctx)
+	_, err := s.Workspace.EnsureKeeper(ctx)
 	return errors.Join(err, leaveAddress(s.dir, s.Address))
 }
 
@@ -201,5 +201,5 @@ func (s *Service) Stop() error {
 		err = s.server.Close()
 	}
 	_ = os.Remove(filepath.Join(s.dir, AddressFile)) // it may be gone with its folder
-	return errors.Join(err, s.Desk.Close())
+	return errors.Join(err, s.Workspace.Close())
 }

@@ -81,7 +81,7 @@ func TestTheDemoStartsAgainWhereItWas(t *testing.T) {
 	stand := service.DemoSettings{Lists: "127.0.0.1:0", Post: "127.0.0.1:0", SMTP: "127.0.0.1:0"}
 	d, err := service.StartDemo(t.Context(), settings(dir), stand)
 	require.NoError(t, err)
-	tour, err := d.Desk.Find(demo.Tracker)
+	tour, err := d.Workspace.Find(demo.Tracker)
 	require.NoError(t, err)
 	loans := 0
 	for _, tab := range []string{"Requested", "Agreed", "Crating", "In transit", "On display", "Returned"} {

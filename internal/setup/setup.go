@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/setup/schema"
 	"example.org/kavlo/internal/sheet"
@@ -90,38 +89,12 @@ func (d *Reader) bind(a At) error {
 	if err := d.Shape.Check(); err != nil {
 		return a.Wrap(err)
 	}
-	bound, err := Bind(d.Shape)
+	bound, err := program.Store(d.Shape)
 	if err != nil {
 		return a.Wrap(err)
 	}
 	d.bound = bound
 	return nil
-}
-
-// Bind compiles a shape's computed columns, finds their types and rewrites
-// their clauses to the stored form, altering the shape.
-func Bind(shape *sheet.Shape) (*program.Program, error) {
-	bound, err := program.Bind(shape)
-	if err != nil {
-		return nil, err
-	}
-	for i := range shape.Tabs {
-		t := &shape.Tabs[i]
-		for j := range t.Columns {
-			c := &t.Columns[j]
-			if !c.Computed() {
-				continue
-			}
-			expr, err := clause.CheckValue(c.Clause, bound.Scope(t.ID, false))
-			if err != nil {
-				return nil, &program.ColumnError{Tab: t.Name, Column: c.Name, Err: err}
-			}
-			c.Clause = expr.Print(clause.ByID)
-			display := c.Type.Display
-			c.Type = value.Type{Kind: expr.Type().Kind(), Display: display}
-		}
-	}
-	return program.Bind(shape)
 }
 
 // Definition is what the definitions of a kind say of themselves for setup files.

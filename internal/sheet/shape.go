@@ -152,6 +152,16 @@ func (s *Shape) Part(kind PartKind, name string) (*Part, error) {
 	return nil, &NotFound{What: string(kind), Name: name, In: s.Name, Nearest: value.Nearest(name, names)}
 }
 
+// PartByID gives the part, or nil.
+func (s *Shape) PartByID(id PartID) *Part {
+	for i := range s.Parts {
+		if s.Parts[i].ID == id {
+			return &s.Parts[i]
+		}
+	}
+	return nil
+}
+
 // ColumnByID gives the column as the first tab that has it defines it, or nil.
 func (s *Shape) ColumnByID(id ColumnID) *Column {
 	for i := range s.Tabs {

@@ -16,8 +16,6 @@ import (
 	"time"
 
 	gomail "github.com/wneessen/go-mail"
-
-	"example.org/kavlo/internal/desk"
 )
 
 // Server says which SMTP server takes mail and how.
@@ -32,7 +30,24 @@ type Server struct {
 	ListID   string         // what List-Id says (RFC 2919), such as "rounds.kavlo.example.org"; "": rounds at the sender's domain
 }
 
-// Sender hands mail to a server. It implements desk.Mailer.
+// Mail is a letter on its way.
+type Mail struct {
+	ID         string // makes the Message-ID, the same on every try
+	To         string
+	Subject    string
+	Text, HTML string
+	Date       time.Time
+	Attach     []Attachment
+	Pause      string // address at which the reader stops such mails, or ""
+}
+
+// Attachment is a file that goes with a mail.
+type Attachment struct {
+	Name string
+	Data []byte
+}
+
+// Sender hands mail to a server.
 type Sender struct {
 	server Server
 	host   string
@@ -94,7 +109,7 @@ func (e *sendError) Temporary() bool { return e.temporary }
 
 // Message makes the message of a letter. The Message-ID follows from the
 // letter's id alone, so that a mail sent again is known to be the same one.
-func (s *Sender) Message(m *desk.Mail) (*gomail.Msg, error) {
+func (s *Sender) Message(m *Mail) (*gomail.Msg, error) {
 	msg := gomail.NewMsg(gomail.WithNoDefaultUserAgent())
 	if err := msg.From(s.server.From); err != nil {
 		return nil, fmt.Errorf("sender: %w", err)
@@ -209,7 +224,7 @@ func (s *Sender) dial(ctx context.Context) (*link, error) {
 
 // Send hands one mail over, on a connection that was kept or a new one. Its
 // errors tell by Temporary whether to try again. Several may be sent at once.
-func (s *Sender) Send(ctx context.Context, m *desk.Mail) error {
+func (s *Sender) Send(ctx context.Context, m *Mail) error {
 	msg, err := s.Message(m)
 	if err != nil {
 		return &sendError{fmt.Errorf("making the mail to %s: %w", m.To, err), false}
@@ -242,7 +257,7 @@ func (s *Sender) Send(ctx context.Context, m *desk.Mail) error {
 	return nil
 }
 
-func (s *Sender) refused(m *desk.Mail, err error) error {
+func (s *Sender) refused(m *Mail, err error) error {
 	var refused *gomail.SendError
 	if errors.As(err, &refused) && !refused.IsTemp() && refused.ErrorCode() >= 500 {
 		return &sendError{fmt.Errorf("the mail server refused the mail to %s: %w", m.To, err), false}

@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"example.org/kavlo/internal/desk"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/standin/post"
 )
@@ -35,7 +34,7 @@ func sender(t *testing.T, address string) *mail.Sender {
 	return s
 }
 
-var letter = &desk.Mail{ID: "01ABC", To: "marta@example.org", Subject: "Drei Leihgaben – été", Text: "plain ü", HTML: "<p>rich ü</p>", Date: time.Date(2026, 3, 25, 8, 30, 0, 0, time.UTC)}
+var letter = &mail.Mail{ID: "01ABC", To: "marta@example.org", Subject: "Drei Leihgaben – été", Text: "plain ü", HTML: "<p>rich ü</p>", Date: time.Date(2026, 3, 25, 8, 30, 0, 0, time.UTC)}
 
 func temporary(t *testing.T, err error) bool {
 	t.Helper()

@@ -1,8 +1,0 @@
-//go:build !unix
-
-package desk
-
-import "io/fs"
-
-// ownerOf gives nothing where the system does not tell who owns a file.
-func ownerOf(fs.FileInfo) string { return "" }

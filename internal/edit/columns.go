@@ -1,0 +1,179 @@
+package edit
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+)
+
+// ColumnChange says what a column is to be.
+type ColumnChange struct {
+	Name       string         // a new name; "": as it is
+	After      string         // the column that it stands after; "": as it is, or for a new one last
+	Definition map[string]any // what the setup file writes; in a change, keys that are absent stay and null ones go
+}
+
+// AddColumn gives a tab a column. Where another tab has one of that name and
+// type, it is the same column.
+func (ed *Editor) AddColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, name string, to ColumnChange) engine.Request {
+	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		t := s.TabByID(tab)
+		if t == nil {
+			return &sheet.NotFound{What: "tab", Name: tab.String(), In: s.Name}
+		}
+		c, err := setup.ParseColumn(strings.TrimSpace(name), engine.MustJSON(to.Definition))
+		if err != nil {
+			return err
+		}
+		if _, err := t.Column(c.Name); err == nil {
+			return &sheet.Refusal{Tab: t.Name, Column: c.Name, Reason: "is a column of " + t.Name + " already", Hint: "change that one, or choose another name"}
+		}
+		if c.ID = setup.Namesake(s, c); c.ID == 0 {
+			c.ID = sheet.ColumnID(ed.NewID())
+		}
+		at, err := placeAfter(t, to.After, len(t.Columns))
+		if err != nil {
+			return err
+		}
+		t.Columns = slices.Insert(t.Columns, at, *c)
+		return nil
+	})
+}
+
+func placeAfter(t *sheet.TabShape, after string, otherwise int) (int, error) {
+	if after == "" {
+		return otherwise, nil
+	}
+	c, err := t.Column(after)
+	if err != nil {
+		return 0, err
+	}
+	return t.Slot(c.ID) + 1, nil
+}
+
+// ChangeColumn changes a column, in every tab that has it: it is one column.
+// Values are read anew into a new type; what does not fit is kept, as odd
+// cells, and the result warns of them.
+func (ed *Editor) ChangeColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, column sheet.ColumnID, to ColumnChange) engine.Request {
+	req := ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		t := s.TabByID(tab)
+		if t == nil || t.ByID(column) == nil {
+			return &sheet.NotFound{What: "column", Name: column.String(), In: s.Name}
+		}
+		was := *t.ByID(column)
+		definition, err := setup.EncodeColumn(s, t, &was)
+		if err != nil {
+			return err
+		}
+		if kind, given := to.Definition["type"]; given && kind != definition["type"] {
+			definition = forType(definition, fmt.Sprint(kind))
+		}
+		for key, v := range to.Definition {
+			if v == nil {
+				delete(definition, key)
+			} else {
+				definition[key] = v
+			}
+		}
+		name := was.Name
+		if to.Name != "" {
+			name = strings.TrimSpace(to.Name)
+		}
+		c, err := setup.ParseColumn(name, engine.MustJSON(definition))
+		if err != nil {
+			return err
+		}
+		c.ID = was.ID
+		for i := range s.Tabs {
+			if own := s.Tabs[i].ByID(column); own != nil {
+				*own = *c
+			}
+		}
+		if to.After == "" {
+			return nil
+		}
+		from := t.Slot(column)
+		t.Columns = slices.Delete(t.Columns, from, from+1)
+		at, err := placeAfter(t, to.After, from)
+		if err != nil {
+			return err
+		}
+		t.Columns = slices.Insert(t.Columns, at, *c)
+		return nil
+	})
+	reshape := req.Work
+	req.Work = func(t *engine.Turn) error {
+		if err := reshape(t); err != nil {
+			return err
+		}
+		t.Warnings = append(t.Warnings, becameOdd(t.Draft)...)
+		return nil
+	}
+	return req
+}
+
+// forType leaves out of a definition what another type has no use for.
+func forType(definition map[string]any, kind string) map[string]any {
+	out := map[string]any{}
+	for _, key := range []string{"required", "unique", "bad input"} {
+		if v, ok := definition[key]; ok {
+			out[key] = v
+		}
+	}
+	if v, ok := definition["options"]; ok && kind == "choice" {
+		out["options"] = v
+	}
+	return out
+}
+
+// becameOdd says which cells a change of type has made odd.
+func becameOdd(d *sheet.Draft) []string {
+	const named = 5
+	var names []string
+	n := 0
+	column, kind := "", ""
+	for _, c := range d.Changes() {
+		if c.Kind != sheet.Set || !c.After.IsOdd() || c.Before.IsOdd() {
+			continue
+		}
+		t := d.Tracker(c.Tracker)
+		col := t.TabByID(c.Tab).ByID(c.Column)
+		column, kind = col.Name, col.Type.Kind.String()
+		if n++; n <= named {
+			names = append(names, fmt.Sprintf("%s (%s)", t.Label(t.Row(c.Row)), c.After.Raw()))
+		}
+	}
+	switch {
+	case n == 0:
+		return nil
+	case n > named:
+		names = append(names, fmt.Sprintf("and %d more", n-named))
+	}
+	return []string{fmt.Sprintf("%d cells of %s do not fit %s and are kept as odd cells: %s", n, column, kind, strings.Join(names, ", "))}
+}
+
+// DropColumn takes a column from a tab. It is refused while a rule, reminder,
+// round, sync or computed column needs it. What rows hold for it stays with
+// them as carried values.
+func (ed *Editor) DropColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, column sheet.ColumnID) engine.Request {
+	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		t := s.TabByID(tab)
+		if t == nil || t.ByID(column) == nil {
+			return &sheet.NotFound{What: "column", Name: column.String(), In: s.Name}
+		}
+		name, before := t.ByID(column).Name, s.Clone()
+		t.Columns = slices.DeleteFunc(t.Columns, func(c sheet.Column) bool { return c.ID == column })
+		if t.Label == column {
+			t.Label = 0
+		}
+		if needers := ed.Setup.Needers(before, s); len(needers) > 0 {
+			return &sheet.Refusal{Tab: t.Name, Column: name, Reason: "cannot be dropped from " + t.Name + " while it is needed by " + strings.Join(needers, ", "), Hint: "change or drop that first"}
+		}
+		return nil
+	})
+}

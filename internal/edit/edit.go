@@ -1,0 +1,169 @@
+// Package edit changes a workspace by hand: rows, columns, definitions, trackers.
+package edit
+
+import (
+	"fmt"
+	"slices"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Editor makes requests of what people change by hand.
+type Editor struct{ *engine.Engine }
+
+// Stale says that a row was changed by somebody else since it was read.
+type Stale struct {
+	Row     sheet.RowID
+	Tracker *sheet.Tracker
+	Current *sheet.Row
+}
+
+func (e *Stale) Error() string {
+	return fmt.Sprintf("row %s was changed by somebody else in the meantime", e.Row)
+}
+
+// RowEdit is an edit of one row: new contents by column name or id, as JSON
+// values or text. Version is the row's version that the editor saw; 0 edits
+// whatever is there.
+type RowEdit struct {
+	Row     sheet.RowID
+	Version int64
+	Cells   map[string]any
+	Notes   map[string]string
+	Looks   map[string]string // as value.ParseLook reads them
+}
+
+func editCause() sheet.Cause { return sheet.Cause{Kind: sheet.ByEdit} }
+
+// SetRows edits rows, all or none.
+func (ed *Editor) SetRows(by policy.Principal, tracker sheet.TrackerID, edits []RowEdit) engine.Request {
+	return engine.Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *engine.Turn) error {
+		tr := t.Draft.Own(tracker)
+		if tr == nil {
+			return &sheet.NotFound{What: "tracker", Name: tracker.String()}
+		}
+		for _, e := range edits {
+			row := tr.Row(e.Row)
+			if row == nil {
+				return &sheet.NotFound{What: "row", Name: e.Row.String(), In: tr.Name}
+			}
+			if e.Version != 0 && e.Version != row.Version {
+				return &Stale{Row: row.ID, Tracker: tr, Current: row}
+			}
+			if err := setRow(t.Draft, tr, row, e); err != nil {
+				return err
+			}
+		}
+		return nil
+	}}
+}
+
+func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {
+	tab := t.TabOf(row)
+	at := sheet.Cell{Tracker: t.ID, Row: row.ID}
+	for _, name := range sortedKeys(e.Cells) {
+		c, err := tab.Column(name)
+		if err != nil {
+			return err
+		}
+		at.Column = c.ID
+		if err := d.Set(at, e.Cells[name], 0); err != nil {
+			return err
+		}
+	}
+	looks := map[string]string{}
+	for name, text := range e.Looks {
+		look, err := value.ParseLook(text)
+		if err != nil {
+			return &sheet.Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: name, Reason: err.Error()}
+		}
+		looks[name] = look.String()
+	}
+	for _, given := range []struct {
+		kind  sheet.Kind
+		texts map[string]string
+	}{{sheet.Note, e.Notes}, {sheet.Look, looks}} {
+		for _, name := range sortedKeys(given.texts) {
+			c, err := tab.Column(name)
+			if err != nil {
+				return err
+			}
+			at.Column = c.ID
+			if err := d.Annotate(at, given.kind, given.texts[name], 0); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func sortedKeys[V any](m map[string]V) []string {
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+// AddRows adds rows to the end of a tab, all or none.
+func (ed *Editor) AddRows(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, rows []map[string]any) engine.Request {
+	return engine.Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *engine.Turn) error {
+		tr := t.Draft.Own(tracker)
+		if tr == nil || tr.TabByID(tab) == nil {
+			return &sheet.NotFound{What: "tab", Name: tab.String()}
+		}
+		shape := tr.TabByID(tab)
+		for _, cells := range rows {
+			given := make(map[sheet.ColumnID]any, len(cells))
+			for _, name := range sortedKeys(cells) {
+				c, err := shape.Column(name)
+				if err != nil {
+					return err
+				}
+				given[c.ID] = cells[name]
+			}
+			if _, err := t.Draft.AddRow(sheet.Place{Tracker: tracker, Tab: tab}, given, 0); err != nil {
+				return err
+			}
+		}
+		return nil
+	}}
+}
+
+// MoveRows moves rows to another tab of their tracker, all or none.
+func (ed *Editor) MoveRows(by policy.Principal, tracker sheet.TrackerID, to sheet.TabID, rows []sheet.RowID) engine.Request {
+	return ed.eachRow(by, tracker, rows, func(t *sheet.Tracker, row *sheet.Row) *sheet.Change {
+		if row.Tab == to {
+			return nil
+		}
+		return &sheet.Change{Kind: sheet.Move, Tracker: tracker, Tab: row.Tab, Row: row.ID, ToTab: to}
+	})
+}
+
+// RemoveRows removes rows, all or none. Undo brings them back.
+func (ed *Editor) RemoveRows(by policy.Principal, tracker sheet.TrackerID, rows []sheet.RowID) engine.Request {
+	return ed.eachRow(by, tracker, rows, func(t *sheet.Tracker, row *sheet.Row) *sheet.Change {
+		return &sheet.Change{Kind: sheet.Remove, Tracker: tracker, Tab: row.Tab, Row: row.ID}
+	})
+}
+
+func (ed *Editor) eachRow(by policy.Principal, tracker sheet.TrackerID, rows []sheet.RowID, change func(*sheet.Tracker, *sheet.Row) *sheet.Change) engine.Request {
+	return engine.Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *engine.Turn) error {
+		tr := t.Draft.Own(tracker)
+		for _, id := range rows {
+			if tr == nil || tr.Row(id) == nil {
+				return &sheet.NotFound{What: "row", Name: id.String()}
+			}
+			if c := change(tr, tr.Row(id)); c != nil {
+				if err := t.Draft.Apply(*c); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}}
+}

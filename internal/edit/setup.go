@@ -1,0 +1,137 @@
+package edit
+
+import (
+	"fmt"
+	"slices"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+)
+
+// reshape alters a tracker's shape; alter gets a copy.
+func (ed *Editor) reshape(by policy.Principal, tracker sheet.TrackerID, alter func(*sheet.Shape) error) engine.Request {
+	return engine.Request{By: by, Tracker: tracker, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *engine.Turn) error {
+		tr := t.Draft.Tracker(tracker)
+		if tr == nil {
+			return &sheet.NotFound{What: "tracker", Name: tracker.String()}
+		}
+		after := tr.Clone()
+		if err := alter(after); err != nil {
+			return err
+		}
+		return program.Reshape(t.Draft, tr, after)
+	}}
+}
+
+// LoadSetup makes a tracker as a setup file has it, or brings the tracker of
+// that name into line with it.
+func (ed *Editor) LoadSetup(by policy.Principal, text []byte) engine.Request {
+	return engine.Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *engine.Turn) error {
+		name, err := setup.Name(text)
+		if err != nil {
+			return err
+		}
+		tr, _ := t.Draft.Now().Find(name) // a new one, where there is none
+		if tr == nil {
+			shape, err := ed.Setup.Parse(text, nil, ed.NewID)
+			if err != nil {
+				return err
+			}
+			return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(ed.NewID()), ShapeAfter: shape})
+		}
+		shape, err := ed.Setup.Parse(text, tr.Shape, ed.NewID)
+		if err != nil {
+			return err
+		}
+		return program.Reshape(t.Draft, tr, shape)
+	}}
+}
+
+// PutPart adds a rule, reminder, round, list or sync, or replaces the one of
+// that name (or of id replace, which may so be renamed).
+func (ed *Editor) PutPart(by policy.Principal, tracker sheet.TrackerID, kind sheet.PartKind, text []byte, replace sheet.PartID) engine.Request {
+	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		p, err := ed.Setup.ParsePart(kind, text, s, ed.NewID)
+		if err != nil {
+			return err
+		}
+		if replace != 0 {
+			p.ID = replace
+		}
+		for i := range s.Parts {
+			if s.Parts[i].ID == p.ID {
+				s.Parts[i] = *p
+				return nil
+			}
+		}
+		s.Parts = append(s.Parts, *p)
+		return nil
+	})
+}
+
+// DropPart removes a part.
+func (ed *Editor) DropPart(by policy.Principal, tracker sheet.TrackerID, part sheet.PartID) engine.Request {
+	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		s.Parts = slices.DeleteFunc(s.Parts, func(p sheet.Part) bool { return p.ID == part })
+		return nil
+	})
+}
+
+// NewTracker makes a tracker without tabs.
+func (ed *Editor) NewTracker(by policy.Principal, name, zone string) engine.Request {
+	return engine.Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *engine.Turn) error {
+		return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(ed.NewID()), ShapeAfter: &sheet.Shape{Name: name, Zone: zone}})
+	}}
+}
+
+// RenameTracker gives a tracker another name.
+func (ed *Editor) RenameTracker(by policy.Principal, tracker sheet.TrackerID, name string) engine.Request {
+	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		s.Name = name
+		return nil
+	})
+}
+
+// DropTracker removes a tracker with all its rows. Undo brings it back.
+func (ed *Editor) DropTracker(by policy.Principal, tracker sheet.TrackerID) engine.Request {
+	return engine.Request{By: by, Tracker: tracker, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *engine.Turn) error {
+		tr := t.Draft.Own(tracker)
+		if tr == nil {
+			return &sheet.NotFound{What: "tracker", Name: tracker.String()}
+		}
+		for i := range tr.Tabs {
+			for _, r := range slices.Collect(tr.Rows(tr.Tabs[i].ID)) {
+				if err := t.Draft.Apply(sheet.Change{Kind: sheet.Remove, Tracker: tracker, Tab: r.Tab, Row: r.ID}); err != nil {
+					return err
+				}
+			}
+		}
+		return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: tracker, ShapeBefore: tr.Shape})
+	}}
+}
+
+// Pause stops a definition from running by itself, or lets it again.
+func (ed *Editor) Pause(by policy.Principal, tracker sheet.TrackerID, part sheet.PartID, paused bool) engine.Request {
+	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		for i := range s.Parts {
+			if s.Parts[i].ID != part {
+				continue
+			}
+			def, err := ed.Setup.Kinds().Decode(&s.Parts[i])
+			if err != nil {
+				return err
+			}
+			pauser, can := def.(program.Pauser)
+			if !can {
+				return fmt.Errorf("%s %s cannot be paused", s.Parts[i].Kind, s.Parts[i].Name)
+			}
+			pauser.Pause(paused)
+			s.Parts[i].Body = engine.MustJSON(def)
+			return nil
+		}
+		return &sheet.NotFound{What: "definition", Name: part.String(), In: s.Name}
+	})
+}

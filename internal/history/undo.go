@@ -1,0 +1,125 @@
+// Package history looks back: what put things where they are, what was there before, and
+// how to take it back.
+package history
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// History looks back into a workspace.
+type History struct {
+	*engine.Engine
+	store *store.Store
+	past  past // states of before that were asked for lately
+}
+
+// New gives the history of an engine's workspace.
+func New(e *engine.Engine) *History { return &History{Engine: e, store: e.Store()} }
+
+// UndoRefused says which later changes stand in the way of taking a run back.
+type UndoRefused struct {
+	Seq       int64
+	Conflicts []string
+}
+
+func (e *UndoRefused) Error() string {
+	return fmt.Sprintf("later changes stand in the way of undoing change set %d: %s (with force, these stay and the rest is undone)", e.Seq, strings.Join(e.Conflicts, "; "))
+}
+
+// FindSet gives the change set that a run, or a journal number, names.
+func (h *History) FindSet(ctx context.Context, name string) (*sheet.ChangeSet, error) {
+	var seq int64
+	if _, err := fmt.Sscanf(name, "%d", &seq); err == nil && fmt.Sprint(seq) == name {
+		return h.store.ChangeSet(ctx, seq)
+	}
+	run, err := h.store.Run(ctx, strings.ToUpper(strings.TrimSpace(name)))
+	if err != nil {
+		return nil, err
+	}
+	if run.Seq == 0 {
+		return nil, fmt.Errorf("run %s changed nothing, so there is nothing to undo", run.ID)
+	}
+	return h.store.ChangeSet(ctx, run.Seq)
+}
+
+// ErrUndone says that a change set has been taken back already.
+var ErrUndone = errors.New("is undone already")
+
+// Undo takes a change set back. Changes that later ones overlaid are refused;
+// with force they are left and the rest is taken back.
+func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.ChangeSet, force bool) (engine.Request, error) {
+	undone, err := h.store.UndoneBy(ctx, set.Seq)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return engine.Request{}, err
+	}
+	if undone != 0 {
+		if again, err := h.store.UndoneBy(ctx, undone); err == nil && again == 0 {
+			return engine.Request{}, fmt.Errorf("change set %d %w, by change set %d", set.Seq, ErrUndone, undone)
+		}
+	}
+	var tracker sheet.TrackerID
+	if len(set.Changes) > 0 {
+		tracker = set.Changes[0].Tracker
+	}
+	needs, err := h.neededToUndo(ctx, set)
+	if err != nil {
+		return engine.Request{}, err
+	}
+	name := fmt.Sprintf("change set %d", set.Seq)
+	return engine.Request{By: by, Needs: needs, Tracker: tracker, Alone: true, Kind: "undo", Name: name, Undoes: set.Seq,
+		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: name}, Work: func(t *engine.Turn) error { return undo(t, set, force) }}, nil
+}
+
+func undo(t *engine.Turn, set *sheet.ChangeSet, force bool) error {
+	var conflicts []string
+	for _, c := range set.Invert() {
+		err := t.Draft.Apply(c)
+		var conflict *sheet.Conflict
+		if errors.As(err, &conflict) {
+			conflicts = append(conflicts, describeConflict(t.Draft, conflict))
+			continue
+		}
+		if err != nil {
+			return fmt.Errorf("undoing change set %d: %w", set.Seq, err)
+		}
+	}
+	if len(conflicts) > 0 && !force {
+		return &UndoRefused{Seq: set.Seq, Conflicts: conflicts}
+	}
+	t.Run.Detail = map[string]any{"kept": conflicts}
+	return nil
+}
+
+func describeConflict(d *sheet.Draft, c *sheet.Conflict) string {
+	if t := d.Tracker(c.Change.Tracker); t != nil {
+		if r := t.Row(c.Change.Row); r != nil {
+			return fmt.Sprintf("%s (%s in %s): %s", t.Label(r), r.ID, t.TabOf(r).Name, c.Reason)
+		}
+	}
+	return c.Error()
+}
+
+// neededToUndo gives the access that undoing a change set needs: what making it
+// needed, through however many undos.
+func (h *History) neededToUndo(ctx context.Context, set *sheet.ChangeSet) (policy.Access, error) {
+	needs := policy.Editor
+	for i := range set.Changes {
+		needs = max(needs, policy.NeededFor(set, &set.Changes[i]))
+	}
+	if set.Undoes == 0 || needs == policy.Keeper {
+		return needs, nil
+	}
+	before, err := h.store.ChangeSet(ctx, set.Undoes)
+	if err != nil {
+		return 0, err
+	}
+	return h.neededToUndo(ctx, before)
+}

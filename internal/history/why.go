@@ -1,0 +1,124 @@
+package history
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Link is one link of the chain that leads from what is to who or what set it off.
+type Link struct {
+	Says string    `json:"says"`
+	Who  string    `json:"who"`
+	At   time.Time `json:"at"`
+	Seq  int64     `json:"seq"`
+	Run  string    `json:"run,omitempty"`
+	Rule string    `json:"rule,omitempty"`
+}
+
+// Why follows the causes of what put a row where it is, or without column 0 of
+// the last change of one of its cells, back to a person, the clock or a list.
+// The first link is the change itself.
+func (h *History) Why(ctx context.Context, row sheet.RowID, column sheet.ColumnID) ([]Link, error) {
+	sets, err := h.store.RowHistory(ctx, row, 500)
+	if err != nil {
+		return nil, err
+	}
+	for _, set := range sets {
+		for i := len(set.Changes) - 1; i >= 0; i-- {
+			c := set.Changes[i]
+			placed := c.Kind == sheet.Add || c.Kind == sheet.Move
+			if column == 0 && placed || column != 0 && (c.Kind == sheet.Set && c.Column == column || c.Kind == sheet.Add && hasCell(c, column)) {
+				return h.chain(set, i), nil
+			}
+		}
+	}
+	return nil, nil
+}
+
+func hasCell(c sheet.Change, column sheet.ColumnID) bool {
+	return c.Image.Get(column).Kind() != value.Blank
+}
+
+func (h *History) chain(set *sheet.ChangeSet, i int) []Link {
+	w := h.State()
+	c := set.Changes[i]
+	links := []Link{h.link(set, w.Describe(c)+", "+byWhom(set, c.Because), c.Because)}
+	for at := c.Because; at >= 0 && at < len(set.Causes); {
+		woke := set.Causes[at].Woke
+		if woke < 0 {
+			break
+		}
+		if says := wokenFrom(set, woke); says != "" {
+			links = append(links, h.link(set, "because "+says, woke))
+		}
+		for j := i - 1; j >= 0; j-- {
+			if set.Changes[j].Because == woke && set.Changes[j].Row == c.Row && set.Changes[j].Kind != sheet.Move {
+				links = append(links, h.link(set, "because "+byWhomFirst(set, woke)+" "+w.Describe(set.Changes[j]), woke))
+				i = j
+				break
+			}
+		}
+		at = woke
+	}
+	return links
+}
+
+// wokenFrom says what woke a rule, where that changed nothing itself; "" where
+// it was a change.
+func wokenFrom(set *sheet.ChangeSet, cause int) string {
+	switch c := set.Causes[cause]; c.Kind {
+	case sheet.ByFile:
+		return fmt.Sprintf("the file %s arrived or changed", c.Name)
+	case sheet.ByClock:
+		return "its hour came"
+	case sheet.ByHand:
+		return set.Who + " ran it"
+	case sheet.ByCall:
+		return "a call from outside asked for it"
+	}
+	return ""
+}
+
+func (h *History) link(set *sheet.ChangeSet, says string, cause int) Link {
+	l := Link{Says: says, Who: set.Who, At: set.At, Seq: set.Seq, Run: set.Run}
+	if cause < len(set.Causes) && set.Causes[cause].Kind == sheet.ByRule {
+		l.Rule = set.Causes[cause].Name
+	}
+	return l
+}
+
+// Because says what made a change, in words.
+func Because(set *sheet.ChangeSet, cause int) string { return byWhomFirst(set, cause) }
+
+func byWhom(set *sheet.ChangeSet, cause int) string { return "by " + byWhomFirst(set, cause) }
+
+func byWhomFirst(set *sheet.ChangeSet, cause int) string {
+	if cause >= len(set.Causes) {
+		return set.Who
+	}
+	switch c := set.Causes[cause]; c.Kind {
+	case sheet.ByRule:
+		return fmt.Sprintf("the rule %q (step %d)", c.Name, c.Step)
+	case sheet.ByClock:
+		return fmt.Sprintf("the rule %q at its hour", c.Name)
+	case sheet.ByHand:
+		return fmt.Sprintf("the rule %q, run by %s", c.Name, set.Who)
+	case sheet.ByCall:
+		return fmt.Sprintf("the rule %q, on a call from outside", c.Name)
+	case sheet.BySync:
+		return fmt.Sprintf("the sync %q", c.Name)
+	case sheet.ByImport:
+		return fmt.Sprintf("%s from the file %s", set.Who, c.Name)
+	case sheet.ByFile:
+		return fmt.Sprintf("the file %s, which arrived or changed", c.Name)
+	case sheet.ByUndo:
+		return fmt.Sprintf("%s, undoing %s", set.Who, c.Name)
+	case sheet.BySetup:
+		return fmt.Sprintf("%s in the setup", set.Who)
+	}
+	return set.Who
+}

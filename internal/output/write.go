@@ -1,0 +1,287 @@
+// Package output writes files: exports, and what rules write into the outbound folder,
+// with the versions of before.
+package output
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/formats/csv"
+	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// Files are what a workspace writes.
+type Files struct {
+	*engine.Engine
+	store *store.Store
+}
+
+// New gives the files of an engine's workspace.
+func New(e *engine.Engine) *Files { return &Files{e, e.Store()} }
+
+// The folders of a workspace in which files arrive and into which Kavlo writes.
+const (
+	IntakeFolder   = "intake"
+	OutboundFolder = "outbound"
+)
+
+// writeFile writes a file that a result's rules ask for, from the state that it comes
+// to, before that is committed: what is on record as written is there. A stop in between
+// leaves a file, and the rule writes it again. What it gives takes the file back.
+func (files *Files) writeFile(r *engine.Result, ask *rule.WriteAsk) (says string, undo func() error, err error) {
+	t := r.After.Tracker(ask.Tracker)
+	table, passed, err := files.tableOf(t, ask, r.Set.At)
+	if err != nil {
+		return "", nil, err
+	}
+	table.Totals = ask.Totals
+	name, err := safePath(ask.Path)
+	if err != nil {
+		return "", nil, err
+	}
+	out, err := files.outbound()
+	if err != nil {
+		return "", nil, err
+	}
+	defer func() { _ = out.Close() }()
+	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
+		return "", nil, err
+	}
+	var text []byte
+	var where string
+	if ask.Chart != nil {
+		table.Chart = &outbound.Chart{Title: ask.Chart.Title, Names: t.ColumnByID(ask.Chart.Names).Name, Values: t.ColumnByID(ask.Chart.Values).Name}
+	}
+	if ask.Sheet != "" {
+		text, where, err = placed(out, name, ask, &table, t)
+	} else {
+		if name, err = freeName(out, name, ask.Replace); err != nil {
+			return "", nil, err
+		}
+		text, where, err = written(name, &table)
+	}
+	if err != nil {
+		return "", nil, err
+	}
+	if undo, err = files.putOutbound(name, text); err != nil {
+		return "", undo, err
+	}
+	ask.Wrote, ask.Rows = name, table.Count
+	says = fmt.Sprintf("wrote %d rows to %s/%s, %s", table.Count, OutboundFolder, name, where)
+	if passed > 0 {
+		says += fmt.Sprintf("; %d rows were passed over, odd cells in them", passed)
+	}
+	return says, undo, nil
+}
+
+// tableOf gives the rows that a step writes, of a tab or of a reminder.
+func (files *Files) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outbound.Table, int, error) {
+	if ask.Reminder != 0 {
+		table, err := files.ofReminder(context.Background(), t, ask.Reminder, at)
+		return table, 0, err
+	}
+	ready, err := files.Program(t.Shape)
+	if err != nil {
+		return outbound.Table{}, 0, err
+	}
+	tab := t.TabByID(ask.Tab)
+	s := Selection{Tab: tab, Where: ask.Where}
+	for _, id := range ask.Columns {
+		s.Columns = append(s.Columns, tab.ByID(id).Name)
+	}
+	return selectRows(ready, t, s, at, files.TurnMeter(context.Background()))
+}
+
+// written gives a new file with the table, and the range that it stands in.
+func written(name string, table *outbound.Table) ([]byte, string, error) {
+	var buf bytes.Buffer
+	var err error
+	switch ext := strings.ToLower(path.Ext(name)); ext {
+	case ".csv":
+		err = csv.Write(&buf, table)
+	case ".xlsx":
+		err = xlsx.Write(&buf, []outbound.Table{*table})
+	default:
+		return nil, "", fmt.Errorf("the ending %q says no form: end the name in .xlsx or .csv", ext)
+	}
+	return buf.Bytes(), xlsx.RangeOf(table, "A1", true), err
+}
+
+// placed gives a workbook that is there with the table's rows put into it.
+func placed(out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker) ([]byte, string, error) {
+	before, err := out.ReadFile(filepath.FromSlash(name))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, "", errors.New("there is no such workbook to write into: put it there first")
+	}
+	if err != nil {
+		return nil, "", err
+	}
+	var buf bytes.Buffer
+	if ask.At == "" {
+		into := xlsx.Into{Sheet: ask.Sheet, Table: ask.Table}
+		if ask.Key != 0 {
+			into.Key = t.ColumnByID(ask.Key).Name
+		}
+		u, err := xlsx.Update(&buf, before, table, into)
+		return buf.Bytes(), fmt.Sprintf("%s: %d added, %d changed, %d unchanged", u.Range, u.Added, u.Changed, u.Unchanged), err
+	}
+	where, err := xlsx.Place(&buf, before, table, xlsx.At{Sheet: ask.Sheet, Cell: ask.At, Headers: !ask.Bare})
+	return buf.Bytes(), where, err
+}
+
+// safePath gives a path below the outbound folder whose names any system takes.
+func safePath(p string) (string, error) {
+	var parts []string
+	for _, part := range strings.Split(strings.ReplaceAll(p, `\`, "/"), "/") {
+		switch strings.TrimSpace(part) {
+		case "", ".":
+		case "..":
+			return "", fmt.Errorf("%q leads out of the %s folder", p, OutboundFolder)
+		default:
+			parts = append(parts, FileName(part))
+		}
+	}
+	if len(parts) == 0 {
+		return "", fmt.Errorf("%q names no file", p)
+	}
+	return strings.Join(parts, "/"), nil
+}
+
+// freeName gives the name itself or, where a file has it and is to stay, one
+// with a number.
+func freeName(out *os.Root, name string, replace bool) (string, error) {
+	if replace {
+		return name, nil
+	}
+	ext := path.Ext(name)
+	stem := strings.TrimSuffix(name, ext)
+	for n := 1; n < 10_000; n++ {
+		if n > 1 {
+			name = fmt.Sprintf("%s (%d)%s", stem, n, ext)
+		}
+		if _, err := out.Lstat(filepath.FromSlash(name)); errors.Is(err, fs.ErrNotExist) {
+			return name, nil
+		} else if err != nil {
+			return "", err
+		}
+	}
+	return "", errors.New("too many files have that name already")
+}
+
+// outbound opens the folder into which files are written. What is opened in it
+// stays in it, wherever links in it lead.
+func (files *Files) outbound() (*os.Root, error) {
+	dir := filepath.Join(files.Dir, OutboundFolder)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, err
+	}
+	return os.OpenRoot(dir)
+}
+
+// openOutbound opens a file of that folder by its name, with slashes.
+func (files *Files) openOutbound(name string) (*os.File, error) {
+	out, err := files.outbound()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = out.Close() }()
+	return out.Open(filepath.FromSlash(name))
+}
+
+// Read gives a file of the outbound folder.
+func (files *Files) Read(name string) ([]byte, error) {
+	f, err := files.openOutbound(name)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = f.Close() }()
+	return io.ReadAll(f)
+}
+
+// putOutbound puts a file into the outbound folder. undo puts back what was there.
+func (files *Files) putOutbound(name string, text []byte) (undo func() error, err error) {
+	out, err := files.outbound()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = out.Close() }()
+	putBack, err := standing(out, filepath.FromSlash(name))
+	if err != nil {
+		return nil, err
+	}
+	if err := putIn(out, name, text); err != nil {
+		return nil, err
+	}
+	return func() error {
+		out, err := files.outbound()
+		if err != nil {
+			return err
+		}
+		defer func() { _ = out.Close() }()
+		return putBack(out)
+	}, nil
+}
+
+// standing remembers what stands in a place, and gives what puts it back there.
+func standing(dir *os.Root, place string) (putBack func(*os.Root) error, err error) {
+	info, err := dir.Lstat(place)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return func(dir *os.Root) error { return dir.Remove(place) }, nil
+	case err != nil:
+		return nil, err
+	case info.Mode()&fs.ModeSymlink != 0: // it is replaced and not followed
+		to, err := dir.Readlink(place)
+		return func(dir *os.Root) error { return errors.Join(dir.Remove(place), dir.Symlink(to, place)) }, err
+	}
+	before, err := dir.ReadFile(place)
+	return func(dir *os.Root) error { return putIn(dir, filepath.ToSlash(place), before) }, err
+}
+
+// putIn writes a file beside its place and puts it there whole, for its owner
+// alone to read.
+func putIn(dir *os.Root, name string, text []byte) error {
+	place := filepath.FromSlash(name)
+	beside := filepath.Join(filepath.Dir(place), ".writing-"+rand.Text())
+	f, err := dir.OpenFile(beside, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = dir.Remove(beside) }() // nothing, once it has its name
+	_, err = f.Write(text)
+	if err := errors.Join(err, f.Sync(), f.Close()); err != nil {
+		return err
+	}
+	return dir.Rename(beside, place)
+}
+
+// Write lets a turn write the files that its rules ask for.
+func (files *Files) Write(t *engine.Turn, out *rule.Outcome) {
+	for i := range out.Writes {
+		ask := &out.Writes[i]
+		t.Place(func(r *engine.Result) (func() error, error) {
+			says, undo, err := files.writeFile(r, ask)
+			if err != nil {
+				return undo, fmt.Errorf("writing %s/%s: %w", OutboundFolder, ask.Path, err)
+			}
+			ask.Tell(out, says)
+			return undo, nil
+		})
+	}
+	t.Store(func(ctx context.Context, b *store.Batch, r *engine.Result) error { return keepWritten(ctx, b, r, out) })
+}

@@ -1,0 +1,110 @@
+package program
+
+import (
+	"bytes"
+	"encoding/json"
+	"slices"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Store compiles a shape's computed columns as they were written, finds their types and
+// rewrites their clauses to the stored form, altering the shape.
+func Store(shape *sheet.Shape) (*Program, error) {
+	bound, err := Bind(shape)
+	if err != nil {
+		return nil, err
+	}
+	for i := range shape.Tabs {
+		t := &shape.Tabs[i]
+		for j := range t.Columns {
+			c := &t.Columns[j]
+			if !c.Computed() {
+				continue
+			}
+			expr, err := clause.CheckValue(c.Clause, bound.Scope(t.ID, false))
+			if err != nil {
+				return nil, &ColumnError{Tab: t.Name, Column: c.Name, Err: err}
+			}
+			c.Clause = expr.Print(clause.ByID)
+			display := c.Type.Display
+			c.Type = value.Type{Kind: expr.Type().Kind(), Display: display}
+		}
+	}
+	return Bind(shape)
+}
+
+// Reshape gives a tracker another shape, and fits what its rows hold to it.
+func Reshape(d *sheet.Draft, t *sheet.Tracker, after *sheet.Shape) error {
+	if _, err := Store(after); err != nil {
+		return err
+	}
+	before := t.Shape
+	if sameJSON(before, after) {
+		return nil
+	}
+	if err := d.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: t.ID, ShapeBefore: before, ShapeAfter: after}); err != nil {
+		return err
+	}
+	return refit(d, t.ID, before)
+}
+
+// refit reads anew the values of columns whose type has changed, whether the
+// column kept its id or a namesake took its place. What does not fit is kept,
+// as an odd cell.
+func refit(d *sheet.Draft, tracker sheet.TrackerID, before *sheet.Shape) error {
+	t := d.Own(tracker)
+	for i := range t.Tabs {
+		tab := &t.Tabs[i]
+		old := before.TabByID(tab.ID)
+		if old == nil {
+			continue
+		}
+		for j := range tab.Columns {
+			c := &tab.Columns[j]
+			was := old.ByID(c.ID)
+			if was == nil {
+				was, _ = old.Column(c.Name)
+			}
+			if was == nil || was.Computed() || c.Computed() || was.ID == c.ID && sameJSON(was.Type, c.Type) {
+				continue
+			}
+			for _, r := range slices.Collect(t.Rows(tab.ID)) {
+				if err := refitCell(d, t.ID, tab, r, was.ID, c); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// refitCell fits what stands in a row's column from into the column c.
+func refitCell(d *sheet.Draft, tracker sheet.TrackerID, tab *sheet.TabShape, r *sheet.Row, from sheet.ColumnID, c *sheet.Column) error {
+	v := r.Get(tab, from)
+	at := sheet.Cell{Tracker: tracker, Row: r.ID, Column: c.ID}
+	if v.Kind() != value.Blank {
+		free := *c
+		free.BadInput = sheet.Mark // what is there is kept, whatever the column refuses from now on
+		fitted, err := free.Accept(v)
+		if err != nil {
+			return err
+		}
+		if err := d.Put(at, fitted, 0); err != nil {
+			return err
+		}
+	}
+	if from != c.ID {
+		at.Column = from
+		return d.Put(at, value.Value{}, 0)
+	}
+	return nil
+}
+
+func sameJSON(a, b any) bool {
+	x, errA := json.Marshal(a)
+	y, errB := json.Marshal(b)
+	return errA == nil && errB == nil && bytes.Equal(x, y)
+}

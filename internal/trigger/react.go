@@ -1,0 +1,165 @@
+package trigger
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
+)
+
+// report is what rules say they did, for the engine.
+type report struct{ *rule.Outcome }
+
+// OutcomeOf gives what the rules of a turn say they did, or nil.
+func OutcomeOf(r engine.Report) *rule.Outcome {
+	if r, is := r.(report); is {
+		return r.Outcome
+	}
+	return nil
+}
+
+func (r report) Ran() bool {
+	return slices.ContainsFunc(r.Reports, func(rep rule.Report) bool { return rep.Matched > 0 || rep.Passed > 0 })
+}
+
+func (r report) Watched() bool {
+	return slices.ContainsFunc(r.Reports, func(rep rule.Report) bool { return rep.Watching && rep.Matched > 0 })
+}
+
+func (r report) Wrote() bool { return len(r.Writes) > 0 }
+
+func (r report) First() string {
+	for _, rep := range r.Reports {
+		if rep.Matched > 0 || rep.Passed > 0 {
+			return rep.Rule
+		}
+	}
+	return ""
+}
+
+// Record leaves out the rules that looked at rows and found none.
+func (r report) Record() any {
+	var out []rule.Report
+	for _, rep := range r.Reports {
+		if rep.Matched > 0 || rep.Passed > 0 || slices.ContainsFunc(rep.Steps, func(s rule.StepReport) bool { return s.Rows > 0 }) {
+			out = append(out, rep)
+		}
+	}
+	if out == nil {
+		return nil
+	}
+	return out
+}
+
+// RunRecord is what the record of a run holds, read back.
+type RunRecord struct {
+	engine.RunBody
+	Reports []rule.Report `json:"reports,omitempty"`
+}
+
+// setting is what rules are given to work with in a turn.
+func (tg *Triggers) setting(t *engine.Turn) rule.Setting {
+	start := time.Now() // steps are timed by the machine's clock, whatever the engine's is
+	return rule.Setting{Program: t.Program, Now: t.Now, Limits: tg.Limits, NewID: tg.NewID, Elapsed: func() time.Duration { return time.Since(start) }, Meter: t.Meter(),
+		Records: func(id sheet.PartID) ([]reconcile.Entry, error) { return tg.records(t, id) }}
+}
+
+// listKey is what a list's records rest on: its definition.
+type listKey struct {
+	id   sheet.PartID
+	body string
+}
+
+// records gives the records of a list that a rule counts.
+func (tg *Triggers) records(t *engine.Turn, id sheet.PartID) ([]reconcile.Entry, error) {
+	tr := t.Draft.Tracker(t.Tracker)
+	if tr == nil {
+		return nil, &sheet.NotFound{What: "tracker", Name: t.Tracker.String()}
+	}
+	p, err := t.Program(tr.Shape)
+	if err != nil {
+		return nil, err
+	}
+	list, err := program.Ready[*reconcile.List](p, id)
+	if err != nil || tg.Lists == nil {
+		return nil, fmt.Errorf("the list cannot be reached")
+	}
+	e, err := p.Entry(id)
+	if err != nil {
+		return nil, err
+	}
+	return engine.Need(t, listKey{id, string(e.Part.Body)}, func(ctx context.Context) ([]reconcile.Entry, error) {
+		got, err := tg.Lists.Fetch(ctx, list)
+		if err != nil {
+			return nil, fmt.Errorf("fetching %s: %w", list.Title, err)
+		}
+		return got, nil
+	})
+}
+
+// React lets rules follow from what a turn has changed.
+func (tg *Triggers) React(t *engine.Turn) error {
+	out, err := rule.Follow(t.Draft, t.Causes, tg.setting(t))
+	return tg.reacted(t, out, err)
+}
+
+// reacted takes over what rules came to: their causes, their report, the files that
+// they ask for.
+func (tg *Triggers) reacted(t *engine.Turn, out *rule.Outcome, err error) error {
+	t.Settled = true
+	if out == nil {
+		return err
+	}
+	t.Causes, t.Run.Report = out.Causes, report{out}
+	if err != nil {
+		return err
+	}
+	if len(out.Writes) > 0 && tg.Write != nil {
+		tg.Write(t, out)
+	}
+	return nil
+}
+
+// Warn says which rules of a new shape could chase each other, and which go to a
+// tracker that is not there. What was so before is no news.
+func (tg *Triggers) Warn(t *engine.Turn, c *sheet.Change) ([]string, error) {
+	out, err := warnings(t, c.ShapeAfter)
+	if err != nil || c.ShapeBefore == nil {
+		return out, err
+	}
+	known, err := warnings(t, c.ShapeBefore)
+	if err == nil {
+		out = slices.DeleteFunc(out, func(w string) bool { return slices.Contains(known, w) })
+	}
+	return out, nil
+}
+
+func warnings(t *engine.Turn, s *sheet.Shape) ([]string, error) {
+	p, err := t.Program(s)
+	if err != nil {
+		return nil, err
+	}
+	rules := rule.Of(p)
+	var out []string
+	for _, l := range rule.Loops(rules) {
+		out = append(out, fmt.Sprintf("these rules could chase each other: %s; if they do, the cascade is stopped and put back", l))
+	}
+	for _, r := range rules {
+		for _, step := range r.Steps {
+			place := step.Place()
+			if place == nil || place.Tracker == "" {
+				continue
+			}
+			if _, err := t.Draft.Now().Find(place.Tracker); err != nil {
+				out = append(out, fmt.Sprintf("rule %s: %v; until it is there, the rule fails", r.Name, err))
+			}
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,125 @@
+// Package workspace puts a workspace together: the engine, and on it every feature. It
+// knows no HTTP and serves the interface, tests and benchmarks alike.
+package workspace
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"time"
+
+	"example.org/kavlo/internal/access"
+	"example.org/kavlo/internal/edit"
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/history"
+	"example.org/kavlo/internal/intake"
+	"example.org/kavlo/internal/notify"
+	"example.org/kavlo/internal/output"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/syncing"
+	"example.org/kavlo/internal/trigger"
+	"example.org/kavlo/internal/upkeep"
+)
+
+// Config says how a workspace is run.
+type Config struct {
+	Dir     string // data folder
+	Now     func() time.Time
+	Mailer  notify.Mailer // nil: mail waits in the outbox
+	Lists   syncing.Lists // nil: syncs fail
+	Log     *slog.Logger
+	Console string // address of the console, for links in mails
+	Limits  rule.Limits
+	Budgets engine.Budgets // zero: engine.DefaultBudgets
+	Setup   *setup.Format  // the kinds of definition there are; nil: all of them
+	Store   store.Options
+	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
+	SendRate int
+	// KeepRuns is how long runs are kept; 0: KeepRunsFor. The journal is kept.
+	KeepRuns time.Duration
+}
+
+// KeepRunsFor is how long runs are kept unless told otherwise.
+const KeepRunsFor = 90 * 24 * time.Hour
+
+// Workspace is a running workspace: its engine, and what each feature does on it.
+type Workspace struct {
+	*engine.Engine
+	*edit.Editor
+	*history.History
+	*intake.Intake
+	*output.Files
+	*syncing.Syncs
+	*notify.Post
+	*access.Gate
+	*upkeep.Upkeep
+	*trigger.Triggers
+}
+
+// Open opens the workspace in cfg.Dir and starts the writer. Serve starts what runs by
+// itself.
+func Open(ctx context.Context, cfg Config) (*Workspace, error) {
+	if cfg.Limits == (rule.Limits{}) {
+		cfg.Limits = rule.DefaultLimits
+	}
+	if cfg.KeepRuns == 0 {
+		cfg.KeepRuns = KeepRunsFor
+	}
+	w := &Workspace{Triggers: &trigger.Triggers{Limits: cfg.Limits}}
+	if cfg.Lists != nil {
+		w.Triggers.Lists = cfg.Lists
+	}
+	e, err := engine.Open(ctx, engine.Config{Dir: cfg.Dir, Now: cfg.Now, Log: cfg.Log, Budgets: cfg.Budgets, Setup: cfg.Setup, Store: cfg.Store, React: w.React, Warn: w.Warn})
+	if err != nil {
+		return nil, err
+	}
+	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e}, history.New(e), output.New(e)
+	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
+	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate})
+	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep)
+	w.Intake = intake.New(e, w.byFile)
+	w.attach(e)
+	if err := w.AsideBefore(ctx); err != nil {
+		return nil, errors.Join(err, e.Close())
+	}
+	return w, nil
+}
+
+// attach tells the triggers what they set off.
+func (w *Workspace) attach(e *engine.Engine) {
+	w.Attach(e)
+	w.Triggers.Write, w.Triggers.Sweep = w.Files.Write, w.Upkeep.Sweep
+	w.Runners = map[sheet.PartKind]trigger.Runner{
+		sheet.PartSync: func(ctx context.Context, c *trigger.Clocked, _ time.Time, mark trigger.Mark) error {
+			_, err := w.RunSync(ctx, policy.Itself(policy.ByClock), sheet.ByClock, c.Tracker, c.Part.Name, syncing.How{Also: mark})
+			return err
+		},
+		sheet.PartRound: func(ctx context.Context, c *trigger.Clocked, occurrence time.Time, _ trigger.Mark) error {
+			plan, err := w.PlanRound(ctx, c.Tracker, c.Part.Name)
+			if err != nil {
+				return err
+			}
+			plan.Occurrence = occurrence
+			_, _, err = w.RunRound(ctx, policy.Itself(policy.ByClock), sheet.ByClock, c.Tracker, plan)
+			return err
+		},
+	}
+	w.Triggers.Beside = map[sheet.PartKind]bool{sheet.PartSync: true} // lists may be slow to answer
+}
+
+// byFile gives the request to run a rule that a file wakes.
+func (w *Workspace) byFile(t *sheet.Tracker, r *rule.Compiled, f *rule.File, take func(*engine.Turn) intake.TakeRows) engine.Request {
+	return w.Run(policy.Itself(policy.ByFiles), t, r, sheet.Cause{Kind: sheet.ByFile, Name: f.Path}, trigger.How{File: f, Take: take})
+}
+
+// Serve runs what runs by itself until the workspace is closed: the intake, the clock,
+// the outbox.
+func (w *Workspace) Serve(ctx context.Context) {
+	w.Engine.Loop(ctx, "watching the intake", w.Intake.Loop)
+	w.Engine.Loop(ctx, "watching the clock", w.ClockLoop)
+	w.Engine.Loop(ctx, "watching the outbox", w.Post.Loop)
+}
