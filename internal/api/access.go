@@ -41,11 +41,26 @@ func who(ctx context.Context) store.Person {
 
 // principal is a person, with what their role lets them do.
 func principal(p store.Person) policy.Principal {
-	return policy.Principal{Kind: policy.Person, Person: p.ID, Name: p.Name, Access: policy.AccessNamed(p.Access)}
+	if p.ID == 0 {
+		return policy.Principal{}
+	}
+	return policy.OfPerson(p.ID, p.Name, p.Address, p.Access)
 }
 
 // asker is on whose behalf a request is made.
-func asker(ctx context.Context) policy.Principal { return principal(who(ctx)) }
+func asker(ctx context.Context) policy.Principal {
+	if p, is := ctx.Value(principalKey{}).(policy.Principal); is {
+		return p
+	}
+	return principal(who(ctx))
+}
+
+type principalKey struct{}
+
+// withPrincipal is for requests that no person makes.
+func withPrincipal(ctx context.Context, p policy.Principal) context.Context {
+	return context.WithValue(ctx, principalKey{}, p)
+}
 
 // admit lets a request through to its route if its bearer may use it.
 func (s *server) admit(ctx huma.Context, next func(huma.Context)) {

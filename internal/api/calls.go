@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -41,7 +42,7 @@ func (s *server) callRoutes() {
 		answers(http.StatusUnauthorized), answers(http.StatusConflict), func(op *huma.Operation) { op.SkipValidateBody = true }) // it is read as it was signed
 	route(s, keeper, http.MethodPost, "/trackers/{tracker}/rules/{part}/secret", "new-caller", "Make the secret with which calls of a rule are signed; an earlier one serves no more",
 		func(ctx context.Context, in *InPart) (*body[wire.Secret], error) {
-			t, r, err := s.rule(*in)
+			t, r, err := s.rule(ctx, *in)
 			if err != nil {
 				return nil, err
 			}
@@ -77,7 +78,7 @@ func (s *server) call(ctx context.Context, in *CallInput) (*body[wire.ChangeSet]
 	if err != nil {
 		return nil, asked(err)
 	}
-	set, err := s.changeSet(ctx, result, false)
+	set, err := s.changeSet(withPrincipal(ctx, policy.Itself(policy.ByCall)), result, false)
 	if err != nil {
 		return nil, err
 	}

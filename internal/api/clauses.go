@@ -12,8 +12,8 @@ import (
 
 func (s *server) clauseRoutes() {
 	route(s, reader, http.MethodPost, "/clauses/check", "check-clause", "Say whether a clause reads, and what could stand where one types",
-		func(_ context.Context, in *struct{ Body wire.ClauseQuestion }) (*body[wire.ClauseAnswer], error) {
-			t, err := s.desk.Find(in.Body.Tracker)
+		func(ctx context.Context, in *struct{ Body wire.ClauseQuestion }) (*body[wire.ClauseAnswer], error) {
+			t, err := s.find(ctx, in.Body.Tracker)
 			if err != nil {
 				return nil, err
 			}

@@ -18,8 +18,8 @@ type InColumn struct {
 func (s *server) columnRoutes() {
 	const all = "/trackers/{tracker}/tabs/{tab}/columns"
 	route(s, reader, http.MethodGet, all, "list-columns", "List a tab's columns",
-		func(_ context.Context, in *InTab) (*body[[]wire.Column], error) {
-			t, tab, err := s.tab(*in)
+		func(ctx context.Context, in *InTab) (*body[[]wire.Column], error) {
+			t, tab, err := s.tab(ctx, *in)
 			if err != nil {
 				return nil, err
 			}
@@ -35,7 +35,7 @@ func (s *server) columnRoutes() {
 			Write
 			Body wire.NewColumn
 		}) (*body[wire.ChangeSet], error) {
-			t, tab, err := s.tab(in.InTab)
+			t, tab, err := s.tab(ctx, in.InTab)
 			if err != nil {
 				return nil, err
 			}
@@ -48,7 +48,7 @@ func (s *server) columnRoutes() {
 			Write
 			Body wire.ColumnChange
 		}) (*body[wire.ChangeSet], error) {
-			t, tab, c, err := s.inColumn(in.InColumn)
+			t, tab, c, err := s.inColumn(ctx, in.InColumn)
 			if err != nil {
 				return nil, err
 			}
@@ -60,7 +60,7 @@ func (s *server) columnRoutes() {
 			InColumn
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, tab, c, err := s.inColumn(in.InColumn)
+			t, tab, c, err := s.inColumn(ctx, in.InColumn)
 			if err != nil {
 				return nil, err
 			}
@@ -68,8 +68,8 @@ func (s *server) columnRoutes() {
 		})
 }
 
-func (s *server) inColumn(in InColumn) (*sheet.Tracker, *sheet.TabShape, *sheet.Column, error) {
-	t, tab, err := s.tab(in.InTab)
+func (s *server) inColumn(ctx context.Context, in InColumn) (*sheet.Tracker, *sheet.TabShape, *sheet.Column, error) {
+	t, tab, err := s.tab(ctx, in.InTab)
 	if err != nil {
 		return nil, nil, nil, err
 	}

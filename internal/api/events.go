@@ -53,14 +53,15 @@ func (s *server) stream(ctx huma.Context, last int64) {
 	}
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
-	access := s.desk.Accesses()
+	access, asking := s.desk.Accesses(), ctx.Context()
 	letIn := func() bool { // still; asked whenever anybody's access has changed
 		now := s.desk.Accesses()
 		if now == access {
 			return true
 		}
 		access = now
-		_, err := s.bearer(ctx)
+		p, err := s.bearer(ctx)
+		asking = context.WithValue(ctx.Context(), personKey{}, p)
 		return err == nil
 	}
 	for !out.failed {
@@ -78,7 +79,7 @@ func (s *server) stream(ctx huma.Context, last int64) {
 			}
 			if e.Seq > last {
 				last = e.Seq
-				out.event(s.event(e.Set, e.State))
+				s.tell(asking, out, e.Set, e.State)
 			}
 		}
 	}
@@ -91,7 +92,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 		s.Log.Error("events could not be replayed", "err", err)
 		return after
 	}
-	state := s.desk.State()
+	state := s.desk.Seen(asker(out.ctx.Context()))
 	if len(numbers) > replayed {
 		last := max(numbers[len(numbers)-1], s.desk.Seq())
 		out.event(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}})
@@ -103,7 +104,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 			s.Log.Error("events could not be replayed", "err", err)
 			return after
 		}
-		out.event(s.event(set, state))
+		s.tell(out.ctx.Context(), out, set, s.desk.State())
 		after = seq
 	}
 	return after
@@ -117,9 +118,18 @@ func (s *server) allTrackers(state *sheet.Workspace) []string {
 	return out
 }
 
-func (s *server) event(set *sheet.ChangeSet, state *sheet.Workspace) wire.Event {
+// tell tells of what a change set is for the listener, if it is anything.
+func (s *server) tell(ctx context.Context, out *eventWriter, set *sheet.ChangeSet, state *sheet.Workspace) {
+	left := s.left(ctx, set)
+	if len(left.Changes) == 0 && len(set.Changes) > 0 {
+		return
+	}
+	out.event(s.event(ctx, left, s.desk.SeenIn(asker(ctx), state)))
+}
+
+func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.Workspace) wire.Event {
 	e := wire.Event{Seq: set.Seq, Who: set.Who, At: set.At, Says: setWords(set), Trackers: []string{}, Rows: []wire.Row{}, Gone: []string{}}
-	v := s.view(state)
+	v := s.viewFor(ctx, state)
 	trackers := v.trackersOf(set)
 	for i := range set.Changes {
 		for _, id := range []sheet.TrackerID{set.Changes[i].Tracker, set.Changes[i].ToTracker} {

@@ -45,7 +45,7 @@ type exported struct {
 var formatTypes = map[string]string{"xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "csv": "text/csv; charset=utf-8", "json": "application/json"}
 
 func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error) {
-	t, err := s.desk.Find(in.Tracker)
+	t, err := s.find(ctx, in.Tracker)
 	if err != nil {
 		return nil, err
 	}
@@ -112,7 +112,7 @@ func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported
 
 // exportJSON writes rows as the rest of the interface does.
 func (s *server) exportJSON(ctx context.Context, file io.Writer, out *exported, t *sheet.Tracker, tabs []*sheet.TabShape, in *exportQuery) error {
-	v := s.viewFor(ctx, s.desk.State())
+	v := s.viewFor(ctx, s.seen(ctx))
 	w := bufio.NewWriter(file)
 	before := "["
 	for _, tab := range tabs {

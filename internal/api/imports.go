@@ -40,9 +40,12 @@ func (s *server) take(ctx context.Context, in *struct {
 			to.Zone = "UTC"
 		}
 	} else {
-		t, err := s.desk.Find(in.Tracker)
+		t, err := s.find(ctx, in.Tracker)
 		if err != nil {
 			return nil, err
+		}
+		if _, missing := t.Tab(in.Tab); !s.whole(ctx, t.ID) && missing != nil { // which may be there, hidden
+			return nil, engine.ErrForbidden
 		}
 		to.Tracker = t.ID
 	}

@@ -160,7 +160,7 @@ func TestStrangeMethodsAreCountedAsOne(t *testing.T) {
 }
 
 func TestBusyIsSaid(t *testing.T) {
-	p := (&server{}).known(&engine.Busy{Waiting: 64})
+	p := (&server{}).known(t.Context(), &engine.Busy{Waiting: 64})
 	assert.Equal(t, http.StatusServiceUnavailable, p.Status)
 	assert.Contains(t, p.Detail, "try again in a moment")
 }

@@ -17,7 +17,7 @@ import (
 func (s *server) sync(ctx context.Context, w Write, t *sheet.Tracker, name string, how syncing.How) (*body[wire.ChangeSet], error) {
 	how.Preview = w.isPreview()
 	how.Key = keyOf(ctx, w)
-	r, err := s.desk.RunSync(ctx, asker(ctx), sheet.ByHand, t, name, how)
+	r, err := s.desk.RunSync(ctx, asker(ctx), sheet.ByHand, s.desk.Present(t.ID), name, how)
 	if err != nil {
 		return nil, asked(err)
 	}
@@ -36,7 +36,7 @@ func (s *server) syncRoutes() {
 			Write
 			Beyond string `query:"beyond_guard" enum:"yes,no" doc:"yes: more than the guard's share may change or go"`
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(in.InPart, sheet.PartSync)
+			t, p, err := s.part(ctx, in.InPart, sheet.PartSync)
 			if err != nil {
 				return nil, err
 			}
@@ -47,7 +47,7 @@ func (s *server) syncRoutes() {
 			InTracker
 			Sync string `query:"sync" doc:"Only those of this sync"`
 		}) (*body[[]wire.Conflict], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
@@ -61,7 +61,7 @@ func (s *server) syncRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return ok(conflictViews(held)), nil
+			return ok(s.conflicts(ctx, t, held)), nil
 		})
 	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{part}/settle", "settle-conflicts", "Settle conflicts that wait: one, several or all alike",
 		func(ctx context.Context, in *struct {
@@ -69,7 +69,7 @@ func (s *server) syncRoutes() {
 			Write
 			Body wire.Settle
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(in.InPart, sheet.PartSync)
+			t, p, err := s.part(ctx, in.InPart, sheet.PartSync)
 			if err != nil {
 				return nil, err
 			}
@@ -79,6 +79,27 @@ func (s *server) syncRoutes() {
 			}
 			return s.sync(ctx, in.Write, t, p.Name, syncing.How{Decided: decided})
 		}, answers(http.StatusConflict))
+}
+
+// conflicts gives those conflicts of a tracker that the asker sees.
+func (s *server) conflicts(ctx context.Context, t *sheet.Tracker, held []syncing.HeldConflict) []wire.Conflict {
+	if s.whole(ctx, t.ID) {
+		return conflictViews(held)
+	}
+	var out []syncing.HeldConflict
+	for _, h := range held {
+		if _, err := t.Part(sheet.PartSync, h.Sync); err != nil {
+			continue
+		}
+		if id, is := sheet.ParseRowID(h.Row); is {
+			h.Label = ""
+			if r := t.Row(id); r != nil {
+				h.Label = t.Label(r)
+			}
+		}
+		out = append(out, h)
+	}
+	return conflictViews(out)
 }
 
 func conflictViews(held []syncing.HeldConflict) []wire.Conflict {

@@ -10,6 +10,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -17,15 +18,18 @@ import (
 func (s *server) outboundRoutes() {
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound", "list-written", "List the files that rules wrote, newest first",
 		func(ctx context.Context, in *InTracker) (*body[[]wire.WrittenFile], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
+			}
+			out := []wire.WrittenFile{}
+			if !s.whole(ctx, t.ID) { // what rules write shows what they see
+				return ok(out), nil
 			}
 			all, err := s.desk.Snapshots(ctx, t)
 			if err != nil {
 				return nil, err
 			}
-			out := []wire.WrittenFile{}
 			for _, w := range all {
 				out = append(out, wire.WrittenFile{Path: w.Path, Rule: w.Name, At: w.At, Rows: w.Rows, Size: w.Size, Keep: w.Keep, Gone: w.Gone})
 			}
@@ -36,9 +40,12 @@ func (s *server) outboundRoutes() {
 			InTracker
 			Path string `query:"path" required:"true"`
 		}) (*exported, error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
+			}
+			if !s.whole(ctx, t.ID) {
+				return nil, asked(&sheet.NotFound{What: "file written", Name: in.Path, In: t.Name})
 			}
 			f, err := s.desk.Snapshot(ctx, t, in.Path)
 			if err != nil {
@@ -62,9 +69,12 @@ func (s *server) outboundRoutes() {
 			After  string `query:"after" required:"true" doc:"Path of the later one"`
 			Key    string `query:"key" doc:"The column by which rows are found again; the first unless set"`
 		}) (*body[wire.Comparison], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
+			}
+			if !s.whole(ctx, t.ID) {
+				return nil, asked(&sheet.NotFound{What: "file written", Name: in.Before, In: t.Name})
 			}
 			c, err := s.desk.Compare(ctx, t, in.Before, in.After, in.Key)
 			if err != nil {

@@ -18,8 +18,8 @@ type InPart struct {
 }
 
 // part finds the tracker and the part that an address names.
-func (s *server) part(in InPart, kind sheet.PartKind) (*sheet.Tracker, *sheet.Part, error) {
-	t, err := s.desk.Find(in.Tracker)
+func (s *server) part(ctx context.Context, in InPart, kind sheet.PartKind) (*sheet.Tracker, *sheet.Part, error) {
+	t, err := s.find(ctx, in.Tracker)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -28,8 +28,8 @@ func (s *server) part(in InPart, kind sheet.PartKind) (*sheet.Tracker, *sheet.Pa
 }
 
 // rule finds the tracker and the compiled rule that an address names.
-func (s *server) rule(in InPart) (*sheet.Tracker, *rule.Compiled, error) {
-	t, err := s.desk.Find(in.Tracker)
+func (s *server) rule(ctx context.Context, in InPart) (*sheet.Tracker, *rule.Compiled, error) {
+	t, err := s.find(ctx, in.Tracker)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -73,7 +73,7 @@ func (s *server) partRoutes() {
 			InPart
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, r, err := s.rule(in.InPart)
+			t, r, err := s.rule(ctx, in.InPart)
 			if err != nil {
 				return nil, err
 			}
@@ -93,7 +93,7 @@ func (s *server) pauseRoute(kind *program.Kind, what string, paused bool) {
 			InPart
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(in.InPart, kind.Part)
+			t, p, err := s.part(ctx, in.InPart, kind.Part)
 			if err != nil {
 				return nil, err
 			}
@@ -106,8 +106,8 @@ func (s *server) kindRoutes(of *program.Kind) {
 	all := "/trackers/{tracker}/" + of.Plural
 	one := all + "/{part}"
 	route(s, reader, http.MethodGet, all, "list-"+of.Plural, "List the "+of.Plural,
-		func(_ context.Context, in *InTracker) (*body[[]wire.Part], error) {
-			t, err := s.desk.Find(in.Tracker)
+		func(ctx context.Context, in *InTracker) (*body[[]wire.Part], error) {
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
@@ -125,8 +125,8 @@ func (s *server) kindRoutes(of *program.Kind) {
 			return ok(out), nil
 		})
 	route(s, reader, http.MethodGet, one, "get-"+name, "Show a "+name,
-		func(_ context.Context, in *InPart) (*body[wire.Part], error) {
-			t, p, err := s.part(*in, kind)
+		func(ctx context.Context, in *InPart) (*body[wire.Part], error) {
+			t, p, err := s.part(ctx, *in, kind)
 			if err != nil {
 				return nil, err
 			}
@@ -137,7 +137,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			return ok(w), nil
 		})
 	put := func(ctx context.Context, w Write, tracker string, replace string, doc map[string]any) (*body[wire.ChangeSet], error) {
-		t, err := s.desk.Find(tracker)
+		t, err := s.find(ctx, tracker)
 		if err != nil {
 			return nil, err
 		}
@@ -176,7 +176,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			InPart
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(in.InPart, kind)
+			t, p, err := s.part(ctx, in.InPart, kind)
 			if err != nil {
 				return nil, err
 			}

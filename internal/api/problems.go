@@ -86,7 +86,11 @@ func (s *server) problem(ctx context.Context, err error) *wire.Problem {
 	if errors.As(err, &ready) {
 		return ready
 	}
-	p := s.known(err)
+	err = s.told(ctx, err)
+	if errors.As(err, &ready) {
+		return ready
+	}
+	p := s.known(ctx, err)
 	if p == nil {
 		var r *refused
 		if !errors.As(err, &r) {
@@ -102,8 +106,8 @@ func (s *server) problem(ctx context.Context, err error) *wire.Problem {
 	return p
 }
 
-func (s *server) known(err error) *wire.Problem {
-	if p := s.knownRace(err); p != nil {
+func (s *server) known(ctx context.Context, err error) *wire.Problem {
+	if p := s.knownRace(ctx, err); p != nil {
 		return p
 	}
 	if p := knownText(err); p != nil {
@@ -144,7 +148,7 @@ func (s *server) known(err error) *wire.Problem {
 }
 
 // knownRace gives the problem of a request that somebody else overtook.
-func (s *server) knownRace(err error) *wire.Problem {
+func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 	var stale *edit.Stale
 	var conflict *sheet.Conflict
 	var undo *history.UndoRefused
@@ -161,8 +165,10 @@ func (s *server) knownRace(err error) *wire.Problem {
 	case errors.As(err, &stale):
 		p := problemOf(http.StatusPreconditionFailed, "changed-meanwhile", "Changed by somebody else", stale.Error())
 		p.Hint = "look at the current row and decide which value stays"
-		row := s.view(s.desk.State()).row(stale.Tracker, stale.Current)
-		p.Current = &row
+		if t := s.seen(ctx).Tracker(stale.Tracker.ID); t != nil && t.Row(stale.Row) != nil {
+			row := s.viewFor(ctx, s.seen(ctx)).row(t, t.Row(stale.Row))
+			p.Current = &row
+		}
 		return p
 	case errors.As(err, &undo):
 		p := problemOf(http.StatusConflict, "undo-conflict", "Later changes stand in the way", undo.Error())

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reminder"
@@ -62,11 +63,16 @@ func (s *server) roundRoutes() {
 			InPart
 			Write
 		}) (*body[wire.RoundResult], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
-			plan, err := s.desk.PlanRound(ctx, t, in.Part)
+			p, err := t.Part(sheet.PartRound, in.Part)
+			if err != nil {
+				return nil, err
+			}
+			t = s.desk.Present(t.ID)
+			plan, err := s.desk.PlanRound(ctx, t, p.Name)
 			if err != nil {
 				return nil, asked(err)
 			}
@@ -109,14 +115,17 @@ func (s *server) roundRoutes() {
 			InPart
 			To string `query:"to" doc:"Mail address; one's own unless set"`
 		}) (*body[wire.Letter], error) {
-			t, p, err := s.part(in.InPart, sheet.PartRound)
+			t, p, err := s.part(ctx, in.InPart, sheet.PartRound)
 			if err != nil {
 				return nil, err
 			}
 			if in.To == "" {
 				in.To = who(ctx).Address
 			}
-			l, err := s.desk.TryRound(ctx, t, p.Name, in.To)
+			if !s.whole(ctx, t.ID) { // the mail may be somebody else's
+				return nil, engine.ErrForbidden
+			}
+			l, err := s.desk.TryRound(ctx, s.desk.Present(t.ID), p.Name, in.To)
 			if err != nil {
 				return nil, asked(err)
 			}
@@ -167,6 +176,9 @@ func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *not
 		return nil, err
 	}
 	out := &wire.RoundResult{Preview: w.isPreview(), Occurrence: plan.Occurrence, Letters: shown, PassedOver: plan.PassedOver}
+	if !s.whole(ctx, t.ID) {
+		out.PassedOver, plan.Nobody = nil, nil
+	}
 	for _, i := range plan.Nobody {
 		out.Nobody = append(out.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
 	}

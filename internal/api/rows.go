@@ -29,12 +29,12 @@ type InRow struct {
 	Row string `path:"row" doc:"Id, or the value of the tab's label column"`
 }
 
-func (s *server) tab(in InTab) (*sheet.Tracker, *sheet.TabShape, error) {
-	return s.desk.FindTab(in.Tracker, in.Tab)
+func (s *server) tab(ctx context.Context, in InTab) (*sheet.Tracker, *sheet.TabShape, error) {
+	return s.seen(ctx).FindTab(in.Tracker, in.Tab)
 }
 
-func (s *server) row(in InRow) (*sheet.Tracker, *sheet.Row, error) {
-	t, tab, err := s.tab(in.InTab)
+func (s *server) row(ctx context.Context, in InRow) (*sheet.Tracker, *sheet.Row, error) {
+	t, tab, err := s.tab(ctx, in.InTab)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -80,12 +80,12 @@ func (s *server) rowRoutes() {
 	const tab, row = "/trackers/{tracker}/tabs/{tab}/rows", "/trackers/{tracker}/tabs/{tab}/rows/{row}"
 	route(s, reader, http.MethodGet, tab, "list-rows", "List a tab's rows", s.listRows)
 	route(s, reader, http.MethodGet, row, "get-row", "Show a row",
-		func(_ context.Context, in *InRow) (*rowAnswer, error) {
-			t, r, err := s.row(*in)
+		func(ctx context.Context, in *InRow) (*rowAnswer, error) {
+			t, r, err := s.row(ctx, *in)
 			if err != nil {
 				return nil, err
 			}
-			return &rowAnswer{etag(r.Version), s.view(s.desk.State()).row(t, r)}, nil
+			return &rowAnswer{etag(r.Version), s.viewFor(ctx, s.seen(ctx)).row(t, r)}, nil
 		})
 	route(s, editor, http.MethodPost, tab, "add-rows", "Add rows to the end of a tab, all or none",
 		func(ctx context.Context, in *struct {
@@ -93,11 +93,17 @@ func (s *server) rowRoutes() {
 			Write
 			Body wire.NewRows
 		}) (*body[wire.ChangeSet], error) {
-			t, tab, err := s.tab(in.InTab)
+			t, tab, err := s.tab(ctx, in.InTab)
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.AddRows(asker(ctx), t.ID, tab.ID, in.Body.Rows))
+			rows := make([]map[string]any, len(in.Body.Rows))
+			for i, cells := range in.Body.Rows {
+				if rows[i], err = cellsByID(tab, cells); err != nil {
+					return nil, err
+				}
+			}
+			return s.change(ctx, in.Write, s.desk.AddRows(asker(ctx), t.ID, tab.ID, rows))
 		}, large(16<<20))
 	route(s, editor, http.MethodPatch, row, "set-row", "Edit a row's cells, notes and looks", s.setRow, answers(http.StatusPreconditionFailed), answers(http.StatusConflict))
 	route(s, editor, http.MethodPatch, "/trackers/{tracker}/rows", "set-rows", "Edit several rows, all or none", s.setRows,
@@ -108,7 +114,7 @@ func (s *server) rowRoutes() {
 			Write
 			Body wire.MoveRow
 		}) (*body[wire.ChangeSet], error) {
-			t, r, err := s.row(in.InRow)
+			t, r, err := s.row(ctx, in.InRow)
 			if err != nil {
 				return nil, err
 			}
@@ -123,7 +129,7 @@ func (s *server) rowRoutes() {
 			InRow
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, r, err := s.row(in.InRow)
+			t, r, err := s.row(ctx, in.InRow)
 			if err != nil {
 				return nil, err
 			}
@@ -146,11 +152,15 @@ func (s *server) setRow(ctx context.Context, in *struct {
 	if version == 0 {
 		version = in.Body.Version
 	}
-	t, r, err := s.row(in.InRow)
+	t, r, err := s.row(ctx, in.InRow)
 	if err != nil {
 		return nil, err
 	}
-	change := edit.RowEdit{Row: r.ID, Version: version, Cells: in.Body.Cells, Notes: in.Body.Notes, Looks: in.Body.Looks}
+	given, err := editByID(t.TabOf(r), in.Body)
+	if err != nil {
+		return nil, err
+	}
+	change := edit.RowEdit{Row: r.ID, Version: version, Cells: given.Cells, Notes: given.Notes, Looks: given.Looks}
 	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, []edit.RowEdit{change}))
 }
 
@@ -159,7 +169,7 @@ func (s *server) setRows(ctx context.Context, in *struct {
 	Write
 	Body wire.RowEdits
 }) (*body[wire.ChangeSet], error) {
-	t, err := s.desk.Find(in.Tracker)
+	t, err := s.find(ctx, in.Tracker)
 	if err != nil {
 		return nil, err
 	}
@@ -169,6 +179,13 @@ func (s *server) setRows(ctx context.Context, in *struct {
 		if !ok {
 			return nil, asked(fmt.Errorf("edit %d: %q is not the id of a row", i+1, e.Row))
 		}
+		row := t.Row(id)
+		if row == nil {
+			return nil, &sheet.NotFound{What: "row", Name: e.Row, In: t.Name}
+		}
+		if e, err = editByID(t.TabOf(row), e); err != nil {
+			return nil, err
+		}
 		edits[i] = edit.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Looks: e.Looks}
 	}
 	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, edits))
@@ -177,13 +194,17 @@ func (s *server) setRows(ctx context.Context, in *struct {
 // stateAt gives the present state, or the one of a time.
 func (s *server) stateAt(ctx context.Context, asOf string) (*sheet.Workspace, error) {
 	if asOf == "" {
-		return s.desk.State(), nil
+		return s.seen(ctx), nil
 	}
 	at, err := time.Parse(time.RFC3339, asOf)
 	if err != nil {
 		return nil, asked(fmt.Errorf("%q is not a time: write it like 2026-03-31T08:30:00Z", asOf))
 	}
-	return s.desk.AsOf(ctx, at)
+	state, err := s.desk.AsOf(ctx, at)
+	if err != nil {
+		return nil, err
+	}
+	return s.desk.SeenIn(asker(ctx), state), nil
 }
 
 func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, error) {
@@ -327,7 +348,7 @@ func (s *server) why(ctx context.Context, in *struct {
 	InRow
 	Column string `query:"column" doc:"Name or id; without it, the row as a whole"`
 }) (*body[wire.Why], error) {
-	t, r, err := s.row(in.InRow)
+	t, r, err := s.row(ctx, in.InRow)
 	if err != nil {
 		return nil, err
 	}
@@ -340,7 +361,7 @@ func (s *server) why(ctx context.Context, in *struct {
 		}
 		column, out.Column = c.ID, c.Name
 	}
-	chain, err := s.desk.Why(ctx, r.ID, column)
+	chain, err := s.desk.Why(ctx, s.seen(ctx), func(set *sheet.ChangeSet) *sheet.ChangeSet { return s.left(ctx, set) }, r.ID, column)
 	if err != nil {
 		return nil, err
 	}
@@ -351,7 +372,7 @@ func (s *server) why(ctx context.Context, in *struct {
 }
 
 func (s *server) history(ctx context.Context, in *InRow) (*body[[]wire.JournalEntry], error) {
-	_, r, err := s.row(*in)
+	_, r, err := s.row(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
@@ -360,8 +381,11 @@ func (s *server) history(ctx context.Context, in *InRow) (*body[[]wire.JournalEn
 		return nil, err
 	}
 	out := []wire.JournalEntry{}
-	state := s.desk.State()
+	state := s.seen(ctx)
 	for _, set := range sets {
+		if set = s.left(ctx, set); len(set.Changes) == 0 {
+			continue
+		}
 		says := strings.Join(state.DescribeAll(set.Changes), "; ")
 		out = append(out, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: says, Run: set.Run, Undoes: set.Undoes, Counts: counts(set)})
 	}

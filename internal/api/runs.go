@@ -30,7 +30,7 @@ func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, e
 	}
 	out := wire.Run{ID: r.ID, At: r.At, Tracker: r.Tracker.String(), Kind: r.Kind, Name: r.Name, Who: r.Who, Outcome: r.Outcome, Seq: r.Seq,
 		Cause: causeWords(b.Cause, r.Who), Problem: b.Problem, Detail: b.Detail, PassedOver: passedOver(b.Reports), Counts: map[string]int{}}
-	if t := s.desk.State().Tracker(r.Tracker); t != nil {
+	if t := s.seen(ctx).Tracker(r.Tracker); t != nil {
 		out.Tracker = t.Name
 	}
 	for kind, n := range b.Counts {
@@ -42,6 +42,9 @@ func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, e
 			w.Steps = append(w.Steps, wire.StepReport{Says: step.Says, Kind: step.Kind, Name: step.Name, Remark: step.Remark, Rows: step.Rows, Changed: step.Changed, Took: step.Took.Microseconds()})
 		}
 		out.Rules = append(out.Rules, w)
+	}
+	if !s.whole(ctx, r.Tracker) { // name and outcome, no more
+		out = wire.Run{ID: out.ID, At: out.At, Tracker: out.Tracker, Kind: out.Kind, Name: out.Name, Who: out.Who, Outcome: out.Outcome, Seq: out.Seq, Cause: out.Cause, PassedOver: []wire.PassedOver{}, Counts: map[string]int{}}
 	}
 	if r.Seq == 0 {
 		return out, nil
@@ -56,7 +59,7 @@ func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, e
 		if err != nil {
 			return out, err
 		}
-		out.Changes, out.More = s.view(s.desk.State()).changes(set)
+		out.Changes, out.More = s.viewFor(ctx, s.seen(ctx)).changes(s.left(ctx, set))
 	}
 	return out, nil
 }
@@ -96,7 +99,7 @@ func (s *server) runRoutes() {
 			Before string `query:"before" doc:"Only runs older than this one"`
 			Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"50"`
 		}) (*paged[wire.Run], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
@@ -126,6 +129,9 @@ func (s *server) runRoutes() {
 			if err != nil {
 				return nil, err
 			}
+			if r.Tracker != 0 && s.seen(ctx).Tracker(r.Tracker) == nil && !s.whole(ctx, r.Tracker) {
+				return nil, fmt.Errorf("run %s: %w", in.Run, store.ErrNotFound)
+			}
 			w, err := s.run(ctx, r, true)
 			if err != nil {
 				return nil, err
@@ -138,7 +144,7 @@ func (s *server) runRoutes() {
 			Before int64 `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
 			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50"`
 		}) (*paged[wire.JournalEntry], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
@@ -148,6 +154,9 @@ func (s *server) runRoutes() {
 			}
 			out := &paged[wire.JournalEntry]{Body: []wire.JournalEntry{}}
 			for i, set := range sets {
+				if !s.whole(ctx, t.ID) {
+					n[i] = map[string]int{}
+				}
 				out.Body = append(out.Body, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: setWords(set), Run: set.Run, Undoes: set.Undoes, Counts: n[i]})
 			}
 			if len(sets) == in.Limit {
@@ -164,7 +173,7 @@ func (s *server) runRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return ok(*s.view(s.desk.State()).set(set)), nil
+			return ok(*s.viewFor(ctx, s.seen(ctx)).set(s.left(ctx, set))), nil
 		})
 	route(s, editor, http.MethodPost, "/undo/{what}", "undo", "Take a run or change set back", s.undo, answers(http.StatusConflict))
 }

@@ -36,7 +36,7 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 	out := &wire.Today{Overdue: []wire.HeldRow{}, Nobody: []wire.HeldRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}, Held: []wire.HeldHere{}, Notices: []wire.Notice{}}
 	now := s.desk.Now()
 	out.Day = now.UTC().Format(time.DateOnly)
-	trackers := s.desk.State().Trackers()
+	trackers := s.seen(ctx).Trackers()
 	if len(trackers) > 0 {
 		out.Day = now.In(trackers[0].Location()).Format(time.DateOnly)
 	}
@@ -78,7 +78,7 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 		if err != nil {
 			return nil, err
 		}
-		for _, c := range conflictViews(conflicts) {
+		for _, c := range s.conflicts(ctx, t, conflicts) {
 			if len(out.Held) >= limit {
 				out.More.Held++
 				continue
@@ -99,6 +99,9 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 		return nil, err
 	}
 	for _, n := range s.desk.Notices() {
+		if !s.wholly(ctx) {
+			break
+		}
 		out.Notices = append(out.Notices, wire.Notice(n))
 	}
 	return out, s.trouble(ctx, out, now, limit)
@@ -149,13 +152,17 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 		return err
 	}
 	out.Next = []wire.Clocked{}
+	seen := s.seen(ctx)
 	for _, c := range clocked {
+		if t := seen.Tracker(c.Tracker.ID); t == nil || t.PartByID(c.Part.ID) == nil {
+			continue
+		}
 		w := wire.Clocked{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Kind: string(c.Part.Kind), Name: c.Part.Name, Phrase: c.Phrase, Next: c.Next}
 		if !c.Last.IsZero() {
 			w.Last = &c.Last
 		}
 		out.Next = append(out.Next, w)
-		if c.Part.Kind != sheet.PartRound {
+		if c.Part.Kind != sheet.PartRound || !s.whole(ctx, c.Tracker.ID) {
 			continue
 		}
 		plan, err := s.desk.PlanRound(ctx, c.Tracker, c.Part.Name)
@@ -183,6 +190,9 @@ func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time, li
 		return err
 	}
 	for _, r := range runs {
+		if r.Tracker != 0 && s.seen(ctx).Tracker(r.Tracker) == nil && !s.whole(ctx, r.Tracker) {
+			continue
+		}
 		w, err := s.run(ctx, r, false)
 		if err != nil {
 			return err

@@ -68,7 +68,7 @@ func (s *server) trackerRoutes() {
 	route(s, reader, http.MethodGet, "/trackers", "list-trackers", "List the trackers",
 		func(ctx context.Context, _ *struct{}) (*body[[]wire.Tracker], error) {
 			out := []wire.Tracker{}
-			for _, t := range s.desk.State().Trackers() {
+			for _, t := range s.seen(ctx).Trackers() {
 				w, err := s.tracker(ctx, t)
 				if err != nil {
 					return nil, err
@@ -79,7 +79,7 @@ func (s *server) trackerRoutes() {
 		})
 	route(s, reader, http.MethodGet, "/trackers/{tracker}", "get-tracker", "Show a tracker with its tabs and columns",
 		func(ctx context.Context, in *InTracker) (*body[wire.Tracker], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
@@ -106,7 +106,7 @@ func (s *server) trackerRoutes() {
 			Write
 			Body wire.Rename
 		}) (*body[wire.ChangeSet], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
@@ -117,7 +117,7 @@ func (s *server) trackerRoutes() {
 			InTracker
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, err := s.desk.Find(in.Tracker)
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
@@ -149,8 +149,8 @@ func (s *server) setupRoutes() {
 			return ok(json.RawMessage(schema)), nil
 		})
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/setup", "get-setup", "Write a tracker's setup file",
-		func(_ context.Context, in *InTracker) (*body[wire.Setup], error) {
-			t, err := s.desk.Find(in.Tracker)
+		func(ctx context.Context, in *InTracker) (*body[wire.Setup], error) {
+			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}

@@ -29,11 +29,8 @@ type view struct {
 	bound map[sheet.TrackerID]*program.Program
 }
 
-func (s *server) view(state *sheet.Workspace) *view {
-	return s.viewFor(context.Background(), state)
-}
-
-// viewFor gives a view for whoever asks: what it works out ends when they leave.
+// viewFor gives a view of a state, as whoever asks sees it: what it works out ends when
+// they leave.
 func (s *server) viewFor(ctx context.Context, state *sheet.Workspace) *view {
 	return &view{desk: s.desk, state: state, now: s.desk.Now(), meter: s.desk.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
 }
@@ -184,6 +181,9 @@ func (v *view) cells(t *sheet.Tracker, tab *sheet.TabShape, img *sheet.Image) ma
 		return out
 	}
 	for id, cell := range img.Cells() {
+		if t.Hides(id) {
+			continue
+		}
 		out[columnName(t, tab, id)] = cell.JSON(columnType(t, id))
 	}
 	return out
@@ -202,8 +202,9 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 	if r.Again != "" {
 		return s.again(ctx, r.Again)
 	}
-	v := s.view(r.After)
-	out := v.set(r.Set)
+	v := s.viewFor(ctx, s.desk.SeenIn(asker(ctx), r.After))
+	left := s.left(ctx, r.Set)
+	out := v.set(left)
 	out.Run, out.Preview, out.Detail = r.Run, preview, r.Note.Detail
 	if d, is := r.Note.Detail.(*syncing.Detail); is {
 		out.Detail, out.Sync = nil, syncView(d)
@@ -211,11 +212,11 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 	if preview {
 		out.Seq, out.Run = 0, ""
 	}
-	if o := trigger.OutcomeOf(r.Note.Report); o != nil {
+	if o := trigger.OutcomeOf(r.Note.Report); o != nil && s.wholly(ctx) {
 		out.PassedOver = passedOver(o.Reports)
 		out.Followed = append(out.Followed, filesOf(o, preview)...)
 	}
-	out.Rows, out.Warnings = v.touched(r.Set), r.Warnings
+	out.Rows, out.Warnings = v.touched(left), r.Warnings
 	return out, nil
 }
 
@@ -241,15 +242,16 @@ func filesOf(o *rule.Outcome, preview bool) []string {
 // again gives the answer that an idempotency key was given before.
 func (s *server) again(ctx context.Context, answer string) (*wire.ChangeSet, error) {
 	if answer == "0" {
-		return s.view(s.desk.State()).set(&sheet.ChangeSet{At: s.desk.Now(), Who: asker(ctx).Name}), nil
+		return s.viewFor(ctx, s.seen(ctx)).set(&sheet.ChangeSet{At: s.desk.Now(), Who: asker(ctx).Name}), nil
 	}
 	set, err := s.desk.FindSet(ctx, answer)
 	if err != nil {
 		return nil, err
 	}
-	v := s.view(s.desk.State())
-	out := v.set(set)
-	out.Rows = v.touched(set)
+	v := s.viewFor(ctx, s.seen(ctx))
+	left := s.left(ctx, set)
+	out := v.set(left)
+	out.Rows = v.touched(left)
 	return out, nil
 }
 

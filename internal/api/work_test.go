@@ -138,7 +138,7 @@ func TestNotesAndLooksAreSetAndTold(t *testing.T) {
 	var history []wire.JournalEntry
 	r.call("reader", "GET", "/trackers/Loans/tabs/Requested/rows/Bell/history", nil).into(t, &history)
 	require.Len(t, history, 2)
-	assert.Equal(t, `put a note on Object of "Bell"; set off Due of "Bell": struck; set off Object of "Bell": fill amber, bold`, history[0].Says)
+	assert.Equal(t, `put a note on Object of "Bell"; set off Object of "Bell": fill amber, bold; set off Due of "Bell": struck`, history[0].Says)
 	p := r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Looks: map[string]string{"Object": "loud"}}).problem(t)
 	assert.Equal(t, http.StatusUnprocessableEntity, p.Status)
 	assert.Contains(t, p.Detail, `"loud" is no part of a look`)

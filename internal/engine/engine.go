@@ -59,6 +59,7 @@ type Engine struct {
 	noticed notices
 
 	pastPrograms pastPrograms
+	reduced      reduced
 
 	unwritable atomic.Bool
 	readyMu    sync.Mutex
@@ -181,11 +182,18 @@ func (e *Engine) State() *sheet.Workspace { return e.state.Load().Workspace }
 // Seq gives the number of the newest change set in the present state.
 func (e *Engine) Seq() int64 { return e.state.Load().seq }
 
-// Present gives the present state and the number of its newest change set.
-func (e *Engine) Present() (*sheet.Workspace, int64) {
+// Newest gives the present state and the number of its newest change set.
+func (e *Engine) Newest() (*sheet.Workspace, int64) {
 	s := e.state.Load()
 	return s.Workspace, s.seq
 }
+
+// Present gives a tracker of the present state, all of it, or nil; Trackers gives all.
+// They are for asking what somebody may see: reading is Seen's.
+func (e *Engine) Present(id sheet.TrackerID) *sheet.Tracker { return e.State().Tracker(id) }
+
+// Trackers gives every tracker of the present state, by id.
+func (e *Engine) Trackers() []*sheet.Tracker { return e.State().Trackers() }
 
 // Store gives the store, for reading the journal, runs and outbox.
 func (e *Engine) Store() *store.Store { return e.store }

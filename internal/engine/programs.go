@@ -66,7 +66,7 @@ type pastPrograms struct {
 }
 
 // keepPastPrograms is how many of them are kept.
-const keepPastPrograms = 32
+const keepPastPrograms = 256
 
 // Program gives a shape's program: compiled once, with the state that the shape is in.
 func (e *Engine) Program(s *sheet.Shape) (*program.Program, error) {

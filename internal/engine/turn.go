@@ -33,7 +33,16 @@ func (e *Engine) take(state *published, req *Request, how taken) (*Result, error
 	t := &Turn{Draft: state.Edit(how.seq, sheet.RowID(how.nextRow)), Now: now, By: req.By, Cause: cause, Tracker: req.Tracker, Final: how.final, Causes: []sheet.Cause{cause},
 		engine: e, ctx: how.ctx, meter: how.meter, state: state.programs, made: programs{}, have: how.have, loading: how.loading}
 	r := &Result{Before: state.Workspace, turn: t, Set: &sheet.ChangeSet{At: now, Who: req.By.Name, Undoes: req.Undoes, Causes: t.Causes}}
-	if err := policy.Permitted(req.By, req.Needs, r.Set); err != nil { // before anything is worked out
+	shapes := func(id sheet.TrackerID) *sheet.Shape {
+		if tr := state.Tracker(id); tr != nil { // as it was: nobody lets themselves in
+			return tr.Shape
+		}
+		if tr := t.Draft.Tracker(id); tr != nil {
+			return tr.Shape
+		}
+		return nil
+	}
+	if err := policy.Permitted(req.By, req.Needs, req.Tracker, r.Set, shapes); err != nil { // before anything is worked out
 		return nil, err
 	}
 	err := e.work(t, req)
@@ -47,7 +56,7 @@ func (e *Engine) take(state *published, req *Request, how taken) (*Result, error
 	if err := e.checkShapes(t, r.Set.Changes); err != nil {
 		return nil, err
 	}
-	if err := policy.Permitted(req.By, req.Needs, r.Set); err != nil {
+	if err := policy.Permitted(req.By, req.Needs, req.Tracker, r.Set, shapes); err != nil {
 		return nil, err
 	}
 	r.Note, r.Warnings, r.nextRow = t.Run, t.Warnings, t.Draft.NextRow()

@@ -52,7 +52,7 @@ func (e *TooLongAgo) Error() string {
 // AsOf gives the workspace as it stood at a time: the present state with every
 // change set made since taken back, the newest first.
 func (h *History) AsOf(ctx context.Context, at time.Time) (*sheet.Workspace, error) {
-	now, newest := h.Present()
+	now, newest := h.Newest()
 	numbers, err := h.store.NewerThan(ctx, at, newest)
 	if err != nil {
 		return nil, err

@@ -21,18 +21,20 @@ type Link struct {
 
 // Why follows the causes of what put a row where it is, or without column 0 of
 // the last change of one of its cells, back to a person, the clock or a list.
-// The first link is the change itself.
-func (h *History) Why(ctx context.Context, row sheet.RowID, column sheet.ColumnID) ([]Link, error) {
+// The first link is the change itself. It is told as it looks in w, with what left gives
+// of each change set.
+func (h *History) Why(ctx context.Context, w *sheet.Workspace, left func(*sheet.ChangeSet) *sheet.ChangeSet, row sheet.RowID, column sheet.ColumnID) ([]Link, error) {
 	sets, err := h.store.RowHistory(ctx, row, 500)
 	if err != nil {
 		return nil, err
 	}
 	for _, set := range sets {
+		set = left(set)
 		for i := len(set.Changes) - 1; i >= 0; i-- {
 			c := set.Changes[i]
 			placed := c.Kind == sheet.Add || c.Kind == sheet.Move
 			if column == 0 && placed || column != 0 && (c.Kind == sheet.Set && c.Column == column || c.Kind == sheet.Add && hasCell(c, column)) {
-				return h.chain(set, i), nil
+				return h.chain(w, set, i), nil
 			}
 		}
 	}
@@ -43,8 +45,7 @@ func hasCell(c sheet.Change, column sheet.ColumnID) bool {
 	return c.Image.Get(column).Kind() != value.Blank
 }
 
-func (h *History) chain(set *sheet.ChangeSet, i int) []Link {
-	w := h.State()
+func (h *History) chain(w *sheet.Workspace, set *sheet.ChangeSet, i int) []Link {
 	c := set.Changes[i]
 	links := []Link{h.link(set, w.Describe(c)+", "+byWhom(set, c.Because), c.Because)}
 	for at := c.Because; at >= 0 && at < len(set.Causes); {

@@ -161,7 +161,7 @@ func chosenDay(date string) (value.Value, error) {
 
 // principal is that person, by a link that allows what it says.
 func (doing *Doing) principal() policy.Principal {
-	return policy.Principal{Kind: policy.MailLink, Name: doing.Name + policy.ByMail, Access: policy.Editor}
+	return policy.Principal{Kind: policy.MailLink, Name: doing.Name + policy.ByMail, Address: doing.Who, Access: policy.Editor}
 }
 
 // request gives the request that puts values into cells of the row, as that person's

@@ -41,7 +41,7 @@ func (post *Post) Feed(ctx context.Context, secret string) (string, []ics.Entry,
 		return "", nil, err
 	}
 	var out []ics.Entry
-	for _, t := range post.State().Trackers() {
+	for _, t := range post.Seen(principalOf(p)).Trackers() {
 		entries, err := post.feedOf(ctx, t, p)
 		if err != nil {
 			return "", nil, err

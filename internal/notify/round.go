@@ -223,6 +223,13 @@ func (post *Post) holdings(ctx context.Context, t *sheet.Tracker, round *reminde
 			if h, err = post.remembered(ctx, t, c, h, now, plan); err != nil {
 				return nil, err
 			}
+			dropped, err := post.bySight(ctx, t, &h)
+			if err != nil {
+				return nil, err
+			}
+			for _, row := range dropped {
+				delete(plan.told[c.ID], row)
+			}
 		}
 		out = append(out, h)
 	}

@@ -43,11 +43,17 @@ const (
 // Principal is on whose behalf something is asked. The zero Principal is nobody, who
 // may do nothing.
 type Principal struct {
-	Kind   Kind
-	Person int64  // whose rights are the most it has; 0: nobody's in particular
-	Name   string // as the journal says it
-	Access Access // in the workspace
+	Kind    Kind
+	Person  int64  // whose rights are the most it has; 0: nobody's in particular
+	Name    string // as the journal says it
+	Address string // of the person, by which trackers name them
+	Access  Access // in the workspace
 }
 
 // Itself is the service, at work under a name.
 func Itself(name string) Principal { return Principal{Kind: Service, Name: name, Access: Keeper} }
+
+// OfPerson is a person of the workspace, with what their role lets them do.
+func OfPerson(id int64, name, address, access string) Principal {
+	return Principal{Kind: Person, Person: id, Name: name, Address: address, Access: AccessNamed(access)}
+}

@@ -225,6 +225,12 @@ func (s *Sync) Compile(p *program.Program) (any, error) { return s, s.check(p.Sh
 // check holds the sync's columns against the shape.
 func (s *Sync) check(shape *sheet.Shape) error {
 	tab := shape.TabByID(s.Tab)
+	if tab == nil {
+		return fmt.Errorf("the tab %s is not there any more", s.Tab)
+	}
+	if shape.PartByID(s.List) == nil {
+		return fmt.Errorf("the list of the sync is not there any more")
+	}
 	seen := map[sheet.ColumnID]bool{}
 	for _, f := range append([]Field{{Column: s.Key}}, s.Fields...) {
 		c := tab.ByID(f.Column)

@@ -31,6 +31,7 @@ func (f *Format) Schema() ([]byte, error) {
 	whole := schema.Object{
 		"tracker": schema.Text("the tracker's name"), "zone": schema.Text("IANA time zone"), "dates": schema.Text("how mails write the last of March 2026, such as 31.03.2026"),
 		"working days": schema.Closed(schema.Object{"week": schema.Text("such as mon-fri"), "closed": schema.ListOf(schema.Plain())}),
+		"access":       accessSchema(),
 		"tabs":         schema.MapOf(schema.Closed(schema.Object{"label": schema.Text("column that names a row"), "columns": schema.MapOf(column)})),
 	}
 	for _, k := range f.kinds {

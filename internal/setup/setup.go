@@ -70,6 +70,9 @@ func (f *Format) Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, er
 	if err := d.bind(m.Get("tabs")); err != nil {
 		return nil, err
 	}
+	if err := d.readAccess(m.Get("access")); err != nil {
+		return nil, err
+	}
 	for i := range f.kinds {
 		if err := d.readParts(&f.kinds[i], m.Get(f.kinds[i].Plural)); err != nil {
 			return nil, err
@@ -214,7 +217,7 @@ func (f *Format) Encode(shape *sheet.Shape) ([]byte, error) {
 	if w := e.working(); len(w.Content) > 0 {
 		b.Put("working days", w)
 	}
-	b.Put("tabs", e.tabs())
+	b.Put("tabs", e.tabs()).Put("access", e.access())
 	for i := range f.kinds {
 		parts := Sequence()
 		for j := range shape.Parts {

@@ -303,3 +303,11 @@ func (r *Row) relaid(from, to *TabShape, pos, version int64) *Row {
 	}
 	return c
 }
+
+// setSlot puts a value into a slot of a row that is being made, of so many.
+func (r *Row) setSlot(slot int, v value.Value, of int) {
+	if r.cells == nil {
+		r.cells = make([]value.Value, of)
+	}
+	r.cells[slot] = v
+}

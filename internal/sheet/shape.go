@@ -22,6 +22,7 @@ type Shape struct {
 	Working recur.WorkingDays `json:"working"`
 	Tabs    []TabShape        `json:"tabs"`
 	Parts   []Part            `json:"parts,omitempty"`
+	Access  *Access           `json:"access,omitempty"` // never altered: a change replaces it whole; nil: nobody is barred
 }
 
 // TabShape is a tab without its rows.

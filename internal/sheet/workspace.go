@@ -30,6 +30,7 @@ type Tracker struct {
 	tabs  map[TabID]*tabRows
 	rows  rowIndex
 	kept  *atomic.Pointer[indexes]
+	mask  *mask    // of a tracker as somebody sees it; nil: all of it
 	base  *Tracker // of a draft's tracker: the state that it began from
 }
 
@@ -69,11 +70,29 @@ func (w *Workspace) Find(name string) (*Tracker, error) {
 	return nil, &NotFound{What: "tracker", Name: name, Nearest: value.Nearest(name, names)}
 }
 
+// FindTab finds a tracker and a tab by name or id.
+func (w *Workspace) FindTab(tracker, tab string) (*Tracker, *TabShape, error) {
+	t, err := w.Find(tracker)
+	if err != nil {
+		return nil, nil, err
+	}
+	s, err := t.Tab(tab)
+	return t, s, err
+}
+
 // Row gives a row by id, or nil.
-func (t *Tracker) Row(id RowID) *Row { return t.rows.get(id) }
+func (t *Tracker) Row(id RowID) *Row {
+	if t.mask != nil {
+		return t.shown(t.mask.base.Row(id))
+	}
+	return t.rows.get(id)
+}
 
 // Rows gives the rows of a tab in order.
 func (t *Tracker) Rows(tab TabID) iter.Seq[*Row] {
+	if t.mask != nil {
+		return t.shownRows(t.mask.base.Rows(tab))
+	}
 	if rows := t.tabs[tab]; rows != nil {
 		return rows.all()
 	}
@@ -83,6 +102,9 @@ func (t *Tracker) Rows(tab TabID) iter.Seq[*Row] {
 // Chunks gives the rows of a tab in order, some at a time. All chunks are looked
 // up at once: waiting for memory then overlaps.
 func (t *Tracker) Chunks(tab TabID) []Chunk {
+	if t.mask != nil {
+		return t.shownChunks(tab)
+	}
 	rows := t.tabs[tab]
 	if rows == nil {
 		return nil
@@ -99,6 +121,9 @@ func (t *Tracker) Chunks(tab TabID) []Chunk {
 // Stamp gives what is the same for as long as a tab's rows are, in this state or
 // in a draft's.
 func (t *Tracker) Stamp(tab TabID) any {
+	if t.mask != nil {
+		return t.mask.base.Stamp(tab)
+	}
 	type stamp struct {
 		rows  *tabRows
 		edits int64
@@ -111,6 +136,9 @@ func (t *Tracker) Stamp(tab TabID) any {
 
 // Page gives up to n rows of a tab from an offset on.
 func (t *Tracker) Page(tab TabID, offset, n int) []*Row {
+	if t.mask != nil {
+		return slices.Collect(t.shownRows(slices.Values(t.mask.base.Page(tab, offset, n))))
+	}
 	if rows := t.tabs[tab]; rows != nil {
 		return rows.slice(offset, n)
 	}
@@ -119,6 +147,12 @@ func (t *Tracker) Page(tab TabID, offset, n int) []*Row {
 
 // Count gives how many rows a tab holds.
 func (t *Tracker) Count(tab TabID) int {
+	if t.mask != nil {
+		if t.TabByID(tab) == nil {
+			return 0
+		}
+		return t.mask.base.Count(tab)
+	}
 	if rows := t.tabs[tab]; rows != nil {
 		return rows.count
 	}

@@ -108,7 +108,7 @@ func TestActingFromAMail(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "on 2026-04-02", m.tracker().Row(bell).Get(tab, seen.ID).String())
 	assert.Empty(t, m.round("2026-04-03 08:30"), "done is done, though the row is still late")
-	chain, err := m.Why(t.Context(), bell, seen.ID)
+	chain, err := m.Why(t.Context(), m.State(), everything, bell, seen.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Marta Quell, by mail", chain[0].Who)
 	// once the row has left the reminder, it can be late anew

@@ -182,7 +182,7 @@ func TestAnEditAndWhatFollowsAreOneChangeSet(t *testing.T) {
 	stored, err := b.Store().ChangeSet(t.Context(), r.Set.Seq)
 	require.NoError(t, err)
 	assert.Equal(t, r.Set.Changes, stored.Changes)
-	why, err := b.Why(t.Context(), row, 0)
+	why, err := b.Why(t.Context(), b.State(), everything, row, 0)
 	require.NoError(t, err)
 	require.Len(t, why, 2)
 	assert.Contains(t, why[0].Says, `by the rule "Move" (step 1)`)
@@ -325,3 +325,6 @@ func TestOneTimeLinksServeOnce(t *testing.T) {
 	_, err = b.PutPerson(t.Context(), "x", "x@example.org", "king")
 	require.ErrorContains(t, err, "keeper, editor or reader")
 }
+
+// everything is what a keeper sees of a change set.
+func everything(set *sheet.ChangeSet) *sheet.ChangeSet { return set }

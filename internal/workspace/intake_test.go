@@ -97,7 +97,7 @@ func TestFilesThatArriveWakeRules(t *testing.T) {
 
 	files, tab, err := b.FindTab("Files", "Requested")
 	require.NoError(t, err)
-	chain, err := b.Why(t.Context(), files.Page(tab.ID, 0, 1)[0].ID, 0)
+	chain, err := b.Why(t.Context(), b.State(), everything, files.Page(tab.ID, 0, 1)[0].ID, 0)
 	require.NoError(t, err)
 	require.Len(t, chain, 2)
 	assert.Equal(t, "because the file intake/requests 1.csv arrived or changed", chain[1].Says)
