@@ -62,6 +62,18 @@ func withPrincipal(ctx context.Context, p policy.Principal) context.Context {
 	return context.WithValue(ctx, principalKey{}, p)
 }
 
+// roleFor gives the role that counts for a request: in the tracker that its address names,
+// or in the workspace.
+func (s *server) roleFor(ctx huma.Context, p store.Person) role {
+	by := principal(p)
+	if name := ctx.Param("tracker"); name != "" {
+		if t, err := s.desk.Seen(by).Find(name); err == nil {
+			return s.desk.Sight(by, t).Role
+		}
+	}
+	return by.Access
+}
+
 // admit lets a request through to its route if its bearer may use it.
 func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
 	needs, known := ctx.Operation().Metadata[accessKey].(role)
@@ -77,7 +89,7 @@ func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
 		s.refuse(ctx, err)
 		return
 	}
-	if policy.AccessNamed(p.Access) < needs {
+	if s.roleFor(ctx, p) < needs {
 		s.refuse(ctx, engine.ErrForbidden)
 		return
 	}
