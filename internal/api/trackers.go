@@ -33,7 +33,7 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 			overdue[i.TabID][i.Row] = true
 		}
 	}
-	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Version, Tabs: []wire.Tab{}}
+	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Masking().Load().Version, Tabs: []wire.Tab{}}
 	for i := range t.Tabs {
 		tab := &t.Tabs[i]
 		w := wire.Tab{ID: tab.ID.String(), Name: tab.Name, Rows: t.Count(tab.ID), Overdue: len(overdue[tab.ID]), Columns: []wire.Column{}}

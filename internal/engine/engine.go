@@ -109,13 +109,16 @@ func Open(ctx context.Context, cfg Config) (*Engine, error) {
 }
 
 func (e *Engine) load(ctx context.Context) error {
-	w, aside, err := e.store.Load(ctx)
+	setAside := func(all []store.Unreadable) {
+		for _, u := range all {
+			e.Notice(u.What+" "+u.ID, u.String())
+		}
+	}
+	w, aside, err := e.store.LoadLazily(ctx, setAside)
 	if err != nil {
 		return err
 	}
-	for _, u := range aside {
-		e.Notice(u.What+" "+u.ID, u.String())
-	}
+	setAside(aside)
 	next := map[string]int64{}
 	for _, name := range []string{"row", "part"} {
 		if next[name], err = e.store.Counter(ctx, name); err != nil {

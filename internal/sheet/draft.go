@@ -85,6 +85,7 @@ func (d *Draft) tracker(id TrackerID) *Tracker {
 	if t == nil || t.owner == d.t {
 		return t
 	}
+	t = t.Load()
 	c := *t
 	c.owner, c.Version = d.t, d.seq
 	c.tabs = maps.Clone(t.tabs)

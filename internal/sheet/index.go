@@ -152,6 +152,9 @@ func (t *Tracker) Holding(column ColumnID, v value.Value) iter.Seq[*Row] {
 func (t *Tracker) From(origin string) iter.Seq[*Row] { return t.found(origins, value.OfText(origin)) }
 
 func (t *Tracker) found(column ColumnID, v value.Value) iter.Seq[*Row] {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if t.mask != nil {
 		if column != origins && t.mask.hides(column) {
 			return func(func(*Row) bool) {}
@@ -177,7 +180,7 @@ func (t *Tracker) found(column ColumnID, v value.Value) iter.Seq[*Row] {
 // Prepare makes the indexes that an edit of the tracker will ask for, so that the edit
 // need not wait for them.
 func (t *Tracker) Prepare() {
-	t = t.Masking()
+	t = t.Masking().Load()
 	for i := range t.Tabs {
 		for j := range t.Tabs[i].Columns {
 			if c := &t.Tabs[i].Columns[j]; c.Unique && !c.Computed() {

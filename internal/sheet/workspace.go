@@ -30,6 +30,7 @@ type Tracker struct {
 	tabs  map[TabID]*tabRows
 	rows  rowIndex
 	kept  *atomic.Pointer[indexes]
+	lazy  *Lazily  // of one whose rows are got when they are asked for; nil: they are here
 	mask  *mask    // of a tracker as somebody sees it; nil: all of it
 	base  *Tracker // of a draft's tracker: the state that it began from
 }
@@ -82,6 +83,9 @@ func (w *Workspace) FindTab(tracker, tab string) (*Tracker, *TabShape, error) {
 
 // Row gives a row by id, or nil.
 func (t *Tracker) Row(id RowID) *Row {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if t.mask != nil {
 		return t.shown(t.mask.base.Row(id))
 	}
@@ -90,6 +94,9 @@ func (t *Tracker) Row(id RowID) *Row {
 
 // Rows gives the rows of a tab in order.
 func (t *Tracker) Rows(tab TabID) iter.Seq[*Row] {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if t.mask != nil {
 		return t.shownRows(t.mask.base.Rows(tab))
 	}
@@ -102,6 +109,9 @@ func (t *Tracker) Rows(tab TabID) iter.Seq[*Row] {
 // Chunks gives the rows of a tab in order, some at a time. All chunks are looked
 // up at once: waiting for memory then overlaps.
 func (t *Tracker) Chunks(tab TabID) []Chunk {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if t.mask != nil {
 		return t.shownChunks(tab)
 	}
@@ -121,6 +131,9 @@ func (t *Tracker) Chunks(tab TabID) []Chunk {
 // Stamp gives what is the same for as long as a tab's rows are, in this state or
 // in a draft's.
 func (t *Tracker) Stamp(tab TabID) any {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if t.mask != nil {
 		return t.mask.base.Stamp(tab)
 	}
@@ -136,6 +149,9 @@ func (t *Tracker) Stamp(tab TabID) any {
 
 // Page gives up to n rows of a tab from an offset on.
 func (t *Tracker) Page(tab TabID, offset, n int) []*Row {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if t.mask != nil {
 		return slices.Collect(t.shownRows(slices.Values(t.mask.base.Page(tab, offset, n))))
 	}
@@ -147,6 +163,9 @@ func (t *Tracker) Page(tab TabID, offset, n int) []*Row {
 
 // Count gives how many rows a tab holds.
 func (t *Tracker) Count(tab TabID) int {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if t.mask != nil {
 		if t.TabByID(tab) == nil {
 			return 0
@@ -162,6 +181,9 @@ func (t *Tracker) Count(tab TabID) int {
 // NextNumber gives the automatic number that the next row of a tab gets in a slot: one
 // more than the largest there.
 func (t *Tracker) NextNumber(tab TabID, slot int) int64 {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	rows := t.tabs[tab]
 	if rows == nil {
 		return 1
@@ -171,6 +193,9 @@ func (t *Tracker) NextNumber(tab TabID, slot int) int64 {
 
 // NextPos gives the position at which a row appended to the tab would stand.
 func (t *Tracker) NextPos(tab TabID) int64 {
+	if t.lazy != nil {
+		t = t.loaded()
+	}
 	if rows := t.tabs[tab]; rows != nil {
 		return rows.next
 	}

@@ -30,9 +30,40 @@ func (u Unreadable) String() string {
 // cannot be read is set aside and named, and keeps nothing else from being read.
 func (s *Store) Load(ctx context.Context) (*sheet.Workspace, []Unreadable, error) {
 	l := &loading{Loader: sheet.NewLoader(), known: map[sheet.TrackerID]bool{}}
+	err := s.loadShapes(ctx, l, l.Tracker)
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := s.loadRows(ctx, l, "", nil); err != nil {
+		return nil, nil, err
+	}
+	return l.Done(), l.aside, nil
+}
+
+// LoadLazily gives every tracker, with rows that are read when they are first asked
+// for; aside is told then of what could not be read.
+func (s *Store) LoadLazily(ctx context.Context, aside func([]Unreadable)) (*sheet.Workspace, []Unreadable, error) {
+	l := &loading{Loader: sheet.NewLoader(), known: map[sheet.TrackerID]bool{}}
+	err := s.loadShapes(ctx, l, func(id sheet.TrackerID, version int64, shape *sheet.Shape) {
+		l.Lazy(id, version, shape, func() (*sheet.Tracker, error) {
+			own := &loading{Loader: sheet.NewLoader(), known: map[sheet.TrackerID]bool{id: true}}
+			own.Tracker(id, version, shape)
+			if err := s.loadRows(context.Background(), own, "WHERE tracker=?", []any{int64(id)}); err != nil {
+				return nil, err
+			}
+			if len(own.aside) > 0 {
+				aside(own.aside)
+			}
+			return own.Done().Tracker(id), nil
+		})
+	})
+	return l.Done(), l.aside, err
+}
+
+func (s *Store) loadShapes(ctx context.Context, l *loading, add func(sheet.TrackerID, int64, *sheet.Shape)) error {
 	rows, err := s.read.QueryContext(ctx, "SELECT id, version, shape FROM tracker ORDER BY id")
 	if err != nil {
-		return nil, nil, fmt.Errorf("loading trackers: %w", err)
+		return fmt.Errorf("loading trackers: %w", err)
 	}
 	defer rows.Close()
 	for rows.Next() {
@@ -40,7 +71,7 @@ func (s *Store) Load(ctx context.Context) (*sheet.Workspace, []Unreadable, error
 		var version int64
 		var text []byte
 		if err := rows.Scan(&id, &version, &text); err != nil {
-			return nil, nil, fmt.Errorf("loading trackers: %w", err)
+			return fmt.Errorf("loading trackers: %w", err)
 		}
 		shape := &sheet.Shape{}
 		if err := json.Unmarshal(text, shape); err != nil {
@@ -48,15 +79,12 @@ func (s *Store) Load(ctx context.Context) (*sheet.Workspace, []Unreadable, error
 			continue
 		}
 		l.known[id] = true
-		l.Tracker(id, version, shape)
+		add(id, version, shape)
 	}
 	if err := rows.Err(); err != nil {
-		return nil, nil, fmt.Errorf("loading trackers: %w", err)
+		return fmt.Errorf("loading trackers: %w", err)
 	}
-	if err := s.loadRows(ctx, l); err != nil {
-		return nil, nil, err
-	}
-	return l.Done(), l.aside, nil
+	return nil
 }
 
 // loading is a load under way.
@@ -66,8 +94,8 @@ type loading struct {
 	aside []Unreadable
 }
 
-func (s *Store) loadRows(ctx context.Context, l *loading) error {
-	rows, err := s.read.QueryContext(ctx, "SELECT id, tracker, tab, pos, version, cells, coalesce(notes, ''), coalesce(looks, ''), coalesce(origin, '') FROM row ORDER BY tracker, tab, pos")
+func (s *Store) loadRows(ctx context.Context, l *loading, which string, args []any) error {
+	rows, err := s.read.QueryContext(ctx, "SELECT id, tracker, tab, pos, version, cells, coalesce(notes, ''), coalesce(looks, ''), coalesce(origin, '') FROM row "+which+" ORDER BY tracker, tab, pos", args...)
 	if err != nil {
 		return fmt.Errorf("loading rows: %w", err)
 	}
