@@ -113,12 +113,22 @@ func (gate *Gate) Issue(ctx context.Context, person int64, kind, name string, la
 // IssueToken gives a person a token for scripts, which lasts so long; 0: until
 // it is revoked.
 func (gate *Gate) IssueToken(ctx context.Context, person int64, name string, lasts time.Duration) (string, error) {
-	return gate.Issue(ctx, person, "token", name, lasts)
+	var secret string
+	err := gate.journaled(ctx, fmt.Sprintf("%s has a token %q", gate.nameOf(ctx, person), name), func(ctx context.Context) (err error) {
+		secret, err = gate.Issue(ctx, person, "token", name, lasts)
+		return err
+	})
+	return secret, err
 }
 
 // IssueLink gives a person a secret that opens one session, once.
 func (gate *Gate) IssueLink(ctx context.Context, person int64) (string, error) {
-	return gate.Issue(ctx, person, "link", "sign-in", LinkLasts)
+	var secret string
+	err := gate.journaled(ctx, gate.nameOf(ctx, person)+" has a link to sign in once", func(ctx context.Context) (err error) {
+		secret, err = gate.Issue(ctx, person, "link", "sign-in", LinkLasts)
+		return err
+	})
+	return secret, err
 }
 
 // OpenSession exchanges a one-time link or a token for a session.
@@ -223,7 +233,67 @@ func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (
 		return store.Person{}, fmt.Errorf("access is keeper, editor or reader, not %q", access)
 	}
 	defer gate.accessChanged()
-	return gate.store.PutPerson(ctx, store.Person{Name: name, Address: v.Raw(), Access: access})
+	p := store.Person{Name: name, Address: v.Raw(), Access: access}
+	err = gate.journaled(ctx, fmt.Sprintf("%s (%s) is %s", name, v.Raw(), access), func(ctx context.Context) (err error) {
+		p, err = gate.store.PutPerson(ctx, p)
+		return err
+	})
+	return p, err
+}
+
+// journaled does something to who may come in, to a secret or to what lists may reach,
+// and tells of it in the journal, in one transaction.
+func (gate *Gate) journaled(ctx context.Context, says string, do func(context.Context) error) error {
+	by, known := policy.Asker(ctx)
+	if !known {
+		by = policy.Itself("the service")
+	}
+	by.Access = policy.Keeper // whoever lets it come so far has asked
+	_, err := gate.Commit(ctx, engine.Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.ByAccess, Name: says}, Work: func(t *engine.Turn) error {
+		t.Store(func(ctx context.Context, b *store.Batch, _ *engine.Result) error { return do(b.Within(ctx)) })
+		return t.Draft.Apply(sheet.Change{Kind: sheet.Grant, After: value.OfText(says)})
+	}})
+	return err
+}
+
+// PutSecret keeps a secret that lists use, or with "" forgets it; it reports whether
+// there was one.
+func (gate *Gate) PutSecret(ctx context.Context, name, secret string) (had bool, err error) {
+	says := "the secret " + name + " is kept"
+	if secret == "" {
+		says = "the secret " + name + " is forgotten"
+	}
+	err = gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+		had, err = gate.store.PutSecret(ctx, name, secret, gate.Now())
+		return err
+	})
+	return had, err
+}
+
+// SetReach lets lists reach an address, or not any more.
+func (gate *Gate) SetReach(ctx context.Context, address string, allowed bool) (had bool, err error) {
+	says := "lists may reach " + address
+	if !allowed {
+		says += " no more"
+	}
+	err = gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+		had, err = gate.store.SetReach(ctx, address, allowed)
+		return err
+	})
+	return had, err
+}
+
+// nameOf gives a person's name, for the journal.
+func (gate *Gate) nameOf(ctx context.Context, person int64) string {
+	people, err := gate.store.People(ctx)
+	if err == nil {
+		for _, p := range people {
+			if p.ID == person {
+				return p.Name
+			}
+		}
+	}
+	return fmt.Sprintf("person %d", person)
 }
 
 // RemovePerson removes a person: no secret stands for them any more, links in
@@ -231,7 +301,9 @@ func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (
 // in the journal under it.
 func (gate *Gate) RemovePerson(ctx context.Context, person int64) error {
 	defer gate.accessChanged()
-	return gate.store.RemovePerson(ctx, person, gate.Now())
+	return gate.journaled(ctx, gate.nameOf(ctx, person)+" is removed", func(ctx context.Context) error {
+		return gate.store.RemovePerson(ctx, person, gate.Now())
+	})
 }
 
 // Tokens gives the secrets that stand for a person: tokens, sessions, one-time
@@ -246,25 +318,44 @@ func (gate *Gate) Tokens(ctx context.Context, person int64) ([]store.Token, erro
 // Revoke makes one secret of a person invalid; store.ErrNotFound if there is none.
 func (gate *Gate) Revoke(ctx context.Context, person int64, id string) error {
 	defer gate.accessChanged()
-	was, err := gate.store.DropTokenOf(ctx, person, id)
-	if err == nil && !was {
+	tokens, err := gate.store.TokensOf(ctx, person, gate.Now())
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(tokens, func(t store.Token) bool { return t.ID == id })
+	if at < 0 {
 		return fmt.Errorf("token %s: %w", id, store.ErrNotFound)
 	}
-	return err
+	says := fmt.Sprintf("the %s %q of %s is revoked", tokens[at].Kind, tokens[at].Name, gate.nameOf(ctx, person))
+	return gate.journaled(ctx, says, func(ctx context.Context) error {
+		_, err := gate.store.DropTokenOf(ctx, person, id)
+		return err
+	})
 }
 
 // RevokeAll makes every secret of a person invalid, or those of some kinds, and
 // gives how many there were.
 func (gate *Gate) RevokeAll(ctx context.Context, person int64, kinds ...string) (int64, error) {
 	defer gate.accessChanged()
-	return gate.store.DropTokensOf(ctx, person, kinds...)
+	var n int64
+	says := "every secret of " + gate.nameOf(ctx, person) + " is revoked"
+	if len(kinds) > 0 {
+		says = fmt.Sprintf("every %s of %s is revoked", strings.Join(kinds, " and "), gate.nameOf(ctx, person))
+	}
+	err := gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+		n, err = gate.store.DropTokensOf(ctx, person, kinds...)
+		return err
+	})
+	return n, err
 }
 
 // RenewLinks makes the links of all mails and all calendar addresses invalid.
 func (gate *Gate) RenewLinks(ctx context.Context) error {
 	defer gate.accessChanged()
-	_, err := gate.store.DropTokens(ctx, "feed")
-	return errors.Join(err, gate.store.RenewKey(ctx, "link key"))
+	return gate.journaled(ctx, "the links of all mails and all calendars are renewed", func(ctx context.Context) error {
+		_, err := gate.store.DropTokens(ctx, "feed")
+		return errors.Join(err, gate.store.RenewKey(ctx, "link key"))
+	})
 }
 
 // accessChanged lets what is open for somebody, such as live events, ask again
@@ -281,5 +372,7 @@ func (gate *Gate) SignInLink(secret string) string { return gate.Console + "/sig
 // IssueCaller gives the secret with which calls of a rule are signed from now on.
 func (gate *Gate) IssueCaller(ctx context.Context, t *sheet.Tracker, r *rule.Compiled) (string, error) {
 	secret, _ := newSecret()
-	return secret, gate.store.PutCaller(ctx, t.ID, r.ID, secret, gate.Now())
+	return secret, gate.journaled(ctx, fmt.Sprintf("calls of rule %s of %s are signed with a new secret", r.Name, t.Name), func(ctx context.Context) error {
+		return gate.store.PutCaller(ctx, t.ID, r.ID, secret, gate.Now())
+	})
 }

@@ -49,17 +49,10 @@ func principal(p store.Person) policy.Principal {
 
 // asker is on whose behalf a request is made.
 func asker(ctx context.Context) policy.Principal {
-	if p, is := ctx.Value(principalKey{}).(policy.Principal); is {
+	if p, is := policy.Asker(ctx); is {
 		return p
 	}
 	return principal(who(ctx))
-}
-
-type principalKey struct{}
-
-// withPrincipal is for requests that no person makes.
-func withPrincipal(ctx context.Context, p policy.Principal) context.Context {
-	return context.WithValue(ctx, principalKey{}, p)
 }
 
 // roleFor gives the role that counts for a request: in the tracker that its address names,
@@ -97,7 +90,7 @@ func (s *server) admit(ctx huma.Context, next func(huma.Context)) {
 		s.refuse(ctx, err)
 		return
 	}
-	next(huma.WithValue(ctx, personKey{}, p))
+	next(huma.WithContext(huma.WithValue(ctx, personKey{}, p), policy.With(context.WithValue(ctx.Context(), personKey{}, p), principal(p))))
 }
 
 // knownQuery refuses what a route does not know in an address's query: a slip of

@@ -38,7 +38,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	open := []string{"sign-in", "sign-out", "call-rule"} // a call is known by its signature
 	readers := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere"}
 	editors := []string{"set-row", "set-rows", "add-rows", "move-row", "remove-row", "import", "run-rule", "run-round", "try-round", "run-sync", "settle-conflicts", "resend-mail", "undo"}
-	keepersGet := []string{"backup", "check", "list-access", "list-reach", "list-secrets"}
+	keepersGet := []string{"backup", "check", "list-access", "list-access-journal", "list-reach", "list-secrets"}
 	needs := func(method, op string) int {
 		switch {
 		case slices.Contains(readers, op), method == "get" && !slices.Contains(keepersGet, op):
@@ -382,4 +382,42 @@ func TestASignedCallIsOneCallHoweverItIsSpelled(t *testing.T) {
 	var row wire.Row
 	r.call("reader", "GET", "/trackers/Loans/tabs/Requested/rows/Bell", nil).into(t, &row)
 	assert.EqualValues(t, 1, row.Cells["Value"], "one call, however often and however spelled")
+}
+
+// Whoever changes who may come in, a secret or what lists may reach stands in the
+// journal, with what it was; nothing else does, and it is not undone.
+func TestChangesOfAccessAreInTheJournal(t *testing.T) {
+	r := newRig(t)
+	do := func(method, at string, body any) {
+		t.Helper()
+		require.Less(t, r.call("keeper", method, at, body).StatusCode, 300, at)
+	}
+	do("PUT", "/people", map[string]any{"name": "Marta", "address": "marta@example.org", "access": "editor"})
+	do("POST", "/people/Marta/token?name=script", nil)
+	do("PUT", "/access/secrets/REGISTER", map[string]any{"value": "s3cret"})
+	do("PUT", "/access/reach?address=lists.example.org", nil)
+	do("DELETE", "/access/reach?address=lists.example.org", nil)
+	do("DELETE", "/access/secrets/REGISTER", nil)
+	do("DELETE", "/people/Marta", nil)
+	a := r.call("keeper", "GET", "/access/journal?limit=7", nil)
+	assert.NotContains(t, string(a.body), "s3cret")
+	var entries []wire.JournalEntry
+	a.into(t, &entries)
+	var says []string
+	for _, e := range entries {
+		assert.Equal(t, "Keeper", e.Who)
+		says = append(says, e.Says)
+	}
+	assert.Equal(t, []string{"Marta is removed", "the secret REGISTER is forgotten", "lists may reach lists.example.org no more", "lists may reach lists.example.org",
+		"the secret REGISTER is kept", `Marta has a token "script"`, "Marta (marta@example.org) is editor"}, says)
+	undo := r.call("keeper", "POST", fmt.Sprintf("/undo/%d", entries[0].Seq), nil).problem(t)
+	assert.Contains(t, undo.Detail, "change it anew")
+	found, _, err := r.desk.Check(t.Context(), true)
+	require.NoError(t, err)
+	assert.Empty(t, found, "the journal plays to what is there")
+
+	last := r.call("keeper", "PUT", "/people", map[string]any{"name": "Keeper", "address": "keeper@example.org", "access": "reader"})
+	assert.Equal(t, http.StatusConflict, last.StatusCode, "the last keeper stays")
+	r.call("keeper", "GET", "/access/journal?limit=1", nil).into(t, &entries)
+	assert.Equal(t, "Marta is removed", entries[0].Says, "what failed is not in the journal")
 }

@@ -43,6 +43,7 @@ type rig struct {
 	server  *httptest.Server
 	tokens  map[string]string // by access
 	console fstest.MapFS
+	made    int64 // the change set that made the tracker
 }
 
 func newRig(t *testing.T) *rig {
@@ -55,6 +56,7 @@ func newRig(t *testing.T) *rig {
 	}
 	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup(testkit.By("Keeper"), []byte(loans)))
 	require.NoError(t, err)
+	r.made = r.desk.Seq()
 	r.server = httptest.NewServer(New(r.desk, Options{Version: "0", Console: r.console}))
 	t.Cleanup(r.server.Close)
 	return r
@@ -189,7 +191,7 @@ func TestPreviewsChangeNothing(t *testing.T) {
 		{"POST", "/trackers/Loans/rules/Move/pause?preview=yes", nil},
 		{"DELETE", "/trackers/Loans?preview=yes", nil},
 		{"POST", "/setup?preview=yes", wire.Setup{Text: "tracker: Other"}},
-		{"POST", "/undo/2?preview=yes", nil},
+		{"POST", fmt.Sprintf("/undo/%d?preview=yes", r.desk.Seq()), nil},
 	} {
 		a := r.call("keeper", c.method, c.path, c.body)
 		require.Equal(t, 200, a.StatusCode, c.path+string(a.body))

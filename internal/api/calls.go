@@ -78,7 +78,7 @@ func (s *server) call(ctx context.Context, in *CallInput) (*body[wire.ChangeSet]
 	if err != nil {
 		return nil, asked(err)
 	}
-	set, err := s.changeSet(withPrincipal(ctx, policy.Itself(policy.ByCall)), result, false)
+	set, err := s.changeSet(policy.With(ctx, policy.Itself(policy.ByCall)), result, false)
 	if err != nil {
 		return nil, err
 	}

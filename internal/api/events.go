@@ -11,6 +11,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -61,7 +62,7 @@ func (s *server) stream(ctx huma.Context, last int64) {
 		}
 		access = now
 		p, err := s.bearer(ctx)
-		asking = context.WithValue(ctx.Context(), personKey{}, p)
+		asking = policy.With(context.WithValue(ctx.Context(), personKey{}, p), principal(p))
 		return err == nil
 	}
 	for !out.failed {

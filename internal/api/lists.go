@@ -153,7 +153,7 @@ func (s *server) reachRoutes() {
 			if !secretName.MatchString(in.Name) {
 				return nil, asked(fmt.Errorf("%q is not a secret's name: letters, digits and _ make one", in.Name))
 			}
-			if _, err := s.desk.Store().PutSecret(ctx, in.Name, in.Body.Value, s.desk.Now()); err != nil {
+			if _, err := s.desk.PutSecret(ctx, in.Name, in.Body.Value); err != nil {
 				return nil, err
 			}
 			out, err := s.desk.Store().SecretNames(ctx)
@@ -161,7 +161,7 @@ func (s *server) reachRoutes() {
 		})
 	route(s, keeper, http.MethodDelete, "/access/secrets/{name}", "drop-secret", "Forget a secret",
 		func(ctx context.Context, in *InSecret) (*names, error) {
-			had, err := s.desk.Store().PutSecret(ctx, in.Name, "", s.desk.Now())
+			had, err := s.desk.PutSecret(ctx, in.Name, "")
 			if err == nil && !had {
 				err = asked(&sheet.NotFound{What: "secret", Name: in.Name})
 			}
@@ -183,7 +183,7 @@ func (s *server) reachRoutes() {
 		if err := lists.CheckReach(address); err != nil {
 			return nil, asked(err)
 		}
-		had, err := s.desk.Store().SetReach(ctx, address, allowed)
+		had, err := s.desk.SetReach(ctx, address, allowed)
 		if err == nil && !had && !allowed {
 			err = asked(&sheet.NotFound{What: "address that lists may reach", Name: address})
 		}

@@ -88,6 +88,8 @@ func causeWords(c sheet.Cause, who string) string {
 		return who + " took it back"
 	case sheet.BySetup:
 		return "the setup"
+	case sheet.ByAccess:
+		return c.Name
 	}
 	return string(c.Kind)
 }
@@ -165,6 +167,21 @@ func (s *server) runRoutes() {
 			}
 			return out, nil
 		})
+	route(s, keeper, http.MethodGet, "/access/journal", "list-access-journal", "List the changes of who may come in, of secrets and of what lists may reach, newest first",
+		func(ctx context.Context, in *struct {
+			Before int64 `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
+			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50"`
+		}) (*body[[]wire.JournalEntry], error) {
+			sets, err := s.desk.Store().JournaledAccess(ctx, in.Before, in.Limit)
+			if err != nil {
+				return nil, err
+			}
+			out := []wire.JournalEntry{}
+			for _, set := range sets {
+				out = append(out, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: setWords(set), Counts: map[string]int{}})
+			}
+			return ok(out), nil
+		})
 	route(s, reader, http.MethodGet, "/journal/{seq}", "get-change-set", "Show a change set",
 		func(ctx context.Context, in *struct {
 			Seq int64 `path:"seq" minimum:"1"`
@@ -203,6 +220,8 @@ func setWords(set *sheet.ChangeSet) string {
 		return fmt.Sprintf("the file %s", c.Name)
 	case sheet.ByUndo:
 		return fmt.Sprintf("undo of %s", c.Name)
+	case sheet.ByAccess:
+		return c.Name
 	default:
 		return "setup"
 	}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"fmt"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -74,7 +75,24 @@ func (a *app) letInCmds() []*cobra.Command {
 		lines(a.out, "Links of mails sent until now and all calendar addresses are invalid. The next mails bring new links; for a calendar: kavlo access feed PERSON")
 		return nil
 	}}
-	return []*cobra.Command{list, revoke, remove, renew}
+	var most int
+	journal := &cobra.Command{Use: "journal", Short: "List who changed access, secrets and what lists may reach, newest first", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		entries, err := c.AccessJournal(cmd.Context(), most)
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"change set", "at", "who", "what"}, wide: "what"}
+		for _, e := range entries {
+			g.add(fmt.Sprint(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.Who, e.Says)
+		}
+		return a.show(entries, g)
+	}}
+	journal.Flags().IntVar(&most, "most", 20, "how many")
+	return []*cobra.Command{list, revoke, remove, renew, journal}
 }
 
 func localTime(t *time.Time) string { return t.Local().Format("2006-01-02 15:04") }

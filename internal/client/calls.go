@@ -242,6 +242,13 @@ func (c *Client) Journal(ctx context.Context, tracker string, limit int) ([]wire
 	return out, err
 }
 
+// AccessJournal lists changes of access, secrets and allowed addresses, newest first.
+func (c *Client) AccessJournal(ctx context.Context, limit int) ([]wire.JournalEntry, error) {
+	var out []wire.JournalEntry
+	err := c.get(ctx, path("access", "journal"), url.Values{"limit": {strconv.Itoa(limit)}}, &out)
+	return out, err
+}
+
 // ChangeSet shows a change set of the journal.
 func (c *Client) ChangeSet(ctx context.Context, seq int64) (*wire.ChangeSet, error) {
 	out := &wire.ChangeSet{}

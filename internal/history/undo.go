@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/engine"
@@ -56,6 +57,9 @@ var ErrUndone = errors.New("is undone already")
 // Undo takes a change set back. Changes that later ones overlaid are refused;
 // with force they are left and the rest is taken back.
 func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.ChangeSet, force bool) (engine.Request, error) {
+	if slices.ContainsFunc(set.Changes, func(c sheet.Change) bool { return c.Kind == sheet.Grant }) {
+		return engine.Request{}, fmt.Errorf("change set %d is about access, which is not undone: change it anew", set.Seq)
+	}
 	undone, err := h.store.UndoneBy(ctx, set.Seq)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return engine.Request{}, err

@@ -20,6 +20,7 @@ const (
 	Note    Kind = "note"    // the note on a cell; Before, After as text
 	Look    Kind = "look"    // the look of a cell; Before, After as value.Look writes it
 	Move    Kind = "move"    // a row goes to another tab or place
+	Grant   Kind = "access"  // who may come in, what lists may reach: told in After, as text; no tracker is altered
 	Reshape Kind = "reshape" // a tracker's tabs, columns, rules and the rest; ShapeBefore, ShapeAfter
 )
 
@@ -58,6 +59,7 @@ const (
 	ByImport CauseKind = "import" // a file was taken in
 	ByUndo   CauseKind = "undo"   // something was taken back
 	BySetup  CauseKind = "setup"  // a setup file was loaded
+	ByAccess CauseKind = "access" // somebody changed who may come in, a secret, or what lists may reach
 	ByFile   CauseKind = "file"   // a file arrived or changed
 )
 

@@ -194,6 +194,25 @@ func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before i
 	return sets, counts, rows.Err()
 }
 
+// JournaledAccess gives change sets about access, secrets and allowed addresses, newest
+// first, from before a number on (0: the newest), without their changes.
+func (s *Store) JournaledAccess(ctx context.Context, before int64, limit int) ([]*sheet.ChangeSet, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+" FROM journal WHERE tracker=0 AND (seq<? OR ?=0) ORDER BY seq DESC LIMIT ?", before, before, limit)
+	if err != nil {
+		return nil, fmt.Errorf("reading the journal: %w", err)
+	}
+	defer rows.Close()
+	var out []*sheet.ChangeSet
+	for rows.Next() {
+		set, err := scanSet(rows.Scan)
+		if err != nil {
+			return nil, fmt.Errorf("reading the journal: %w", err)
+		}
+		out = append(out, set)
+	}
+	return out, rows.Err()
+}
+
 // LastSeq gives the number of the newest change set; 0 before the first.
 func (s *Store) LastSeq(ctx context.Context) (int64, error) {
 	var n int64

@@ -122,7 +122,7 @@ const tokenID = 12
 
 // PutToken keeps the hash of a secret that stands for a person.
 func (s *Store) PutToken(ctx context.Context, hash string, person int64, kind, name string, made, expires time.Time) error {
-	_, err := s.write.ExecContext(ctx, "INSERT INTO token(hash, person, kind, name, made, expires) VALUES (?,?,?,?,?,?)", hash, person, kind, name, stamp(made), stamp(expires))
+	_, err := s.write1(ctx, "INSERT INTO token(hash, person, kind, name, made, expires) VALUES (?,?,?,?,?,?)", hash, person, kind, name, stamp(made), stamp(expires))
 	if err != nil {
 		return fmt.Errorf("writing a token: %w", err)
 	}
@@ -244,7 +244,7 @@ func (s *Store) dropTokens(ctx context.Context, where string, args ...any) (int6
 
 // PutCaller keeps the secret that signs calls of a rule; it replaces an earlier one.
 func (s *Store) PutCaller(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID, secret string, made time.Time) error {
-	_, err := s.write.ExecContext(ctx, "INSERT INTO caller(tracker, part, secret, made) VALUES (?,?,?,?) ON CONFLICT DO UPDATE SET secret=excluded.secret, made=excluded.made", int64(tracker), int64(part), s.key.seal(placeOfCaller(int64(tracker), int64(part)), secret), stamp(made))
+	_, err := s.write1(ctx, "INSERT INTO caller(tracker, part, secret, made) VALUES (?,?,?,?) ON CONFLICT DO UPDATE SET secret=excluded.secret, made=excluded.made", int64(tracker), int64(part), s.key.seal(placeOfCaller(int64(tracker), int64(part)), secret), stamp(made))
 	if err != nil {
 		return fmt.Errorf("writing the secret of a caller: %w", err)
 	}

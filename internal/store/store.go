@@ -218,6 +218,8 @@ type Batch struct {
 
 	buf []byte // room for what is being written
 
+	inner bool // part of another, which commits it
+
 	touches []touch // by the change sets in it, as far as not written
 	lastSeq int64   // the newest of them
 	flush   bool    // some are written, so all must be
@@ -228,6 +230,11 @@ type Batch struct {
 
 // Begin begins a transaction. The caller ends it with Commit or Rollback.
 func (s *Store) Begin(ctx context.Context) (*Batch, error) {
+	if outer, is := ctx.Value(within{}).(*Batch); is && outer.s == s {
+		inner := *outer
+		inner.inner = true
+		return &inner, nil
+	}
 	if err := s.prepare(ctx); err != nil {
 		return nil, err
 	}
@@ -238,8 +245,19 @@ func (s *Store) Begin(ctx context.Context) (*Batch, error) {
 	return &Batch{s: s, tx: tx, stmts: map[string]*sql.Stmt{}, chain: s.chain}, nil
 }
 
+type within struct{}
+
+// Within gives a context in which whatever else the store writes becomes part of the
+// batch, and stands or falls with it.
+func (b *Batch) Within(ctx context.Context) context.Context {
+	return context.WithValue(ctx, within{}, b)
+}
+
 // Commit makes the batch durable.
 func (b *Batch) Commit() error {
+	if b.inner {
+		return nil
+	}
 	done, err := b.writeHistory(context.Background())
 	if err != nil {
 		return err
@@ -268,7 +286,11 @@ func (b *Batch) committed() bool {
 }
 
 // Rollback throws the batch away; after Commit it does nothing.
-func (b *Batch) Rollback() { _ = b.tx.Rollback() }
+func (b *Batch) Rollback() {
+	if !b.inner {
+		_ = b.tx.Rollback()
+	}
+}
 
 // statements are the writes that happen often, prepared once.
 var statements = map[string]string{

@@ -224,7 +224,7 @@ func (b *Batch) saveRows(ctx context.Context, w *sheet.Workspace, changes []shee
 	fresh := newRows{b: b}
 	for i := range changes {
 		c := &changes[i]
-		if c.Kind == sheet.Reshape {
+		if c.Kind == sheet.Reshape || c.Kind == sheet.Grant {
 			continue
 		}
 		fate, seen := last[c.Row]
