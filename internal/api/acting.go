@@ -3,11 +3,10 @@ package api
 import (
 	"errors"
 	"html/template"
+	"io"
 	"net/http"
 	"strings"
 	"time"
-
-	"github.com/gin-gonic/gin"
 
 	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/formats/ics"
@@ -41,75 +40,81 @@ type actView struct {
 	Again                                              bool
 }
 
-// actRoutes serves the pages of links in mails, and calendars.
-func (s *server) actRoutes(r *gin.Engine) {
-	r.GET(notify.FeedPath+":secret", s.feed)
-	r.GET(notify.ActPath+":token", func(c *gin.Context) {
-		d, err := s.desk.Doing(c, c.Param("token"))
-		if err != nil {
-			s.actFailed(c, err)
-			return
-		}
-		writeAct(c, http.StatusOK, asking(d))
-	})
-	r.POST(notify.ActPath+":token", func(c *gin.Context) {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 1<<16)
-		d, err := s.desk.Do(c, c.Param("token"), c.PostForm("date"), c.PostForm("again") == "yes")
-		if err == nil {
-			writeAct(c, http.StatusOK, done(d, c.PostForm("date")))
-			return
-		}
-		before, again := s.desk.Doing(c, c.Param("token"))
-		if again != nil {
-			s.actFailed(c, err)
-			return
-		}
-		v := asking(before)
-		v.Wrong = err.Error()
-		writeAct(c, http.StatusUnprocessableEntity, v)
-	})
+// lookAtAct serves the page of a link in a mail.
+func (s *server) lookAtAct(w http.ResponseWriter, r *http.Request) {
+	d, err := s.desk.Doing(r.Context(), r.PathValue("token"))
+	if err != nil {
+		s.actFailed(w, r, err)
+		return
+	}
+	writeAct(w, http.StatusOK, asking(d))
+}
+
+// act does what the button of that page says.
+func (s *server) act(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, 1<<16)
+	token, date := r.PathValue("token"), r.PostFormValue("date")
+	d, err := s.desk.Do(r.Context(), token, date, r.PostFormValue("again") == "yes")
+	if err == nil {
+		writeAct(w, http.StatusOK, done(d, date))
+		return
+	}
+	before, again := s.desk.Doing(r.Context(), token)
+	if again != nil {
+		s.actFailed(w, r, err)
+		return
+	}
+	v := asking(before)
+	v.Wrong = err.Error()
+	writeAct(w, http.StatusUnprocessableEntity, v)
 }
 
 // feed serves a person's calendar of due dates.
-func (s *server) feed(c *gin.Context) {
-	secret, isFeed := strings.CutSuffix(c.Param("secret"), ".ics")
-	name, entries, err := s.desk.Feed(c, secret)
+func (s *server) feed(w http.ResponseWriter, r *http.Request) {
+	ctx := r.Context()
+	secret, isFeed := strings.CutSuffix(r.PathValue("secret"), ".ics")
+	name, entries, err := s.desk.Feed(ctx, secret)
 	if !isFeed || errors.Is(err, access.ErrNoAccess) {
-		c.String(http.StatusNotFound, "There is no such calendar.\n")
+		writePlain(w, http.StatusNotFound, "There is no such calendar.\n")
 		return
 	}
 	if err != nil {
-		c.String(s.problem(c, err).Status, "The calendar cannot be made now.\n")
+		writePlain(w, s.problem(ctx, err).Status, "The calendar cannot be made now.\n")
 		return
 	}
-	c.Header("Content-Type", "text/calendar; charset=utf-8")
-	c.Header("Cache-Control", "private, max-age=300")
-	if err := ics.Write(c.Writer, name, entries); err != nil {
-		s.Log.ErrorContext(c, "a calendar could not be written", "err", err)
+	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
+	w.Header().Set("Cache-Control", "private, max-age=300")
+	if err := ics.Write(w, name, entries); err != nil {
+		s.Log.ErrorContext(ctx, "a calendar could not be written", "err", err)
 	}
 }
 
-func (s *server) actFailed(c *gin.Context, err error) {
+func writePlain(w http.ResponseWriter, status int, says string) {
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	w.WriteHeader(status)
+	_, _ = io.WriteString(w, says) // the reader may be gone
+}
+
+func (s *server) actFailed(w http.ResponseWriter, r *http.Request, err error) {
 	if !errors.Is(err, notify.ErrLink) {
-		p := s.problem(c, err)
-		writeAct(c, p.Status, actView{Title: p.Title, Says: p.Detail})
+		p := s.problem(r.Context(), err)
+		writeAct(w, p.Status, actView{Title: p.Title, Says: p.Detail})
 		return
 	}
-	if c.Param("token") == notify.NoLink {
-		writeAct(c, http.StatusNotFound, actView{Title: "This link is for the mail's recipient alone", Says: "It works in the mail itself. Where others look at the mail, its links do nothing."})
+	if r.PathValue("token") == notify.NoLink {
+		writeAct(w, http.StatusNotFound, actView{Title: "This link is for the mail's recipient alone", Says: "It works in the mail itself. Where others look at the mail, its links do nothing."})
 		return
 	}
-	writeAct(c, http.StatusNotFound, actView{Title: "This link is no use any more", Says: "It is not one of ours, or it has expired. The next mail brings new ones."})
+	writeAct(w, http.StatusNotFound, actView{Title: "This link is no use any more", Says: "It is not one of ours, or it has expired. The next mail brings new ones."})
 }
 
-func writeAct(c *gin.Context, status int, v actView) {
-	for k, h := range map[string]string{"Cache-Control": "no-store", "Referrer-Policy": "no-referrer", "X-Robots-Tag": "noindex", "X-Frame-Options": "DENY",
+func writeAct(w http.ResponseWriter, status int, v actView) {
+	for k, h := range map[string]string{"Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-store", "Referrer-Policy": "no-referrer", "X-Robots-Tag": "noindex", "X-Frame-Options": "DENY",
 		"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'"} {
-		c.Header(k, h)
+		w.Header().Set(k, h)
 	}
-	c.Status(status)
-	c.Header("Content-Type", "text/html; charset=utf-8")
-	_ = actPage.Execute(c.Writer, v) // the reader may be gone
+	w.WriteHeader(status)
+	_ = actPage.Execute(w, v) // the reader may be gone
 }
 
 // asking lays out what is to be confirmed.

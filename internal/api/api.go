@@ -5,9 +5,8 @@
 //
 // Every route is registered through route, which demands to know who may use
 // it; handlers turn requests into calls of the desk and its answers into the
-// forms of package wire, and decide nothing themselves. One file a resource:
-// trackers.go, columns.go, rows.go, parts.go, clauses.go, calls.go, runs.go, rounds.go, readings.go, imports.go, exports.go, people.go,
-// today.go, events.go; access.go and problems.go serve them all.
+// forms of package wire, and decide nothing themselves. web.go alone
+// knows the web framework; sight.go gives states as their asker sees them.
 package api
 
 import (
@@ -15,17 +14,11 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
-	"net/netip"
-	"runtime/debug"
-	"slices"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/danielgtaylor/huma/v2/adapters/humagin"
-	"github.com/gin-gonic/gin"
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/wire"
@@ -56,27 +49,6 @@ type server struct {
 
 // MaxUpload is how many bytes a file to import may have.
 const MaxUpload = 64 << 20
-
-// New gives the handler that serves a desk.
-func New(d *workspace.Workspace, o Options) http.Handler {
-	if o.Log == nil {
-		o.Log = slog.New(slog.DiscardHandler)
-	}
-	gin.SetMode(gin.ReleaseMode)
-	engine := gin.New()
-	engine.UseRawPath = true // names in addresses may hold a slash
-	s := &server{Options: o, desk: d, metrics: newMetrics(d), guard: http.NewCrossOriginProtection()}
-	engine.Use(s.recovered, s.measured, secured, s.ownHost, s.sameOrigin)
-	s.api = humagin.New(engine, config(o.Version))
-	s.api.UseMiddleware(s.admit)
-	s.register()
-	engine.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
-	engine.GET("/readyz", s.ready)
-	engine.GET("/metrics", gin.WrapH(s.metrics.handler()))
-	s.actRoutes(engine)
-	engine.NoRoute(s.console)
-	return engine
-}
 
 func config(version string) huma.Config {
 	c := huma.DefaultConfig("Kavlo", version)
@@ -185,68 +157,14 @@ func (s *server) committed(ctx context.Context, w Write, req engine.Request) (*e
 	return r, asked(err)
 }
 
-// recovered turns a panic into a problem and keeps the service up.
-func (s *server) recovered(c *gin.Context) {
-	defer func() {
-		if p := recover(); p != nil {
-			if p == http.ErrAbortHandler { //nolint:errorlint // a sentinel of the standard library, as documented
-				panic(p)
-			}
-			s.Log.Error("a request panicked", "method", c.Request.Method, "path", c.Request.URL.Path, "panic", fmt.Sprint(p), "stack", string(debug.Stack()))
-			writeProblem(c, internalProblem)
-		}
-	}()
-	c.Next()
-}
-
-// secured sets the headers that keep the console's pages to themselves.
-func secured(c *gin.Context) {
-	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Referrer-Policy", "no-referrer")
-	if strings.HasPrefix(c.Request.URL.Path, "/api/") { // what one person was told is for nobody who comes after
-		h.Set("Cache-Control", "no-store")
-	}
-	c.Next()
-}
-
-// ownHost refuses requests made under a name that is not the service's: another
-// site's page can make a browser believe that its name is this machine's.
-// Numbers cannot be lent so.
-func (s *server) ownHost(c *gin.Context) {
-	host := c.Request.Host
-	if name, _, err := net.SplitHostPort(host); err == nil {
-		host = name
-	}
-	host = strings.ToLower(strings.TrimSuffix(strings.Trim(host, "[]"), "."))
-	if _, err := netip.ParseAddr(host); err != nil && host != "localhost" && !slices.Contains(s.Hosts, host) {
-		p := problemOf(http.StatusMisdirectedRequest, "other-host", "Another name than the service's", fmt.Sprintf("the service does not go by the name %q", host))
-		p.Hint = "start it with --public or --host and this name, if it is right"
-		writeProblem(c, p)
-		c.Abort()
-		return
-	}
-	c.Next()
-}
-
-// sameOrigin refuses writes that another site's page makes a browser send.
-func (s *server) sameOrigin(c *gin.Context) {
-	if err := s.guard.Check(c.Request); err != nil {
-		writeProblem(c, problemOf(http.StatusForbidden, "other-origin", "Sent from another site", err.Error()))
-		c.Abort()
-		return
-	}
-	c.Next()
-}
-
-func (s *server) ready(c *gin.Context) {
-	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+func (s *server) ready(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
 	defer cancel()
 	if err := s.desk.Ready(ctx); err != nil {
 		s.Log.Error("not ready", "err", err)
-		c.String(http.StatusServiceUnavailable, "not ready: %s\n", err)
+		w.WriteHeader(http.StatusServiceUnavailable)
+		_, _ = fmt.Fprintf(w, "not ready: %s\n", err)
 		return
 	}
-	c.String(http.StatusOK, "ready\n")
+	_, _ = fmt.Fprintln(w, "ready")
 }

@@ -5,8 +5,6 @@ import (
 	"net/http"
 	"path"
 	"strings"
-
-	"github.com/gin-gonic/gin"
 )
 
 const noConsole = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Kavlo</title></head>
@@ -16,32 +14,37 @@ const noConsole = `<!doctype html><html lang="en"><head><meta charset="utf-8"><t
 
 // console serves the console's files. Its pages have addresses of their own,
 // so whatever is no file is answered with the page that loads them.
-func (s *server) console(c *gin.Context) {
-	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-		writeProblem(c, problemOf(http.StatusNotFound, "no-such-address", "There is nothing here", c.Request.Method+" "+c.Request.URL.Path+" is not part of the interface: see /api/openapi.json"))
+func (s *server) console(w http.ResponseWriter, r *http.Request) {
+	if strings.HasPrefix(r.URL.Path, "/api/") {
+		writeProblem(w, problemOf(http.StatusNotFound, "no-such-address", "There is nothing here", r.Method+" "+r.URL.Path+" is not part of the interface: see /api/openapi.json"))
 		return
 	}
-	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
-		writeProblem(c, problemOf(http.StatusMethodNotAllowed, "method", "Not here", "pages can only be read"))
+	if r.Method != http.MethodGet && r.Method != http.MethodHead {
+		writeProblem(w, problemOf(http.StatusMethodNotAllowed, "method", "Not here", "pages can only be read"))
 		return
 	}
 	if s.Console == nil {
-		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(noConsole))
+		writePage(w, []byte(noConsole))
 		return
 	}
-	name := strings.TrimPrefix(path.Clean("/"+c.Request.URL.Path), "/")
+	name := strings.TrimPrefix(path.Clean("/"+r.URL.Path), "/")
 	if info, err := fs.Stat(s.Console, name); err == nil && !info.IsDir() && name != "index.html" {
 		if strings.HasPrefix(name, "assets/") { // named by their content
-			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 		}
-		c.FileFromFS(name, http.FS(s.Console))
+		http.ServeFileFS(w, r, s.Console, name)
 		return
 	}
 	page, err := fs.ReadFile(s.Console, "index.html")
 	if err != nil {
-		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(noConsole))
+		writePage(w, []byte(noConsole))
 		return
 	}
-	c.Header("Cache-Control", "no-cache")
-	c.Data(http.StatusOK, "text/html; charset=utf-8", page)
+	w.Header().Set("Cache-Control", "no-cache")
+	writePage(w, page)
+}
+
+func writePage(w http.ResponseWriter, page []byte) {
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	_, _ = w.Write(page) // the reader may be gone
 }

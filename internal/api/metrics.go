@@ -3,11 +3,8 @@ package api
 import (
 	"context"
 	"net/http"
-	"slices"
-	"strconv"
 	"time"
 
-	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
@@ -56,20 +53,3 @@ func (m *metrics) handler() http.Handler {
 
 // methods are those by which requests are counted.
 var methods = []string{http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions}
-
-func (s *server) measured(c *gin.Context) {
-	start := time.Now()
-	c.Next()
-	route := c.FullPath()
-	if route == "" {
-		route = "console"
-	}
-	if route == "/api/v1/events" { // lasts as long as its listener
-		return
-	}
-	method := c.Request.Method
-	if !slices.Contains(methods, method) { // whatever a stranger calls it
-		method = "other"
-	}
-	s.metrics.requests.WithLabelValues(method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
-}

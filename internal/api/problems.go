@@ -8,7 +8,6 @@ import (
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/gin-gonic/gin"
 
 	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/clause"
@@ -56,10 +55,10 @@ func problemOf(status int, code, title, detail string) *wire.Problem {
 	return &wire.Problem{Type: "urn:kavlo:" + code, Title: title, Status: status, Detail: detail}
 }
 
-func writeProblem(c *gin.Context, p *wire.Problem) {
-	c.Header("Content-Type", "application/problem+json")
-	c.Status(p.Status)
-	_ = json.NewEncoder(c.Writer).Encode(p) // the reader may be gone
+func writeProblem(w http.ResponseWriter, p *wire.Problem) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(p.Status)
+	_ = json.NewEncoder(w).Encode(p) // the reader may be gone
 }
 
 // refused marks an error as the request's fault rather than the service's.

@@ -9,7 +9,6 @@ import (
 	"net/url"
 	"testing"
 
-	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/assert"
 
 	"example.org/kavlo/internal/engine"
@@ -70,11 +69,11 @@ func TestProblemsSayWhereAndWhatToDo(t *testing.T) {
 
 func TestAPanicIsAProblemAndNotTheEnd(t *testing.T) {
 	s := &server{Options: Options{Log: slog.New(slog.DiscardHandler)}}
-	engine := gin.New()
-	engine.Use(s.recovered)
-	engine.GET("/boom", func(*gin.Context) { panic("a secret") })
+	s.metrics, s.guard = newMetrics(nil), http.NewCrossOriginProtection()
+	web := s.web()
+	web.GET("/boom", plain(func(http.ResponseWriter, *http.Request) { panic("a secret") }))
 	w := httptest.NewRecorder()
-	engine.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/boom", nil))
+	web.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "http://localhost/boom", nil))
 	assert.Equal(t, 500, w.Code)
 	assert.NotContains(t, w.Body.String(), "secret")
 	assert.Contains(t, w.Body.String(), "nothing was changed")
