@@ -4,6 +4,7 @@ go 1.26.0
 
 require (
 	github.com/arran4/golang-ical v0.3.4
+	github.com/bmatcuk/doublestar/v4 v4.10.4
 	github.com/cenkalti/backoff/v5 v5.0.3
 	github.com/chromedp/chromedp v0.23.0
 	github.com/danielgtaylor/huma/v2 v2.37.2

@@ -21,7 +21,7 @@ var core = []string{"value", "sheet", "clause", "program", "rule", "reading", "r
 
 // allowed is all that the core may import besides itself.
 var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
-	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/govalues/decimal", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
+	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/bmatcuk/doublestar/v4", "github.com/govalues/decimal", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
 
 // layers go from the outside in; each may import only what comes after it. Packages
 // of one layer do not import each other, but for the core.

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/bmatcuk/doublestar/v4"
+
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -52,31 +54,12 @@ func (f *File) facts(zone *time.Location) []value.Value {
 
 // Matches reports whether a path fits a pattern: * and ? stand for letters of a
 // name, ** for any folders.
-func Matches(pattern, file string) bool {
-	return matchParts(strings.Split(pattern, "/"), strings.Split(file, "/"))
-}
-
-func matchParts(pattern, parts []string) bool {
-	if len(pattern) == 0 {
-		return len(parts) == 0
+func Matches(pattern, name string) bool {
+	if strings.HasSuffix(pattern, "/**") { // the files below
+		pattern += "/*"
 	}
-	if pattern[0] == "**" {
-		for i := range len(parts) + 1 {
-			rest := pattern[1:]
-			if len(rest) == 0 { // a pattern that ends so means the files below
-				return len(parts) > 0
-			}
-			if matchParts(rest, parts[i:]) {
-				return true
-			}
-		}
-		return false
-	}
-	if len(parts) == 0 {
-		return false
-	}
-	ok, err := path.Match(strings.ToLower(pattern[0]), strings.ToLower(parts[0]))
-	return err == nil && ok && matchParts(pattern[1:], parts[1:])
+	ok, err := doublestar.Match(strings.ToLower(pattern), strings.ToLower(name))
+	return err == nil && ok
 }
 
 // fileStep runs a step on the file that woke the rule.
@@ -92,8 +75,8 @@ func (c *Compiled) compileFile() (string, error) {
 	case c.Wake.ByEdit() || c.Wake.Clock != "" || c.Wake.Call:
 		return "wake", errors.New("a rule that files wake is woken by nothing else")
 	}
-	if _, err := path.Match(strings.ReplaceAll(c.Wake.File, "**", "x"), ""); err != nil {
-		return "wake", fmt.Errorf("%q is not a pattern of files: %w", c.Wake.File, err)
+	if !doublestar.ValidatePattern(c.Wake.File) {
+		return "wake", fmt.Errorf("%q is not a pattern of files", c.Wake.File)
 	}
 	scope := c.bound.ScopeOfFile(FileNames)
 	if c.Where != "" {
