@@ -69,8 +69,9 @@ openapi: ## Write docs/openapi.json and the console's types anew
 	cd console && npm run --silent types
 
 .PHONY: reference
-reference: ## Write the reference pages of clauses and commands anew
+reference: ## Write the reference pages of clauses and commands, and the picture of the packages, anew
 	$(GO) test ./internal/clause ./internal/cli -run Reference -update
+	$(GO) test ./internal -run Picture -update
 
 .PHONY: screenshots
 screenshots: build deps ## Take the pictures of docs/screenshots anew

@@ -63,7 +63,7 @@ func barredRig(t *testing.T) *rig {
 	_, err := r.desk.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
 	require.NoError(t, err)
 	ctx, by := t.Context(), testkit.By("Keeper")
-	tr, err := r.desk.Engine.Find("Loans")
+	tr, err := r.desk.Find("Loans")
 	require.NoError(t, err)
 	add := func(tab string, rows ...map[string]any) {
 		at, err := tr.Tab(tab)
@@ -75,7 +75,7 @@ func barredRig(t *testing.T) *rig {
 		map[string]any{"Object": "Lamp", "Hushprice": 918273642, "Hushnote": "hush too", "Owner": "marta@example.org"})
 	add("Hushtab", map[string]any{"Hushname": "hush row", "Owner": "editor@example.org"})
 	for _, name := range []string{"Price", "File", "Park"} {
-		tr, err = r.desk.Engine.Find("Loans")
+		tr, err = r.desk.Find("Loans")
 		require.NoError(t, err)
 		rule, err := r.desk.FindRule(tr, name)
 		require.NoError(t, err)

@@ -7,12 +7,16 @@ import (
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
 
 // Editor makes requests of what people change by hand.
-type Editor struct{ *engine.Engine }
+type Editor struct {
+	*engine.Engine
+	Setup *setup.Format // of the kinds of definition there are
+}
 
 // Stale says that a row was changed by somebody else since it was read.
 type Stale struct {

@@ -16,8 +16,7 @@ import (
 	"sync/atomic"
 	"time"
 
-	"example.org/kavlo/internal/kinds"
-	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
@@ -28,7 +27,7 @@ type Config struct {
 	Now     func() time.Time // nil: the machine's clock
 	Log     *slog.Logger     // nil: none
 	Budgets Budgets          // zero: DefaultBudgets
-	Setup   *setup.Format    // the kinds of definition there are; nil: all of them
+	Kinds   program.Kinds    // of definition, that there are
 	Store   store.Options
 
 	// React works out what follows from the changes of a turn; nil: nothing does.
@@ -84,9 +83,6 @@ func Open(ctx context.Context, cfg Config) (*Engine, error) {
 	}
 	if cfg.Budgets == (Budgets{}) {
 		cfg.Budgets = DefaultBudgets
-	}
-	if cfg.Setup == nil {
-		cfg.Setup = kinds.Setup
 	}
 	s, err := store.Open(ctx, cfg.Dir, cfg.Store)
 	if err != nil {

@@ -17,7 +17,7 @@ type compiled struct {
 
 func (e *Engine) compile(s *sheet.Shape, c *compiled) (*program.Program, error) {
 	c.once.Do(func() {
-		if c.program, c.err = program.Compile(s, e.Setup.Kinds()); c.err != nil {
+		if c.program, c.err = program.Compile(s, e.Kinds); c.err != nil {
 			return
 		}
 		for i := range s.Parts {

@@ -54,7 +54,7 @@ func (e *Engine) SeenBy(by policy.Principal, t *sheet.Tracker) *sheet.Tracker {
 	r.mu.Unlock()
 	if shape == nil {
 		var err error
-		if shape, err = program.Reduce(t.Shape, sight, e.Setup.Kinds()); err != nil {
+		if shape, err = program.Reduce(t.Shape, sight, e.Kinds); err != nil {
 			e.Log.Error("a tracker cannot be shown in part", "tracker", t.Name, "err", err)
 			return nil
 		}

@@ -54,7 +54,7 @@ type (
 	}
 	// Watcher can be told to say what it would do, and do nothing.
 	Watcher interface{ OnlyWatches() bool }
-	// Worker, of what is ready, tells on which tabs' rows it works.
+	// Worker tells, of what is ready, on which tabs' rows it works.
 	Worker interface{ Tabs() []sheet.TabID }
 )
 

@@ -169,9 +169,7 @@ func readAct(d *setup.Reader, a setup.At, r *Reminder) error {
 	if err != nil {
 		return err
 	}
-	for _, c := range cells {
-		r.Act.Done = append(r.Act.Done, Cell{Column: c.Column, To: c.To})
-	}
+	r.Act.Done = append(r.Act.Done, cells...)
 	name, err := m.Get("date").Text()
 	if err == nil && name != "" {
 		r.Act.Date, err = d.Column(m.Get("date"), name, r.In)

@@ -62,6 +62,7 @@ func (a At) Wrap(err error) error {
 	return &Error{Line: line, Path: a.path, Err: err}
 }
 
+// Sub gives a place below this one.
 func (a At) Sub(name string, n *yaml.Node) At {
 	if a.path != "" {
 		name = a.path + " / " + name
@@ -228,6 +229,7 @@ func (a At) With(text string) At { return At{Scalar(text), a.path} }
 
 // The writing side: small makers of YAML nodes.
 
+// Scalar writes a text, in quotes where it could be taken for something else.
 func Scalar(s string) *yaml.Node {
 	n := &yaml.Node{}
 	n.SetString(s)

@@ -138,6 +138,7 @@ func ReadMissed(a At) (skip bool, err error) {
 	return false, a.Fail("%q is not a way to treat what was missed: write run once or skip", text)
 }
 
+// MissedWord writes what ReadMissed reads.
 func MissedWord(skip bool) string {
 	if skip {
 		return "skip"

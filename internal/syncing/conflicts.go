@@ -109,15 +109,6 @@ func (syncs *Syncs) Conflicts(ctx context.Context, t *sheet.Tracker, sync *sheet
 	return out, nil
 }
 
-func partByID(t *sheet.Tracker, id sheet.PartID) *sheet.Part {
-	for i := range t.Parts {
-		if t.Parts[i].ID == id {
-			return &t.Parts[i]
-		}
-	}
-	return nil
-}
-
 // Decide turns a person's word on held conflicts into decisions: of the keys
 // given, or of every one that waits.
 func (syncs *Syncs) Decide(ctx context.Context, t *sheet.Tracker, sync *sheet.Part, keys []string, winner reconcile.Winner) (map[string]reconcile.Decision, error) {

@@ -29,7 +29,7 @@ func TestTrackersLoadWhenFirstUsed(t *testing.T) {
 	add("Other", "In", "Crate")
 	b.reopen()
 	find := func(name string) *sheet.Tracker {
-		tr, err := b.Engine.Find(name)
+		tr, err := b.Find(name)
 		require.NoError(t, err)
 		return tr
 	}

@@ -13,6 +13,7 @@ import (
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/history"
 	"example.org/kavlo/internal/intake"
+	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/output"
 	"example.org/kavlo/internal/policy"
@@ -69,15 +70,18 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	if cfg.KeepRuns == 0 {
 		cfg.KeepRuns = KeepRunsFor
 	}
+	if cfg.Setup == nil {
+		cfg.Setup = kinds.Setup
+	}
 	w := &Workspace{Triggers: &trigger.Triggers{Limits: cfg.Limits}}
 	if cfg.Lists != nil {
 		w.Triggers.Lists = cfg.Lists
 	}
-	e, err := engine.Open(ctx, engine.Config{Dir: cfg.Dir, Now: cfg.Now, Log: cfg.Log, Budgets: cfg.Budgets, Setup: cfg.Setup, Store: cfg.Store, React: w.React, Warn: w.Warn})
+	e, err := engine.Open(ctx, engine.Config{Dir: cfg.Dir, Now: cfg.Now, Log: cfg.Log, Budgets: cfg.Budgets, Kinds: cfg.Setup.Kinds(), Store: cfg.Store, React: w.React, Warn: w.Warn})
 	if err != nil {
 		return nil, err
 	}
-	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e}, history.New(e), output.New(e)
+	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e, Setup: cfg.Setup}, history.New(e), output.New(e)
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
 	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate})
 	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep)
@@ -108,7 +112,7 @@ func (w *Workspace) attach(e *engine.Engine) {
 			return err
 		},
 	}
-	w.Triggers.Beside = map[sheet.PartKind]bool{sheet.PartSync: true} // lists may be slow to answer
+	w.Beside = map[sheet.PartKind]bool{sheet.PartSync: true} // lists may be slow to answer
 }
 
 // byFile gives the request to run a rule that a file wakes.
