@@ -17,6 +17,7 @@ import (
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
+	"example.org/kavlo/internal/wire"
 )
 
 // hushed is a tracker with one tab and one column that editors and readers do not see,
@@ -340,10 +341,32 @@ func TestRolesOfATracker(t *testing.T) {
 			r.call(who, "POST", "/trackers/Loans/tabs/Requested/columns?preview=yes", column).StatusCode,
 		}
 		assert.Equal(t, want, got, who)
+		if got[0] == http.StatusOK {
+			var told wire.Tracker
+			r.call(who, "GET", "/trackers/Loans", nil).into(t, &told)
+			assert.Equal(t, map[bool]string{got[2] == 200: "keeper", got[2] != 200 && got[1] == 200: "editor", got[1] != 200: "reader"}[true], told.Role, who)
+		}
 	}
 	var all []any
 	r.call("other", "GET", "/trackers", nil).into(t, &all)
 	assert.Empty(t, all)
+}
+
+// A tracker says of its tabs and columns what its asker may not change, so that whoever
+// shows it offers nothing that would be refused.
+func TestATrackerSaysWhatItsAskerMayNotChange(t *testing.T) {
+	r := newRig(t)
+	r.setup("tracker: Loans\nzone: UTC\ntabs:\n  Requested: { columns: { Object: { type: text }, Fee: { type: number } } }\n  Closed: { columns: { Object: { type: text } } }\naccess: { tabs: { Closed: { change: [keepers] } }, columns: { Fee: { change: [keepers] } } }\n")
+	for who, want := range map[string][4]bool{"keeper": {}, "editor": {false, false, true, true}, "reader": {true, true, true, true}} {
+		var told wire.Tracker
+		r.call(who, "GET", "/trackers/Loans", nil).into(t, &told)
+		require.Len(t, told.Tabs, 2)
+		requested, closed := told.Tabs[0], told.Tabs[1]
+		assert.Equal(t, want, [4]bool{requested.ReadOnly, requested.Columns[0].ReadOnly, requested.Columns[1].ReadOnly, closed.ReadOnly}, who)
+		var columns []wire.Column
+		r.call(who, "GET", "/trackers/Loans/tabs/Requested/columns", nil).into(t, &columns)
+		assert.Equal(t, requested.Columns, columns, who)
+	}
 }
 
 func requestFor(by policy.Principal, tracker sheet.TrackerID, change sheet.Change) engine.Request {

@@ -23,9 +23,9 @@ func (s *server) columnRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			out := []wire.Column{}
+			out, sight := []wire.Column{}, s.desk.Sight(asker(ctx), t)
 			for i := range tab.Columns {
-				out = append(out, s.column(t, tab, &tab.Columns[i]))
+				out = append(out, s.column(t, tab, &tab.Columns[i], sight))
 			}
 			return ok(out), nil
 		})

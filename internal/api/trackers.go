@@ -9,6 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -33,24 +34,25 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 			overdue[i.TabID][i.Row] = true
 		}
 	}
-	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Masking().Load().Version, Tabs: []wire.Tab{}}
+	sight := s.desk.Sight(asker(ctx), t)
+	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
 	for i := range t.Tabs {
 		tab := &t.Tabs[i]
-		w := wire.Tab{ID: tab.ID.String(), Name: tab.Name, Rows: t.Count(tab.ID), Overdue: len(overdue[tab.ID]), Columns: []wire.Column{}}
+		w := wire.Tab{ID: tab.ID.String(), Name: tab.Name, Rows: t.Count(tab.ID), Overdue: len(overdue[tab.ID]), ReadOnly: !sight.ChangesTab(tab.ID), Columns: []wire.Column{}}
 		if c := tab.LabelColumn(); c != nil {
 			w.Label = c.Name
 		}
 		for j := range tab.Columns {
-			w.Columns = append(w.Columns, s.column(t, tab, &tab.Columns[j]))
+			w.Columns = append(w.Columns, s.column(t, tab, &tab.Columns[j], sight))
 		}
 		out.Tabs = append(out.Tabs, w)
 	}
 	return out, nil
 }
 
-func (s *server) column(t *sheet.Tracker, tab *sheet.TabShape, c *sheet.Column) wire.Column {
+func (s *server) column(t *sheet.Tracker, tab *sheet.TabShape, c *sheet.Column, sight *policy.Sight) wire.Column {
 	w := wire.Column{ID: c.ID.String(), Name: c.Name, Type: c.Type.Kind.String(), Several: c.Type.Several, Format: c.Type.Display,
-		Required: c.Required, Unique: c.Unique, BadInput: "mark"}
+		ReadOnly: !sight.ChangesColumn(c.ID), Required: c.Required, Unique: c.Unique, BadInput: "mark"}
 	w.Default, w.Minimum, w.Maximum, w.Longest, w.AutoNo = c.Default, c.Min, c.Max, c.Longest, c.AutoNo
 	if c.BadInput == sheet.Refuse {
 		w.BadInput = "refuse"

@@ -94,6 +94,13 @@ func (s *Sight) SeesTab(tab sheet.TabID) bool { return s.Role > Nobody && !s.tab
 // SeesColumn reports whether a column is there for the principal.
 func (s *Sight) SeesColumn(c sheet.ColumnID) bool { return s.Role > Nobody && !s.columns[c].hidden }
 
+// ChangesTab reports whether the principal may change rows of a tab.
+func (s *Sight) ChangesTab(tab sheet.TabID) bool { return s.Role >= Editor && !s.tabs[tab].frozen }
+
+// ChangesColumn reports whether the principal may change cells of a column, in a tab
+// whose rows they may change.
+func (s *Sight) ChangesColumn(c sheet.ColumnID) bool { return s.Role >= Editor && !s.columns[c].frozen }
+
 // Key is equal where two see the same of a tracker; "" where nothing is hidden.
 func (s *Sight) Key() string {
 	var hidden []string

@@ -6,17 +6,19 @@ type Tracker struct {
 	Name    string `json:"name"`
 	Zone    string `json:"zone"`
 	Version int64  `json:"version"`
+	Role    string `json:"role" enum:"reader,editor,keeper" doc:"What the asker may do in it"`
 	Tabs    []Tab  `json:"tabs"`
 }
 
 // Tab is a tab without its rows.
 type Tab struct {
-	ID      string   `json:"id"`
-	Name    string   `json:"name"`
-	Label   string   `json:"label" doc:"The column that names a row"`
-	Rows    int      `json:"rows"`
-	Overdue int      `json:"overdue" doc:"Rows that a reminder holds"`
-	Columns []Column `json:"columns"`
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Label    string   `json:"label" doc:"The column that names a row"`
+	Rows     int      `json:"rows"`
+	Overdue  int      `json:"overdue" doc:"Rows that a reminder holds"`
+	ReadOnly bool     `json:"read_only,omitempty" doc:"The asker may see its rows, and not change them"`
+	Columns  []Column `json:"columns"`
 }
 
 // Column is a column of a tab.
@@ -28,6 +30,7 @@ type Column struct {
 	Several  bool     `json:"several,omitempty"`
 	Format   string   `json:"format,omitempty" doc:"How a number is shown: plain, percent, rating or a currency code"`
 	Clause   string   `json:"clause,omitempty" doc:"Of a computed column, which is read only"`
+	ReadOnly bool     `json:"read_only,omitempty" doc:"The asker may see its cells, and not change them"`
 	Required bool     `json:"required,omitempty"`
 	Unique   bool     `json:"unique,omitempty"`
 	BadInput string   `json:"bad_input" enum:"mark,refuse"`

@@ -1326,6 +1326,8 @@ export interface components {
             minimum?: string;
             name: string;
             options?: components["schemas"]["Option"][];
+            /** @description The asker may see its cells, and not change them */
+            read_only?: boolean;
             required?: boolean;
             several?: boolean;
             type: string;
@@ -1901,6 +1903,8 @@ export interface components {
              * @description Rows that a reminder holds
              */
             overdue: number;
+            /** @description The asker may see its rows, and not change them */
+            read_only?: boolean;
             /** Format: int64 */
             rows: number;
         };
@@ -1960,6 +1964,11 @@ export interface components {
         Tracker: {
             id: string;
             name: string;
+            /**
+             * @description What the asker may do in it
+             * @enum {string}
+             */
+            role: "reader" | "editor" | "keeper";
             tabs: components["schemas"]["Tab"][];
             /** Format: int64 */
             version: number;

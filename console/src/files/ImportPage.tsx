@@ -5,8 +5,9 @@ import { App, Button, Input, Select, Tabs, Upload } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type ChangeSet, type Reading, type Tracker } from "../api/client";
+import { mayImport, mayOf, useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { useTrackers } from "../parts/queries";
+import { useSession, useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
 import { corrections, tableKey, type Said } from "./corrections";
 import { Picture } from "./Picture";
@@ -15,6 +16,16 @@ import "./files.css";
 
 export default function ImportPage() {
   const [file, setFile] = useState<File>();
+  const session = useSession();
+  const trackers = useTrackers();
+  if (session.data && trackers.data && !mayImport(session.data.person.access, trackers.data)) {
+    return (
+      <div className="page import">
+        <h1>Take a file in</h1>
+        <p>Files are taken in by those who may change a tracker: ask a keeper.</p>
+      </div>
+    );
+  }
   return (
     <div className="page import">
       <h1>Take a file in</h1>
@@ -111,7 +122,10 @@ type Taken = {
 
 function Target({ file, first, said }: { file: File; first: Reading; said: Said }) {
   const trackers = useTrackers();
-  const [tracker, setTracker] = useState<string>();
+  const keeps = useMay().keep; // who alone may make a tracker
+  const into = (trackers.data ?? []).filter((t) => mayOf(t.role).edit);
+  const [chosen, setTracker] = useState<string>();
+  const tracker = chosen ?? (keeps ? undefined : into[0]?.id);
   const [fresh, setFresh] = useState(file.name.replace(/\.[^.]*$/, ""));
   const queries = useQueryClient();
   const navigate = useNavigate();
@@ -140,8 +154,8 @@ function Target({ file, first, said }: { file: File; first: Reading; said: Said 
           value={tracker ?? ""}
           onChange={(v) => setTracker(v || undefined)}
           options={[
-            { value: "", label: "a new tracker" },
-            ...(trackers.data ?? []).map((t) => ({ value: t.id, label: t.name })),
+            ...(keeps ? [{ value: "", label: "a new tracker" }] : []),
+            ...into.map((t) => ({ value: t.id, label: t.name })),
           ]}
         />
       </label>

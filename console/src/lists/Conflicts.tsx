@@ -4,6 +4,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Checkbox } from "antd";
 import { useState } from "react";
 import { api, ask, problemOf, type Conflict } from "../api/client";
+import { useMay } from "../parts/may";
 import { orBlank, plural } from "../parts/text";
 import { when } from "../parts/time";
 
@@ -12,6 +13,7 @@ type Side = "list" | "tab";
 const idOf = (c: Conflict) => `${c.sync}/${c.key}`;
 
 export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[] }) {
+  const may = useMay(tracker);
   const queries = useQueryClient();
   const { notification } = App.useApp();
   const [marked, setMarked] = useState<Set<string>>(new Set());
@@ -53,7 +55,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
       {held.map((c) => (
         <article key={idOf(c)} className="conflict" aria-label={`Conflict on ${c.label || c.key}`}>
           <div className="conflict-head">
-            {held.length > 1 && (
+            {may.edit && held.length > 1 && (
               <Checkbox
                 checked={marked.has(idOf(c))}
                 onChange={(e) => toggle(c, e.target.checked)}
@@ -84,27 +86,29 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
                 </tr>
               ))}
             </tbody>
-            <tfoot>
-              <tr>
-                <td colSpan={2} />
-                {(["list", "tab"] as const).map((take) => (
-                  <td key={take}>
-                    <Button
-                      size="small"
-                      disabled={settle.isPending}
-                      onClick={() => settle.mutate({ which: [c], take })}
-                      aria-label={`The ${take} is right about ${c.label || c.key}`}
-                    >
-                      The {take} is right
-                    </Button>
-                  </td>
-                ))}
-              </tr>
-            </tfoot>
+            {may.edit && (
+              <tfoot>
+                <tr>
+                  <td colSpan={2} />
+                  {(["list", "tab"] as const).map((take) => (
+                    <td key={take}>
+                      <Button
+                        size="small"
+                        disabled={settle.isPending}
+                        onClick={() => settle.mutate({ which: [c], take })}
+                        aria-label={`The ${take} is right about ${c.label || c.key}`}
+                      >
+                        The {take} is right
+                      </Button>
+                    </td>
+                  ))}
+                </tr>
+              </tfoot>
+            )}
           </table>
         </article>
       ))}
-      {held.length > 1 && (
+      {may.edit && held.length > 1 && (
         <div className="conflict-all">
           <Button
             type="link"

@@ -4,6 +4,7 @@ import { App, Button } from "antd";
 import { useState } from "react";
 import { api, ask, problemOf, type ChangeSet, type ListWrite, type Part, type SyncDetail } from "../api/client";
 import { Changes } from "../parts/Changes";
+import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, plural } from "../parts/text";
 import { summary } from "./summary";
@@ -18,6 +19,7 @@ function run(tracker: string, sync: string, preview: boolean, beyond: boolean): 
 }
 
 export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
+  const may = useMay(tracker);
   return (
     <article className="sync" aria-label={sync.name}>
       <div className="sync-head">
@@ -30,9 +32,11 @@ export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
             </div>
           )}
         </div>
-        <Button size="small" onClick={() => onOpen(!open)} aria-expanded={open}>
-          {open ? "Close" : "What it would do"}
-        </Button>
+        {may.edit && (
+          <Button size="small" onClick={() => onOpen(!open)} aria-expanded={open}>
+            {open ? "Close" : "What it would do"}
+          </Button>
+        )}
       </div>
       {open && <SyncPreview tracker={tracker} sync={sync} />}
     </article>

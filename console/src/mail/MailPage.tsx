@@ -4,6 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Segmented } from "antd";
 import { useState } from "react";
 import { api, ask, problemOf } from "../api/client";
+import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { when } from "../parts/time";
 import { Sheet } from "./Sheet";
@@ -24,6 +25,7 @@ type Item = {
 const often = 3_000; // milliseconds; mail arrives by itself
 
 export default function MailPage() {
+  const may = useMay();
   const arrived = useQuery({
     queryKey: ["arrived"],
     queryFn: () => ask(api.GET("/api/v1/arrived")),
@@ -97,7 +99,7 @@ export default function MailPage() {
           </ul>
           <section aria-label={open.subject} className="mail-open">
             {open.problem && <p className="soon">{open.problem}</p>}
-            {which === "Outbox" && open.state !== "waiting" && <Resend id={open.id} />}
+            {may.edit && which === "Outbox" && open.state !== "waiting" && <Resend id={open.id} />}
             <Sheet key={open.id} html={open.html} text={open.text} raw={open.raw} />
           </section>
         </div>

@@ -6,6 +6,7 @@ import { useEffect, useSyncExternalStore } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
 import { api, type Tab, type Tracker } from "../api/client";
 import { live } from "../api/live";
+import { mayImport } from "./may";
 import { useFresh, useSession, useTrackers } from "./queries";
 import { ProblemNote } from "./ProblemNote";
 import "./shell.css";
@@ -33,7 +34,7 @@ export function Shell() {
           Today
         </SideLink>
         <SideLink to="/mail">Mail</SideLink>
-        <SideLink to="/import">Take a file in</SideLink>
+        {mayImport(session.data.person.access, trackers.data) && <SideLink to="/import">Take a file in</SideLink>}
         {trackers.data?.map((t) => (
           <TrackerLinks key={t.id} tracker={t} />
         ))}

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type Part } from "../api/client";
 import { Changes } from "../parts/Changes";
+import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { plural } from "../parts/text";
 import { RuleEditor } from "./RuleEditor";
@@ -13,6 +14,7 @@ import { RuleEditor } from "./RuleEditor";
 export default function RulesPage() {
   const { tracker = "" } = useParams();
   const path = { params: { path: { tracker } } };
+  const may = useMay(tracker);
   const [editing, setEditing] = useState<Part | "new">();
   const rules = useQuery({
     queryKey: ["rules", tracker],
@@ -41,7 +43,7 @@ export default function RulesPage() {
         <h1>Rules</h1>
         <span className="quiet">what moves, marks and reminds by itself</span>
         <span style={{ flex: 1 }} />
-        <Button onClick={() => setEditing("new")}>New rule</Button>
+        {may.keep && <Button onClick={() => setEditing("new")}>New rule</Button>}
       </header>
       {groups.map((g) => (
         <section key={g.title} className="section">
@@ -65,6 +67,7 @@ export default function RulesPage() {
 }
 
 function PartLine({ tracker, part, onEdit }: { tracker: string; part: Part; onEdit: () => void }) {
+  const may = useMay(tracker);
   return (
     <div style={{ display: "flex", gap: 16, alignItems: "baseline", padding: "5px 0" }}>
       <div style={{ flex: 1, minWidth: 0 }}>
@@ -73,13 +76,13 @@ function PartLine({ tracker, part, onEdit }: { tracker: string; part: Part; onEd
         <div>{part.says}</div>
         {typeof part.body.remark === "string" && <div className="quiet">{part.body.remark}</div>}
       </div>
-      {part.kind === "rule" && (
+      {part.kind === "rule" && may.keep && (
         <Button size="small" onClick={onEdit} aria-label={`Edit ${part.name}`}>
           Edit
         </Button>
       )}
-      {part.kind === "rule" && <RunButtons tracker={tracker} part={part} />}
-      {part.kind === "round" && <SendRound tracker={tracker} part={part} />}
+      {part.kind === "rule" && may.edit && <RunButtons tracker={tracker} part={part} />}
+      {part.kind === "round" && may.edit && <SendRound tracker={tracker} part={part} />}
     </div>
   );
 }
@@ -90,6 +93,7 @@ function run(tracker: string, part: Part, preview: boolean): Promise<ChangeSet> 
 }
 
 function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
+  const may = useMay(tracker);
   const [preview, setPreview] = useState<ChangeSet>();
   const { notification } = App.useApp();
   const queries = useQueryClient();
@@ -118,7 +122,7 @@ function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
   });
   return (
     <>
-      {part.kind === "rule" && (
+      {may.keep && (
         <Button size="small" loading={pause.isPending} onClick={() => pause.mutate()}>
           {part.paused ? "Resume" : "Pause"}
         </Button>

@@ -7,6 +7,7 @@ import { Troubles, Writes } from "../lists/SyncCard";
 import { summary } from "../lists/summary";
 import "../lists/lists.css";
 import { Changes } from "../parts/Changes";
+import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { plural, show } from "../parts/text";
 import { when } from "../parts/time";
@@ -15,6 +16,7 @@ import { Outcome } from "./Outcome";
 export default function RunPage() {
   const { tracker = "", run = "" } = useParams();
   const navigate = useNavigate();
+  const may = useMay(tracker);
   const found = useQuery({
     queryKey: ["run", run],
     queryFn: () => ask(api.GET("/api/v1/runs/{run}", { params: { path: { run } } })),
@@ -37,7 +39,7 @@ export default function RunPage() {
         </span>
         <span style={{ flex: 1 }} />
         <Button onClick={() => void navigate(`/t/${tracker}/runs`)}>All runs</Button>
-        {r.seq !== undefined && !r.undone && <Undo run={r} />}
+        {r.seq !== undefined && !r.undone && may.edit && <Undo run={r} />}
       </header>
       {r.problem && <ProblemNote error={new Error(r.problem)} />}
       <Steps run={r} />

@@ -12,7 +12,7 @@ export function SignInPage() {
   const queries = useQueryClient();
   const [error, setError] = useState<unknown>();
   const [secret, setSecret] = useState("");
-  const tried = useRef(false);
+  const tried = useRef("");
   const signIn = useCallback(
     async (text: string) => {
       setError(undefined);
@@ -27,11 +27,17 @@ export function SignInPage() {
     [navigate, queries],
   );
   useEffect(() => {
-    const fromLink = window.location.hash.slice(1);
-    if (!fromLink || tried.current) return;
-    tried.current = true; // the link serves once
-    window.history.replaceState(null, "", "/sign-in");
-    void signIn(fromLink);
+    // The page may stand open already when a link is followed.
+    const follow = () => {
+      const fromLink = window.location.hash.slice(1);
+      if (!fromLink || tried.current === fromLink) return;
+      tried.current = fromLink; // a link serves once
+      window.history.replaceState(null, "", "/sign-in");
+      void signIn(fromLink);
+    };
+    follow();
+    window.addEventListener("hashchange", follow);
+    return () => window.removeEventListener("hashchange", follow);
   }, [signIn]);
   return (
     <main className="page" style={{ maxWidth: 440, margin: "12vh auto 0", height: "auto" }}>

@@ -2,6 +2,7 @@
 import { Checkbox, Form, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import { api, ask, type Column, type Person, type Tab, type Tracker } from "../api/client";
+import { isFixed } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import type { Edits } from "./useEdits";
 
@@ -11,7 +12,7 @@ export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
   const [form] = Form.useForm<Record<string, unknown>>();
   const [error, setError] = useState<unknown>();
   const columns = [...tab.columns]
-    .filter((c) => !c.clause)
+    .filter((c) => !isFixed(c))
     .sort((a, b) => Number(b.required ?? false) - Number(a.required ?? false));
   const add = async (values: Record<string, unknown>) => {
     const row = Object.fromEntries(Object.entries(values).filter(([, v]) => v !== undefined && v !== ""));

@@ -49,6 +49,7 @@ export function NoteOn(props: Props) {
         aria-label={`Note on ${column.name}`}
         autoSize={{ minRows: 1, maxRows: 6 }}
         placeholder="No note"
+        readOnly={column.read_only}
         value={text}
         onChange={(e) => setDraft({ from: draft?.from ?? before, text: e.target.value })}
       />

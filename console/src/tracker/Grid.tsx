@@ -3,6 +3,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Column, Person, Row } from "../api/client";
+import { isFixed } from "../parts/may";
 import { CellEditor } from "./CellEditor";
 import { isNumeric, typed, widthOf } from "./format";
 import { GridRow, leftOf, type Layout } from "./GridRow";
@@ -111,7 +112,7 @@ export function Grid(p: Props) {
 
   const edit = (text?: string) => {
     const cell = cellAt(active);
-    if (!cell || cell.column.clause) return;
+    if (!cell || isFixed(cell.column)) return;
     if (cell.column.type === "checkbox") p.onSet({ ...cell, value: cell.value !== true });
     else {
       typing.current = text === undefined ? typed(cell.value) : begin(cell, text);
@@ -154,7 +155,7 @@ export function Grid(p: Props) {
     for (let row = from.row; row <= to.row; row++) {
       for (let col = from.col; col <= to.col; col++) {
         const cell = cellAt({ row, col });
-        if (cell && !cell.column.clause && cell.value !== null) edits.push({ ...cell, value: null });
+        if (cell && !isFixed(cell.column) && cell.value !== null) edits.push({ ...cell, value: null });
       }
     }
     const one = edits[0];
@@ -192,7 +193,7 @@ export function Grid(p: Props) {
     const edits = block.flatMap((line, r) =>
       line.flatMap((value, c) => {
         const cell = cellAt({ row: from.row + r, col: from.col + c });
-        return cell && !cell.column.clause ? [{ ...cell, value }] : [];
+        return cell && !isFixed(cell.column) ? [{ ...cell, value }] : [];
       }),
     );
     if (edits.length > 0) p.onSetMany(edits);
@@ -287,7 +288,7 @@ function Head({ layout }: { layout: Layout }) {
           key={c.id}
           role="columnheader"
           aria-colindex={col + 1}
-          title={c.clause ? `Computed: ${c.clause}` : `${c.name}: ${c.type}${c.required ? ", required" : ""}`}
+          title={headTitle(c)}
           className={["cell", isNumeric(c) && "cell-number", col < layout.frozen && "cell-frozen"]
             .filter(Boolean)
             .join(" ")}
@@ -298,6 +299,11 @@ function Head({ layout }: { layout: Layout }) {
       ))}
     </div>
   );
+}
+
+function headTitle(c: Column): string {
+  if (c.clause) return `Computed: ${c.clause}`;
+  return `${c.name}: ${c.type}${c.required ? ", required" : ""}${c.read_only ? ". You may read it, and not change it" : ""}`;
 }
 
 function layOut(columns: Column[], label: string): Layout {

@@ -5,6 +5,7 @@ import type { Column } from "../api/client";
 import { useDark } from "../parts/useDark";
 import { CellText } from "./Cell";
 import { sayLook, styleOf } from "./cellLook";
+import { isFixed } from "../parts/may";
 import { isNumeric } from "./format";
 import type { RowStore } from "./rowStore";
 import { holds, type Selection } from "./selection";
@@ -59,7 +60,7 @@ export const GridRow = memo(function GridRow({
             role="gridcell"
             aria-colindex={col + 1}
             aria-selected={chosen}
-            aria-readonly={c.clause ? true : undefined}
+            aria-readonly={isFixed(c) || undefined}
             aria-invalid={odd || undefined}
             aria-description={describe(note, setOff)}
             tabIndex={col === active ? 0 : -1}

@@ -5,6 +5,7 @@ import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 
 import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
 import { listen } from "../api/live";
+import { columnsFor, mayAdd, mayOf } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
@@ -43,6 +44,8 @@ const whyOpen = "kavlo why";
 
 function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const store = useMemo(() => new RowStore(), []);
+  const may = mayOf(tracker.role);
+  const shown = useMemo(() => columnsFor(tab), [tab]);
   const [query] = useSearchParams();
   const people = usePeople();
   const [where, setWhere] = useState("");
@@ -84,6 +87,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           <span className="quiet">
             {where === "" ? plural(ids.length, "row") : `${ids.length} of ${plural(all?.length ?? 0, "row")}`}
           </span>
+          {tab.read_only && <span className="quiet">You may read this tab, and not change it.</span>}
           <Input.Search
             className="tracker-where"
             allowClear
@@ -94,14 +98,16 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
             enterButton="Show"
           />
           <div className="tracker-buttons">
-            <Button onClick={() => setAdding(true)}>Add a row</Button>
-            <Button onClick={() => setColumns(true)}>Columns</Button>
+            {mayAdd(tracker, tab) && <Button onClick={() => setAdding(true)}>Add a row</Button>}
+            {may.keep && <Button onClick={() => setColumns(true)}>Columns</Button>}
             <Button href={workbook(tracker, tab, where)} title="A workbook of the rows shown">
               Save a copy
             </Button>
-            <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
-              Take back
-            </Button>
+            {may.edit && (
+              <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
+                Take back
+              </Button>
+            )}
             <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title="F4">
               Why
             </Button>
@@ -132,7 +138,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           key={tab.id}
           store={store}
           ids={ids}
-          columns={tab.columns}
+          columns={shown}
           label={tab.label}
           people={people.data ?? []}
           go={query.get("row") ?? undefined}
@@ -141,7 +147,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           onSet={(e) => void edits.set(e)}
           onSetMany={(e) => void edits.setMany(e)}
           onLost={onLost}
-          onTakeBack={() => void edits.takeBack()}
+          onTakeBack={() => may.edit && void edits.takeBack()}
           onWhy={toggleWhy}
         />
       </div>
@@ -153,7 +159,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           row={active.row}
           column={active.column}
           chosen={active.chosen}
-          columns={tab.columns ?? []}
+          columns={shown}
           edits={edits}
           onClose={toggleWhy}
         />

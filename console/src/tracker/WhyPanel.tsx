@@ -49,7 +49,9 @@ export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edi
       />
       <Chain tracker={tracker} row={row} title={`Why it is in ${row.tab}`} />
       <NoteOn key={row.id + column.id} tracker={tracker} row={row} column={column} edits={edits} />
-      <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
+      {!column.read_only && (
+        <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
+      )}
       {row.carried && (
         <section>
           <h3>Carried along</h3>
