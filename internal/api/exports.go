@@ -9,7 +9,6 @@ import (
 	"io"
 	"mime"
 	"net/http"
-	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -18,8 +17,8 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/output"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
-	"example.org/kavlo/internal/wire"
 )
 
 func (s *server) exportRoutes() {
@@ -89,7 +88,7 @@ func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported
 		if len(tab.Columns) == 0 && in.Tab == "" {
 			continue
 		}
-		table, passed, err := s.desk.Select(t, output.Selection{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
+		table, passed, err := s.desk.Select(t, query.Query{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
 		if err != nil {
 			return err
 		}
@@ -120,17 +119,12 @@ func (s *server) exportJSON(ctx context.Context, file io.Writer, out *exported, 
 		if err != nil {
 			return err
 		}
-		rows := t.Rows(tab.ID)
-		if strings.TrimSpace(in.Where) != "" {
-			var page wire.Rows
-			found, err := v.filter(t, tab, &rowsQuery{Where: in.Where, Limit: t.Count(tab.ID)}, &page)
-			if err != nil {
-				return err
-			}
-			rows = slices.Values(found)
-			out.PassedOver += len(page.PassedOver)
+		found, err := v.find(t, query.Query{Tab: tab, Where: in.Where})
+		if err != nil {
+			return err
 		}
-		for r := range rows {
+		out.PassedOver += found.Odd
+		for _, r := range found.Rows {
 			if !v.meter.Use(1) {
 				return v.meter.Err()
 			}

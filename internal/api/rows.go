@@ -10,9 +10,8 @@ import (
 	"strings"
 	"time"
 
-	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/edit"
-	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -234,15 +233,13 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 	}
 	v := s.viewFor(ctx, state)
 	out := &rowsAnswer{Body: wire.Rows{Rows: []wire.Row{}}}
-	found := t.Page(tab.ID, in.Offset, in.Limit)
-	out.Body.Total = t.Count(tab.ID)
-	if strings.TrimSpace(in.Where) != "" {
-		if found, err = v.filter(t, tab, in, &out.Body); err != nil {
-			return nil, err
-		}
+	found, err := v.find(t, query.Query{Tab: tab, Where: in.Where, Offset: in.Offset, Limit: in.Limit})
+	if err != nil {
+		return nil, err
 	}
+	out.Body.Total, out.Body.PassedOver = found.Total, passedRows(found.Passed)
 	size := 0
-	for _, r := range found {
+	for _, r := range found.Rows {
 		out.Body.Rows = append(out.Body.Rows, only(v.row(t, r), keep))
 		if size += sizeOf(r); size > mostOfPage { // a page of very long texts ends early
 			break
@@ -281,42 +278,21 @@ func sizeOf(r *sheet.Row) int {
 	return n
 }
 
-// filter gives the page of rows for which the query's clause holds, and keeps
-// the count of them all and the rows that could not be judged.
-func (v *view) filter(t *sheet.Tracker, tab *sheet.TabShape, in *rowsQuery, out *wire.Rows) ([]*sheet.Row, error) {
+// find gives the rows that a query finds, as whoever asks sees them.
+func (v *view) find(t *sheet.Tracker, q query.Query) (*query.Rows, error) {
 	ready, err := v.desk.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
-	expr, err := clause.CheckCondition(in.Where, ready.Scope(tab.ID, false))
-	if err != nil {
-		return nil, err
+	return query.Select(ready, t, q, v.now, v.meter)
+}
+
+func passedRows(in []query.Passed) []wire.PassedOver {
+	var out []wire.PassedOver
+	for _, p := range in {
+		out = append(out, wire.PassedOver(p))
 	}
-	holds, env := expr.Condition(), ready.Env(t, tab, v.now, v.meter)
-	var found []*sheet.Row
-	out.Total = 0
-	for r := range t.Rows(tab.ID) {
-		if !v.meter.Use(1) {
-			break
-		}
-		program.Look(env, r)
-		switch holds(env) {
-		case clause.Yes:
-			if out.Total >= in.Offset && len(found) < in.Limit {
-				found = append(found, r)
-			}
-			out.Total++
-		case clause.Odd:
-			p := wire.PassedOver{Row: r.ID.String(), Label: t.Label(r), Tab: tab.Name, Why: env.Fault}
-			if c := t.ColumnByID(sheet.ColumnID(env.OddColumn)); c != nil && p.Why == "" {
-				p.Column, p.Why = c.Name, fmt.Sprintf("%s is not %s", c.Name, c.Type.Kind.Phrase())
-			}
-			if len(out.PassedOver) < shownRows {
-				out.PassedOver = append(out.PassedOver, p)
-			}
-		}
-	}
-	return found, v.meter.Err()
+	return out
 }
 
 func columnsOf(tab *sheet.TabShape, names string) ([]string, error) {

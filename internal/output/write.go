@@ -20,6 +20,7 @@ import (
 	"example.org/kavlo/internal/formats/csv"
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -45,7 +46,7 @@ const (
 // leaves a file, and the rule writes it again. What it gives takes the file back.
 func (files *Files) writeFile(r *engine.Result, ask *rule.WriteAsk) (says string, undo func() error, err error) {
 	t := r.After.Tracker(ask.Tracker)
-	table, passed, err := files.tableOf(t, ask, r.Set.At)
+	table, passed, err := files.asked(t, ask, r.Set.At)
 	if err != nil {
 		return "", nil, err
 	}
@@ -89,8 +90,8 @@ func (files *Files) writeFile(r *engine.Result, ask *rule.WriteAsk) (says string
 	return says, undo, nil
 }
 
-// tableOf gives the rows that a step writes, of a tab or of a reminder.
-func (files *Files) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outbound.Table, int, error) {
+// asked gives the rows that a step writes, of a tab or of a reminder.
+func (files *Files) asked(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outbound.Table, int, error) {
 	if ask.Reminder != 0 {
 		table, err := files.ofReminder(context.Background(), t, ask.Reminder, at)
 		return table, 0, err
@@ -100,11 +101,11 @@ func (files *Files) tableOf(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) 
 		return outbound.Table{}, 0, err
 	}
 	tab := t.TabByID(ask.Tab)
-	s := Selection{Tab: tab, Where: ask.Where}
+	q := query.Query{Tab: tab, Where: ask.Where}
 	for _, id := range ask.Columns {
-		s.Columns = append(s.Columns, tab.ByID(id).Name)
+		q.Columns = append(q.Columns, tab.ByID(id).Name)
 	}
-	return selectRows(ready, t, s, at, files.TurnMeter(context.Background()))
+	return tableOf(ready, t, q, at, files.TurnMeter(context.Background()))
 }
 
 // written gives a new file with the table, and the range that it stands in.

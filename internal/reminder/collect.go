@@ -2,7 +2,6 @@ package reminder
 
 import (
 	"fmt"
-	"iter"
 	"slices"
 	"strings"
 	"time"
@@ -97,13 +96,15 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 	for _, tr := range c.tabs {
 		tab := t.TabByID(tr.tab)
 		env := c.bound.Env(t, tab, now, c.meter)
-		candidates, most := c.candidates(tr, env, t)
-		h.Items = slices.Grow(h.Items, most)
+		candidates, most := tr.where.Candidates(env, t, tr.tab)
+		if tr.where.Screened() { // few of many rows
+			h.Items = slices.Grow(h.Items, most)
+		}
 		for row, ask := range candidates {
 			program.Look(env, row)
 			outcome := clause.Yes
 			if ask {
-				outcome = tr.where(env)
+				outcome = tr.where.Judge(env)
 			}
 			switch outcome {
 			case clause.No:
@@ -141,22 +142,6 @@ func (c *Compiled) ShownTypes() []value.Type {
 		out[i] = c.tabs[0].show[i].typ
 	}
 	return out
-}
-
-// candidates gives the rows for which the condition holds or, where it says so,
-// must be asked, and how many there are if that is known.
-func (c *Compiled) candidates(tr tabReminder, env *clause.Env, t *sheet.Tracker) (iter.Seq2[*sheet.Row, bool], int) {
-	if tr.screen != nil {
-		marks := program.Mark(tr.screen, env, t, tr.tab)
-		return marks.All(), marks.Most
-	}
-	return func(yield func(*sheet.Row, bool) bool) {
-		for row := range t.Rows(tr.tab) {
-			if !yield(row, true) {
-				return
-			}
-		}
-	}, 0
 }
 
 func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *sheet.TabShape, row *sheet.Row, people Directory) Item {

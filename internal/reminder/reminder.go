@@ -14,6 +14,7 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
@@ -135,12 +136,11 @@ type Compiled struct {
 }
 
 type tabReminder struct {
-	tab    sheet.TabID
-	where  clause.Condition
-	screen *clause.Screen // what of where can be told from columns; may be nil
-	show   []column
-	order  clause.ValueFunc
-	to     clause.ValueFunc
+	tab   sheet.TabID
+	where *query.Filter
+	show  []column
+	order clause.ValueFunc
+	to    clause.ValueFunc
 
 	due, group, copy, otherwise, raise clause.ValueFunc // nil where the reminder has none
 	done                               []clause.ValueFunc
@@ -174,11 +174,11 @@ func Compile(r *Reminder, b *program.Program) (*Compiled, error) {
 		}
 		t := tabReminder{tab: id}
 		scope := b.Scope(id, false)
-		where, err := clause.CheckCondition(r.Where, scope)
+		where, err := query.Compile(r.Where, scope)
 		if err != nil {
 			return fail("where", err)
 		}
-		t.where, t.screen = where.Condition(), where.Screen()
+		t.where = where
 		for _, s := range r.Show {
 			expr, err := clause.CheckValue(s.Clause, scope)
 			if err != nil {

@@ -148,7 +148,7 @@ func (c *Compiled) Ahead(t *sheet.Tracker, people Directory, now time.Time, unti
 			}
 			then := c.bound.Env(t, tab, now.AddDate(0, 0, int(due.Days()-today)+1), c.meter)
 			program.Look(then, row)
-			if tr.where(then) != clause.Yes {
+			if tr.where.Judge(then) != clause.Yes {
 				continue
 			}
 			program.Look(env, row)
@@ -164,7 +164,7 @@ func (c *Compiled) Holds(t *sheet.Tracker, row *sheet.Row, now time.Time) bool {
 		if tr.tab == row.Tab {
 			env := c.bound.Env(t, t.TabOf(row), now, c.meter)
 			program.Look(env, row)
-			return tr.where(env) == clause.Yes
+			return tr.where.Judge(env) == clause.Yes
 		}
 	}
 	return false

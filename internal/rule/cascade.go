@@ -7,6 +7,7 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -278,7 +279,7 @@ func (c *cascade) release(rules []*Compiled, t *sheet.Tracker, events []event) {
 			}
 			program.Look(env, row)
 			env.Before = beforeCells(e, t.TabOf(row))
-			if tr.where(env) != clause.Yes {
+			if tr.where.Judge(env) != clause.Yes {
 				c.ran[key] = false
 			}
 		}
@@ -357,17 +358,12 @@ func (c *cascade) judge(r *Compiled, tr *tabRule, env *clause.Env, t *sheet.Trac
 	if e != nil {
 		env.Before = beforeCells(e, t.TabOf(row))
 	}
-	switch tr.where(env) {
+	switch tr.where.Judge(env) {
 	case clause.Yes:
 		rep.Matched++
 		return true
 	case clause.Odd:
-		column, why := "", env.Fault
-		if col := t.ColumnByID(sheet.ColumnID(env.OddColumn)); col != nil && why == "" {
-			column = col.Name
-			why = fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind.Phrase())
-		}
-		rep.pass(Passed{Row: row.ID.String(), Label: t.Label(row), Tab: t.TabOf(row).Name, Column: column, Why: why})
+		rep.pass(query.PassedOver(t, row, env))
 	}
 	return false
 }

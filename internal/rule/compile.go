@@ -7,6 +7,7 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -24,15 +25,14 @@ type Compiled struct {
 
 	tallies map[int]*compiledTally // by step
 
-	fileWhere clause.Condition // of a rule that files wake; nil: every file
+	fileWhere *query.Filter // of a rule that files wake; nil: every file
 	fileSteps []fileStep
 }
 
 // tabRule is a rule compiled for the rows of one tab.
 type tabRule struct {
-	where  clause.Condition // nil: every row
-	screen *clause.Screen   // what of where can be told from columns; may be nil
-	steps  []stepFunc
+	where *query.Filter // nil: every row
+	steps []stepFunc
 }
 
 // stepFunc runs a step on one row.
@@ -158,12 +158,9 @@ func (c *Compiled) compileFor(tab *sheet.TabShape) (*tabRule, string, error) {
 	if len(c.Wake.Edit) > 0 && !slices.ContainsFunc(c.Wake.Edit, func(id sheet.ColumnID) bool { return tab.Slot(id) >= 0 }) {
 		return nil, "wake", &sheet.NotFound{What: "column", Name: c.Wake.Edit[0].String(), In: tab.Name}
 	}
-	if c.Where != "" {
-		expr, err := clause.CheckCondition(c.Where, scope)
-		if err != nil {
-			return nil, "where", err
-		}
-		t.where, t.screen = expr.Condition(), expr.Screen()
+	var err error
+	if t.where, err = query.Compile(c.Where, scope); err != nil {
+		return nil, "where", err
 	}
 	for i, s := range c.Steps {
 		f, err := compileStep(s, tab, scope, c.bound.Shape)

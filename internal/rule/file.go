@@ -10,6 +10,7 @@ import (
 	"github.com/bmatcuk/doublestar/v4"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -79,12 +80,9 @@ func (c *Compiled) compileFile() (string, error) {
 		return "wake", fmt.Errorf("%q is not a pattern of files", c.Wake.File)
 	}
 	scope := c.bound.ScopeOfFile(FileNames)
-	if c.Where != "" {
-		expr, err := clause.CheckCondition(c.Where, scope)
-		if err != nil {
-			return "where", err
-		}
-		c.fileWhere = expr.Condition()
+	var err error
+	if c.fileWhere, err = query.Compile(c.Where, scope); err != nil {
+		return "where", err
 	}
 	for i, s := range c.Steps {
 		step, err := c.compileFileStep(s, scope)
@@ -132,14 +130,12 @@ func RunFile(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, f *File, caus
 	env.Extra = f.facts(r.bound.Shape.Location())
 	rep := c.report(r)
 	rep.Considered = 1
-	if r.fileWhere != nil {
-		switch r.fileWhere(env) {
-		case clause.Odd:
-			rep.pass(Passed{Label: f.Path, Why: env.Fault})
-			return c.out, nil
-		case clause.No:
-			return c.out, nil
-		}
+	switch r.fileWhere.Judge(env) {
+	case clause.Odd:
+		rep.pass(Passed{Label: f.Path, Why: env.Fault})
+		return c.out, nil
+	case clause.No:
+		return c.out, nil
 	}
 	rep.Matched = 1
 	if r.Watching {

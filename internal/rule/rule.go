@@ -17,6 +17,7 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
@@ -262,13 +263,7 @@ type StepReport struct {
 }
 
 // Passed is a row that a rule passed over because it could not be judged.
-type Passed struct {
-	Row    string `json:"row"`
-	Label  string `json:"label"`
-	Tab    string `json:"tab"`
-	Column string `json:"column,omitempty"`
-	Why    string `json:"why"`
-}
+type Passed = query.Passed
 
 // maxNamed is how many passed-over rows a report names; all are counted.
 const maxNamed = 100

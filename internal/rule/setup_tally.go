@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -69,7 +70,7 @@ func readTally(d *setup.Reader, a setup.At) (*Tally, error) {
 		if err != nil {
 			return err
 		}
-		for _, what := range Figures {
+		for _, what := range query.Figures {
 			rest, is := strings.CutPrefix(strings.TrimSpace(text), what)
 			if is && (rest == "" || rest[0] == ' ' || rest[0] == '[' || rest[0] == '(') {
 				f.What = what

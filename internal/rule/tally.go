@@ -9,6 +9,7 @@ import (
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -39,21 +40,16 @@ type TallyField struct {
 // Figure is a figure of each group and the column that takes it.
 type Figure struct {
 	Column sheet.ColumnID `json:"column"`
-	What   string         `json:"what"`         // one of Figures
+	What   string         `json:"what"`         // one of query.Figures
 	Of     string         `json:"of,omitempty"` // clause of what is added or compared; a plain count needs none
 }
 
-// Figures are the kinds of figure, longest name first.
-var Figures = []string{"count distinct", "count", "sum", "average", "smallest", "largest"}
-
 type compiledTally struct {
 	*Tally
-	where clause.Condition
-	by    clause.ValueFunc
-	of    []clause.ValueFunc // of the figures; nil for plain counts
-	scope *clause.Scope
-	key   *sheet.Column
-	into  []*sheet.Column // of the figures
+	groups query.Grouping
+	scope  *clause.Scope
+	key    *sheet.Column
+	into   []*sheet.Column // of the figures
 }
 
 // TallyScope gives what names mean in the clauses of a tally.
@@ -101,18 +97,14 @@ func (c *Compiled) compileTally(t *Tally) (*compiledTally, error) {
 	if out.scope, err = TallyScope(c.bound, t); err != nil {
 		return nil, err
 	}
-	if t.Where != "" {
-		e, err := clause.CheckCondition(t.Where, out.scope)
-		if err != nil {
-			return nil, fmt.Errorf("where: %w", err)
-		}
-		out.where = e.Condition()
+	if out.groups.Where, err = query.Compile(t.Where, out.scope); err != nil {
+		return nil, fmt.Errorf("where: %w", err)
 	}
 	by, err := clause.CheckValue(t.By, out.scope)
 	if err != nil {
 		return nil, fmt.Errorf("by: %w", err)
 	}
-	out.by = by.Value()
+	out.groups.By = by.Value()
 	tab := shape.TabByID(t.Into)
 	if tab == nil {
 		return nil, &sheet.NotFound{What: "tab", Name: t.Into.String(), In: shape.Name}
@@ -132,7 +124,7 @@ func (c *Compiled) compileTally(t *Tally) (*compiledTally, error) {
 		if err != nil {
 			return nil, fmt.Errorf("column %s: %w", col.Name, err)
 		}
-		out.of, out.into = append(out.of, of), append(out.into, col)
+		out.groups.Figures, out.into = append(out.groups.Figures, query.Figure{What: f.What, Of: of}), append(out.into, col)
 	}
 	return out, nil
 }
@@ -173,86 +165,33 @@ func (r *Rule) Lists() []sheet.PartID {
 	return out
 }
 
-// group is one group being counted.
-type group struct {
-	key     value.Value
-	figures []clause.Gather
-}
-
-func (t *compiledTally) newGroup(key value.Value) *group {
-	g := &group{key: key, figures: make([]clause.Gather, len(t.Figures))}
-	for i, f := range t.Figures {
-		g.figures[i] = clause.Gather{Op: strings.TrimSuffix(f.What, " distinct"), Distinct: strings.HasSuffix(f.What, " distinct")}
-	}
-	return g
-}
-
 // tally works out the groups and puts their figures.
 func (c *cascade) tally(u *run, step int) error {
 	t := u.rule.tallies[step]
 	fail := func(err error) error {
 		return &StepError{Rule: u.rule.Name, Step: step + 1, Kind: "tally", Label: u.rule.bound.Shape.Name, Err: err}
 	}
-	groups := map[string]*group{}
-	var order []string
+	groups := t.groups.Start()
 	rep := c.report(u.rule)
 	err := c.tallied(u, t, func(env *clause.Env, who Passed) error {
 		rep.Steps[step].Rows++
-		if t.where != nil {
-			switch t.where(env) {
-			case clause.No:
-				return nil
-			case clause.Odd:
-				c.tallyPassed(u, env, who, "")
-				return nil
-			case clause.Yes:
-			}
-		}
-		key := t.by(env)
-		switch {
-		case key.IsOdd():
-			c.tallyPassed(u, env, who, "")
-			return nil
-		case key.IsBlank():
-			c.tallyPassed(u, env, who, "its group is blank")
-			return nil
-		}
-		folded := value.Fold(key.String())
-		g := groups[folded]
-		if g == nil {
-			g = t.newGroup(key)
-			groups[folded] = g
-			order = append(order, folded)
-		}
-		for i, of := range t.of {
-			if of == nil {
-				g.figures[i].Take(key)
-				continue
-			}
-			env.OddColumn, env.Fault = 0, ""
-			switch v := of(env); {
-			case v.IsOdd():
-				c.tallyPassed(u, env, who, "")
-			case !v.IsBlank():
-				g.figures[i].Take(v)
-			}
-		}
+		groups.Take(env, func(why string) { c.tallyPassed(u, env, who, why) })
 		return nil
 	})
 	if err != nil {
 		return fail(err)
 	}
 	before := len(c.draft.Changes())
-	if err := c.putGroups(u, t, groups, order); err != nil {
+	if err := c.putGroups(u, t, groups); err != nil {
 		return fail(err)
 	}
 	rep.Steps[step].Changed += len(c.draft.Changes()) - before
-	rep.Steps[step].Says = fmt.Sprintf("%d groups", len(order))
+	rep.Steps[step].Says = fmt.Sprintf("%d groups", len(groups.All))
 	return nil
 }
 
 // putGroups puts the figures of every group, and zero where a group has vanished.
-func (c *cascade) putGroups(u *run, t *compiledTally, groups map[string]*group, order []string) error {
+func (c *cascade) putGroups(u *run, t *compiledTally, groups *query.Groups) error {
 	tab := c.draft.Own(u.tracker).TabByID(t.Into)
 	vanished := c.vanished(u, tab, t, groups)
 	cells := make([]cellSetter, len(t.into)+1)
@@ -260,26 +199,26 @@ func (c *cascade) putGroups(u *run, t *compiledTally, groups map[string]*group, 
 	for i, col := range t.into {
 		cells[i+1].column = col
 	}
-	put := func(g *group) error {
+	put := func(g *query.Group) error {
 		values := make([]value.Value, len(cells))
 		var err error
-		if values[0], err = t.key.Read(g.key); err != nil {
+		if values[0], err = t.key.Read(g.Key); err != nil {
 			return refused(err, 0, t.key)
 		}
 		for i := range t.into {
-			if values[i+1], err = g.figures[i].Result(); err != nil {
+			if values[i+1], err = g.Figure(i); err != nil {
 				return err
 			}
 		}
 		return c.put(u, tab, cells, values, 0)
 	}
-	for _, folded := range order {
-		if err := put(groups[folded]); err != nil {
+	for _, g := range groups.All {
+		if err := put(g); err != nil {
 			return err
 		}
 	}
 	for _, key := range vanished {
-		if err := put(t.newGroup(key)); err != nil {
+		if err := put(t.groups.New(key)); err != nil {
 			return err
 		}
 	}
@@ -287,13 +226,13 @@ func (c *cascade) putGroups(u *run, t *compiledTally, groups map[string]*group, 
 }
 
 // vanished gives the keys of the tab that no group has, sorted.
-func (c *cascade) vanished(u *run, tab *sheet.TabShape, t *compiledTally, groups map[string]*group) []value.Value {
+func (c *cascade) vanished(u *run, tab *sheet.TabShape, t *compiledTally, groups *query.Groups) []value.Value {
 	keys := map[string]value.Value{}
 	slot := tab.Slot(t.Key)
 	for r := range c.draft.Own(u.tracker).Rows(tab.ID) {
 		v := r.At(slot)
 		folded := value.Fold(v.String())
-		if _, known := keys[folded]; !v.IsBlank() && groups[folded] == nil && !known {
+		if _, known := keys[folded]; !v.IsBlank() && !groups.Has(v) && !known {
 			keys[folded] = v
 		}
 	}
@@ -306,12 +245,7 @@ func (c *cascade) vanished(u *run, tab *sheet.TabShape, t *compiledTally, groups
 
 func (c *cascade) tallyPassed(u *run, env *clause.Env, who Passed, why string) {
 	if why == "" {
-		if why = env.Fault; why == "" {
-			why = "a cell that counts is odd"
-			if col := c.draft.Tracker(u.tracker).ColumnByID(sheet.ColumnID(env.OddColumn)); col != nil {
-				who.Column, why = col.Name, fmt.Sprintf("%s is not %s", col.Name, col.Type.Kind.Phrase())
-			}
-		}
+		who.Column, why = query.Fault(c.draft.Tracker(u.tracker), env)
 	}
 	who.Why = why
 	c.report(u.rule).pass(who)

@@ -14,7 +14,7 @@ import (
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/history"
-	"example.org/kavlo/internal/output"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/workspace"
@@ -182,7 +182,7 @@ func TestComputedColumnsAreWorkedOutOnceARow(t *testing.T) {
 	tr, _, err = b.FindTab("Chain", "A")
 	require.NoError(t, err)
 	for tab, want := range map[*sheet.TabShape]string{a: fmt.Sprint(1 << 47), second: fmt.Sprint(3 << 47)} {
-		table, _, err := b.Select(tr, output.Selection{Tab: tab}, nil)
+		table, _, err := b.Select(tr, query.Query{Tab: tab}, nil)
 		require.NoError(t, err)
 		for row := range table.Rows {
 			assert.Equal(t, want, row.Cells[len(row.Cells)-1].String())

@@ -14,7 +14,7 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/intake"
-	"example.org/kavlo/internal/output"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
@@ -76,7 +76,7 @@ func throughTabs(t *testing.T, name, sheetName, filled string) (was *reading.Tab
 	require.NoError(t, err)
 	tab, err := rich.Tab("Elsewhere")
 	require.NoError(t, err)
-	table, _, err := b.Select(rich, output.Selection{Tab: tab}, nil)
+	table, _, err := b.Select(rich, query.Query{Tab: tab}, nil)
 	require.NoError(t, err)
 	var out bytes.Buffer
 	require.NoError(t, xlsx.Write(&out, []outbound.Table{table}))

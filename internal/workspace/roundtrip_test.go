@@ -14,7 +14,7 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/intake"
-	"example.org/kavlo/internal/output"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
@@ -92,7 +92,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 
 		tr, tab, err = b.FindTab(out, "All & sundry")
 		require.NoError(rt, err)
-		table, _, err := b.Select(tr, output.Selection{Tab: tab}, nil)
+		table, _, err := b.Select(tr, query.Query{Tab: tab}, nil)
 		require.NoError(rt, err)
 		var file bytes.Buffer
 		require.NoError(rt, xlsx.Write(&file, []outbound.Table{table}))

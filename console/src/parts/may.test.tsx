@@ -58,7 +58,13 @@ it("takes files in where one may make a tracker or change one", () => {
   expect(mayImport("reader", [tracker("reader"), tracker("editor")])).toBe(true);
 });
 
-const part = (kind: Part["kind"]): Part => ({ id: kind, kind, name: `A ${kind}`, says: `what the ${kind} does`, body: {} });
+const part = (kind: Part["kind"]): Part => ({
+  id: kind,
+  kind,
+  name: `A ${kind}`,
+  says: `what the ${kind} does`,
+  body: {},
+});
 
 function rulesAs(role: Tracker["role"]) {
   const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });

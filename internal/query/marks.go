@@ -1,4 +1,4 @@
-package program
+package query
 
 import (
 	"iter"
@@ -9,42 +9,41 @@ import (
 	"example.org/kavlo/internal/value"
 )
 
-// Marks are the rows of a tab for which a condition holds, or may hold, as far as
+// marks are the rows of a tab for which a condition holds, or may hold, as far as
 // their columns tell.
-type Marks struct {
-	Rows   int // of the tab
-	Most   int // rows that are marked
+type marks struct {
+	most   int // rows that are marked
 	chunks []sheet.Chunk
-	marks  []marked
+	of     []marked
 }
 
 // marked are the rows of a chunk for which a condition holds, and those that
 // must be asked one by one.
 type marked struct{ yes, ask value.Bits }
 
-// Mark asks a condition's screen of the columns of a tab, a chunk of rows at a
+// mark asks a condition's screen of the columns of a tab, a chunk of rows at a
 // time: most rows are never looked at.
-func Mark(s *clause.Screen, env *clause.Env, t *sheet.Tracker, tab sheet.TabID) *Marks {
-	m := &Marks{Rows: t.Count(tab), chunks: t.Chunks(tab)}
+func mark(s *clause.Screen, env *clause.Env, t *sheet.Tracker, tab sheet.TabID) *marks {
+	m := &marks{chunks: t.Chunks(tab)}
 	bounds := s.Bounds(env)
-	m.marks = make([]marked, len(m.chunks))
+	m.of = make([]marked, len(m.chunks))
 	for i := range m.chunks {
-		c, at := &m.chunks[i], &m.marks[i]
+		c, at := &m.chunks[i], &m.of[i]
 		at.yes, at.ask = s.Judge(bounds, len(c.Rows), c.Column)
-		m.Most += at.yes.Or(at.ask).Count()
+		m.most += at.yes.Or(at.ask).Count()
 	}
 	return m
 }
 
-// All gives the marked rows in order, and whether each must be judged by itself.
-func (m *Marks) All() iter.Seq2[*sheet.Row, bool] {
+// all gives the marked rows in order, and whether each must be judged by itself.
+func (m *marks) all() iter.Seq2[*sheet.Row, bool] {
 	return func(yield func(*sheet.Row, bool) bool) {
 		for i := range m.chunks {
-			all, at := m.chunks[i].Rows, &m.marks[i]
+			rows, at := m.chunks[i].Rows, &m.of[i]
 			for half, word := range at.yes.Or(at.ask) {
 				for ; word != 0; word &= word - 1 {
 					n := 64*half + bits.TrailingZeros64(word)
-					if !yield(all[n], at.ask.Has(n)) {
+					if !yield(rows[n], at.ask.Has(n)) {
 						return
 					}
 				}

@@ -1,0 +1,108 @@
+package query
+
+import (
+	"time"
+
+	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// Query says which rows and columns of a tab are meant.
+type Query struct {
+	Tab           *sheet.TabShape
+	Where         string   // a condition; "": all rows
+	Columns       []string // names, or ids; none: all
+	Offset, Limit int      // of the rows that fit; a Limit of 0: all from Offset on
+}
+
+// Rows are the rows that a query found.
+type Rows struct {
+	Rows   []*sheet.Row
+	Total  int      // rows that fit, before Offset and Limit
+	Passed []Passed // rows that could not be judged, the first of them
+	Odd    int      // how many those are
+	Slots  []int    // of the columns asked for, in their order
+
+	program *program.Program
+	env     *clause.Env
+	cells   []value.Value
+}
+
+// named is how many rows that could not be judged are named; all are counted.
+const named = 200
+
+// Select reads rows of a tab. m bounds what conditions and computed columns may cost: it
+// is asked for its error once the cells have been had.
+func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *clause.Meter) (*Rows, error) {
+	slots, err := q.slots()
+	if err != nil {
+		return nil, err
+	}
+	filter, err := Compile(q.Where, scopeOf(p, q.Tab))
+	if err != nil {
+		return nil, err
+	}
+	out := &Rows{Slots: slots, program: p, env: p.Env(t, q.Tab, now, m), cells: make([]value.Value, len(slots))}
+	if filter == nil {
+		out.Total = t.Count(q.Tab.ID)
+		limit := q.Limit
+		if limit == 0 {
+			limit = out.Total
+		}
+		out.Rows = t.Page(q.Tab.ID, q.Offset, limit)
+		return out, nil
+	}
+	candidates, _ := filter.Candidates(out.env, t, q.Tab.ID)
+	for row, ask := range candidates {
+		if !m.Use(1) {
+			break
+		}
+		if ask {
+			program.Look(out.env, row)
+			switch filter.Judge(out.env) {
+			case clause.No:
+				continue
+			case clause.Odd:
+				if out.Odd++; len(out.Passed) < named {
+					out.Passed = append(out.Passed, PassedOver(t, row, out.env))
+				}
+				continue
+			case clause.Yes:
+			}
+		}
+		if out.Total >= q.Offset && (q.Limit == 0 || len(out.Rows) < q.Limit) {
+			out.Rows = append(out.Rows, row)
+		}
+		out.Total++
+	}
+	return out, m.Err()
+}
+
+// Cells gives a row's cells of the columns asked for, computed ones worked out. They are
+// good until the next call.
+func (r *Rows) Cells(row *sheet.Row) []value.Value {
+	program.Look(r.env, row)
+	for n, slot := range r.Slots {
+		r.cells[n] = r.program.Value(r.env, row, slot)
+	}
+	return r.cells
+}
+
+func (q *Query) slots() ([]int, error) {
+	slots := make([]int, 0, len(q.Tab.Columns))
+	for _, name := range q.Columns {
+		c, err := q.Tab.Column(name)
+		if err != nil {
+			return nil, err
+		}
+		slots = append(slots, q.Tab.Slot(c.ID))
+	}
+	if len(q.Columns) == 0 {
+		for i := range q.Tab.Columns {
+			slots = append(slots, i)
+		}
+	}
+	return slots, nil
+}
