@@ -41,10 +41,11 @@ type Options struct {
 
 type server struct {
 	Options
-	desk    *workspace.Workspace
-	api     huma.API
-	metrics *metrics
-	guard   *http.CrossOriginProtection
+	desk     *workspace.Workspace
+	api      huma.API
+	metrics  *metrics
+	guard    *http.CrossOriginProtection
+	rendered rendered
 }
 
 // MaxUpload is how many bytes a file to import may have.

@@ -33,9 +33,9 @@ var besides = map[string]string{
 // unmasked are the functions that look at states as nobody in particular sees them, and
 // what keeps what they find from whoever may not see it.
 var unmasked = map[string]string{
-	"whole": "asks about sight", "wholly": "asks about sight", "left": "asks about sight",
+	"whole": "asks about sight", "eventKey": "asks about sight", "wholly": "asks about sight", "left": "asks about sight",
 	"backupRoutes": "for keepers, who see all", "newMetrics": "counts alone",
-	"replay": "tell leaves out what the listener does not see", "called": "a signature says who calls, and whoever cannot sign learns nothing",
+	"replay": "written leaves out what the listener does not see", "called": "a signature says who calls, and whoever cannot sign learns nothing",
 	"sync": "a sync works on behalf of its author; changeSet shows what the asker sees", "roundRoutes": "a round works on behalf of its author; letters are as their recipients see them",
 }
 
@@ -45,7 +45,7 @@ var givesAll = []string{"State", "Present", "Trackers", "Tracker", "Find"}
 // fromStore are the functions that read records besides states, and what keeps what they
 // find from whoever may not see it.
 var fromStore = map[string]string{
-	"replay": "tell leaves out what the listener does not see", "called": "only the secret that the signature is checked against",
+	"replay": "written leaves out what the listener does not see", "called": "only the secret that the signature is checked against",
 	"reachRoutes": "for keepers; values of secrets are never given", "newMetrics": "counts alone",
 	"person": "names and addresses, which everybody signed in may see", "peopleRoutes": "names and addresses, which everybody signed in may see",
 	"history": "left leaves out what the asker does not see", "run": "left, and no more than name and outcome where something is hidden",

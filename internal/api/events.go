@@ -80,7 +80,10 @@ func (s *server) stream(ctx huma.Context, last int64) {
 			}
 			if e.Seq > last {
 				last = e.Seq
-				s.tell(asking, out, e.Set, e.State)
+				out.write(e.Seq, s.rendered.get(s.eventKey(asking, e.Set), func() []byte {
+					// whoever is first to ask may leave before others have it
+					return s.written(context.WithoutCancel(asking), e.Set, e.State)
+				}))
 			}
 		}
 	}
@@ -96,7 +99,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 	state := s.desk.Seen(asker(out.ctx.Context()))
 	if len(numbers) > replayed {
 		last := max(numbers[len(numbers)-1], s.desk.Seq())
-		out.event(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}})
+		out.write(last, s.text(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}}))
 		return last
 	}
 	for _, seq := range numbers {
@@ -105,7 +108,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 			s.Log.Error("events could not be replayed", "err", err)
 			return after
 		}
-		s.tell(out.ctx.Context(), out, set, s.desk.State())
+		out.write(seq, s.written(out.ctx.Context(), set, s.desk.State()))
 		after = seq
 	}
 	return after
@@ -119,13 +122,21 @@ func (s *server) allTrackers(state *sheet.Workspace) []string {
 	return out
 }
 
-// tell tells of what a change set is for the listener, if it is anything.
-func (s *server) tell(ctx context.Context, out *eventWriter, set *sheet.ChangeSet, state *sheet.Workspace) {
+// written writes out what a change set is for the listener; nil where it is nothing.
+func (s *server) written(ctx context.Context, set *sheet.ChangeSet, state *sheet.Workspace) []byte {
 	left := s.left(ctx, set)
 	if len(left.Changes) == 0 && len(set.Changes) > 0 {
-		return
+		return nil
 	}
-	out.event(s.event(ctx, left, s.desk.SeenIn(asker(ctx), state)))
+	return s.text(s.event(ctx, left, s.desk.SeenIn(asker(ctx), state)))
+}
+
+func (s *server) text(e wire.Event) []byte {
+	text, err := json.Marshal(e)
+	if err != nil {
+		s.Log.Error("an event could not be written", "seq", e.Seq, "err", err)
+	}
+	return text
 }
 
 func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.Workspace) wire.Event {
@@ -183,11 +194,9 @@ func (w *eventWriter) printf(format string, args ...any) {
 	}
 }
 
-func (w *eventWriter) event(e wire.Event) {
-	text, err := json.Marshal(e)
-	if err != nil {
-		w.failed = true
-		return
+// write writes an event; one that has no text is not for this listener.
+func (w *eventWriter) write(seq int64, text []byte) {
+	if text != nil {
+		w.printf("id: %d\nevent: change\ndata: %s\n\n", seq, text)
 	}
-	w.printf("id: %d\nevent: change\ndata: %s\n\n", e.Seq, text)
 }

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -68,6 +69,19 @@ func (r *rig) listen(as, last string) *listener {
 	require.True(r.t, l.lines.Scan())
 	require.Equal(r.t, ": listening", l.lines.Text())
 	return l
+}
+
+// next gives the next event.
+func (l *listener) next() (e wire.Event) {
+	l.t.Helper()
+	for l.lines.Scan() {
+		if data, is := strings.CutPrefix(l.lines.Text(), "data: "); is {
+			require.NoError(l.t, json.Unmarshal([]byte(data), &e))
+			return e
+		}
+	}
+	require.Fail(l.t, "the stream ended before an event came")
+	return e
 }
 
 // rest gives what comes until the service ends the stream.
@@ -137,4 +151,44 @@ func TestTheConsoleIsServedWithItsGuards(t *testing.T) {
 	_, err = page.ReadFrom(res.Body)
 	require.NoError(t, err)
 	assert.Contains(t, page.String(), "console was not built")
+}
+
+// An event is worked out once for all who see the same of it, and each is told what they see.
+func TestAnEventIsWrittenOnceForAllWhoSeeTheSame(t *testing.T) {
+	var r rendered
+	worked := map[string]int{}
+	var mu sync.Mutex
+	get := func(key string) string {
+		return string(r.get(key, func() []byte {
+			mu.Lock()
+			defer mu.Unlock()
+			worked[key]++
+			return []byte("of " + key)
+		}))
+	}
+	var all sync.WaitGroup
+	for i := range 40 {
+		all.Go(func() { assert.Equal(t, fmt.Sprintf("of %d", i%2), get(fmt.Sprint(i%2))) })
+	}
+	all.Wait()
+	assert.Equal(t, map[string]int{"0": 1, "1": 1}, worked)
+	for i := range keepRendered {
+		get(fmt.Sprint("later", i))
+	}
+	assert.Len(t, r.of, keepRendered)
+	get("0")
+	assert.Equal(t, 2, worked["0"], "an old one is not kept")
+}
+
+func TestListenersWhoSeeTheSameShareAnEvent(t *testing.T) {
+	r := newRig(t)
+	r.setup("tracker: Loans\nzone: UTC\ntabs:\n  Requested: { columns: { Object: { type: text }, Fee: { type: number } } }\naccess: { columns: { Fee: { see: [editors] } } }\n")
+	reader, reader2, editor, keeper := r.listen("reader", ""), r.listen("reader", ""), r.listen("editor", ""), r.listen("keeper", "")
+	require.Equal(t, http.StatusOK, r.call("keeper", "POST", "/trackers/Loans/tabs/Requested/rows", map[string]any{"rows": []any{map[string]any{"Object": "Bell", "Fee": 7}}}).StatusCode)
+	for l, sees := range map[*listener]bool{reader: false, reader2: false, editor: true, keeper: true} {
+		e := l.next()
+		require.Len(t, e.Rows, 1)
+		_, has := e.Rows[0].Cells["Fee"]
+		assert.Equal(t, sees, has)
+	}
 }
