@@ -3,6 +3,8 @@ package engine
 import (
 	"context"
 	"fmt"
+
+	"example.org/kavlo/internal/sheet"
 )
 
 // Whatever is slow (lists, files, rendering) is not for the writer, for whom everybody
@@ -10,6 +12,43 @@ import (
 // and in a rehearsal outside the writer, it is got there and then. In the writer a need
 // that has not been met sends the request out, to be rehearsed on the newest state and
 // to come again with what it needs.
+
+// Prepared gives what load works out of the state that a turn has come to, such as a file
+// to be written. It is worked out in a rehearsal, outside the writer, and used if nothing
+// that the turn touches has changed since; else load does it in the turn, once.
+// touched are the trackers that it rests on. In a preview there is nothing.
+func Prepared[T any](t *Turn, what any, touched []sheet.TrackerID, load func(context.Context) (T, error)) (T, error) {
+	key := preparedKey{what: what}
+	for i, id := range touched {
+		if i == len(key.of) {
+			key.rest = t.before
+			break
+		}
+		key.of[i] = t.before.Tracker(id)
+	}
+	var none T
+	switch _, known := t.have[key]; {
+	case known, t.rehearsing:
+		return Need(t, key, load)
+	case t.loading: // a preview
+		return none, nil
+	case t.have[rehearsed{}] == nil:
+		return none, &unmet{key}
+	}
+	return load(t.ctx)
+}
+
+// preparedKey tells what was prepared from what: states are never altered, so the same
+// tracker is the same all through.
+type preparedKey struct {
+	what any
+	of   [4]*sheet.Tracker
+	rest *sheet.Workspace
+}
+
+// rehearsed is the key under which a rehearsal keeps its moment: the turn works with the
+// same, so that what was prepared is what the turn comes to.
+type rehearsed struct{}
 
 // unmet says that a turn needs something that has not been got yet.
 type unmet struct{ key any }

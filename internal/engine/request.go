@@ -61,16 +61,18 @@ type Turn struct {
 	Settled  bool     // what follows has been worked out already
 	Causes   []sheet.Cause
 
-	engine  *Engine
-	ctx     context.Context
-	meter   *clause.Meter
-	state   programs // of the state that the turn works on
-	made    programs // and those made for shapes that it alters
-	have    map[any]any
-	loading bool // what is needed may be got now
-	store   []func(context.Context, *store.Batch, *Result) error
-	place   []func(*Result) (undo func() error, err error)
-	after   []func(*Result)
+	engine     *Engine
+	ctx        context.Context
+	meter      *clause.Meter
+	state      programs // of the state that the turn works on
+	made       programs // and those made for shapes that it alters
+	have       map[any]any
+	loading    bool // what is needed may be got now
+	rehearsing bool
+	before     *sheet.Workspace
+	store      []func(context.Context, *store.Batch, *Result) error
+	place      []func(*Result) (undo func() error, err error)
+	after      []func(*Result)
 }
 
 // Note is what a turn says for the record of its run.

@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/policy"
@@ -15,13 +16,14 @@ var ErrForbidden = policy.ErrForbidden
 
 // taken is how a turn is taken.
 type taken struct {
-	ctx     context.Context
-	meter   *clause.Meter
-	seq     int64
-	nextRow int64
-	have    map[any]any
-	loading bool
-	final   bool
+	ctx        context.Context
+	meter      *clause.Meter
+	seq        int64
+	nextRow    int64
+	have       map[any]any
+	loading    bool
+	rehearsing bool // and what is prepared may be worked out
+	final      bool
 }
 
 // take works a request out on a state. It is pure but for the clock and what it needs,
@@ -31,7 +33,12 @@ func (e *Engine) take(state *published, req *Request, how taken) (*Result, error
 	cause := req.Cause
 	cause.Woke = -1
 	t := &Turn{Draft: state.Edit(how.seq, sheet.RowID(how.nextRow)), Now: now, By: req.By, Cause: cause, Tracker: req.Tracker, Final: how.final, Causes: []sheet.Cause{cause},
-		engine: e, ctx: how.ctx, meter: how.meter, state: state.programs, made: programs{}, have: how.have, loading: how.loading}
+		engine: e, ctx: how.ctx, meter: how.meter, state: state.programs, made: programs{}, have: how.have, loading: how.loading, rehearsing: how.rehearsing, before: state.Workspace}
+	if how.rehearsing {
+		how.have[rehearsed{}] = now
+	} else if moment, is := how.have[rehearsed{}].(time.Time); is {
+		t.Now = moment
+	}
 	r := &Result{Before: state.Workspace, turn: t, Set: &sheet.ChangeSet{At: now, Who: req.By.Name, Undoes: req.Undoes, Causes: t.Causes}}
 	shapes := func(id sheet.TrackerID) *sheet.Shape {
 		if tr := state.Tracker(id); tr != nil { // as it was: nobody lets themselves in

@@ -60,7 +60,7 @@ func (e *Engine) rehearse(ctx context.Context, req Request, have map[any]any) er
 	}
 	defer done()
 	_ = e.guarded(req.doing(), func() error {
-		_, err := e.take(e.state.Load(), &req, taken{ctx: ctx, meter: e.Meter(ctx), nextRow: e.nextRow.Load(), have: have, loading: true})
+		_, err := e.take(e.state.Load(), &req, taken{ctx: ctx, meter: e.Meter(ctx), nextRow: e.nextRow.Load(), have: have, loading: true, rehearsing: true})
 		return err
 	})
 	return ctx.Err()

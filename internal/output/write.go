@@ -13,6 +13,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -41,16 +42,67 @@ const (
 	OutboundFolder = "outbound"
 )
 
-// writeFile writes a file that a result's rules ask for, from the state that it comes
-// to, before that is committed: what is on record as written is there. A stop in between
-// leaves a file, and the rule writes it again. What it gives takes the file back.
-func (files *Files) writeFile(r *engine.Result, ask *rule.WriteAsk) (says string, undo func() error, err error) {
-	t := r.After.Tracker(ask.Tracker)
-	table, passed, err := files.asked(t, ask, r.Set.At)
+// prepared is a file that is ready to be put in its place.
+type prepared struct {
+	text   []byte
+	where  string // the range that the rows stand in
+	rows   int
+	passed int    // rows that could not be judged
+	over   *state // of the workbook that it takes the place of; nil: it is a new file
+	err    error
+}
+
+// state tells one state of a file from another.
+type state struct {
+	size int64
+	at   time.Time
+}
+
+func stateOf(dir *os.Root, name string) *state {
+	info, err := dir.Lstat(filepath.FromSlash(name))
 	if err != nil {
-		return "", nil, err
+		return nil
 	}
+	return &state{info.Size(), info.ModTime()}
+}
+
+func (s *state) same(other *state) bool {
+	return s == nil && other == nil || s != nil && other != nil && s.size == other.size && s.at.Equal(other.at)
+}
+
+// prepare works out the file that a step writes, from a tracker as the step's turn has it.
+func (files *Files) prepare(ctx context.Context, t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (out prepared) {
+	table, passed, err := files.asked(ctx, t, ask, at)
+	if err != nil {
+		return prepared{err: err}
+	}
+	out.rows, out.passed = table.Count, passed
 	table.Totals = ask.Totals
+	if ask.Chart != nil {
+		table.Chart = &outbound.Chart{Title: ask.Chart.Title, Names: t.ColumnByID(ask.Chart.Names).Name, Values: t.ColumnByID(ask.Chart.Values).Name}
+	}
+	name, err := safePath(ask.Path)
+	if err != nil {
+		return prepared{err: err}
+	}
+	if ask.Sheet == "" {
+		out.text, out.where, out.err = written(name, &table)
+		return out
+	}
+	dir, err := files.outbound()
+	if err != nil {
+		return prepared{err: err}
+	}
+	defer func() { _ = dir.Close() }()
+	out.over = stateOf(dir, name)
+	out.text, out.where, out.err = placed(dir, name, ask, &table, t)
+	return out
+}
+
+// put puts a file that was prepared in its place, before the change that it was written
+// from is committed: what is on record as written is there. A stop in between leaves a
+// file, and the rule writes it again. What it gives takes the file back.
+func (files *Files) put(ready prepared, r *engine.Result, ask *rule.WriteAsk, at time.Time) (says string, undo func() error, err error) {
 	name, err := safePath(ask.Path)
 	if err != nil {
 		return "", nil, err
@@ -60,40 +112,35 @@ func (files *Files) writeFile(r *engine.Result, ask *rule.WriteAsk) (says string
 		return "", nil, err
 	}
 	defer func() { _ = out.Close() }()
+	if ask.Sheet != "" && !ready.over.same(stateOf(out, name)) { // written to since, perhaps by this very turn
+		ready = files.prepare(context.Background(), r.After.Tracker(ask.Tracker), ask, at)
+	}
+	if ready.err != nil {
+		return "", nil, ready.err
+	}
 	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
 		return "", nil, err
 	}
-	var text []byte
-	var where string
-	if ask.Chart != nil {
-		table.Chart = &outbound.Chart{Title: ask.Chart.Title, Names: t.ColumnByID(ask.Chart.Names).Name, Values: t.ColumnByID(ask.Chart.Values).Name}
-	}
-	if ask.Sheet != "" {
-		text, where, err = placed(out, name, ask, &table, t)
-	} else {
+	if ask.Sheet == "" {
 		if name, err = freeName(out, name, ask.Replace); err != nil {
 			return "", nil, err
 		}
-		text, where, err = written(name, &table)
 	}
-	if err != nil {
-		return "", nil, err
-	}
-	if undo, err = files.putOutbound(name, text); err != nil {
+	if undo, err = files.putOutbound(name, ready.text); err != nil {
 		return "", undo, err
 	}
-	ask.Wrote, ask.Rows = name, table.Count
-	says = fmt.Sprintf("wrote %d rows to %s/%s, %s", table.Count, OutboundFolder, name, where)
-	if passed > 0 {
-		says += fmt.Sprintf("; %d rows were passed over, odd cells in them", passed)
+	ask.Wrote, ask.Rows = name, ready.rows
+	says = fmt.Sprintf("wrote %d rows to %s/%s, %s", ready.rows, OutboundFolder, name, ready.where)
+	if ready.passed > 0 {
+		says += fmt.Sprintf("; %d rows were passed over, odd cells in them", ready.passed)
 	}
 	return says, undo, nil
 }
 
 // asked gives the rows that a step writes, of a tab or of a reminder.
-func (files *Files) asked(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outbound.Table, int, error) {
+func (files *Files) asked(ctx context.Context, t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (outbound.Table, int, error) {
 	if ask.Reminder != 0 {
-		table, err := files.ofReminder(context.Background(), t, ask.Reminder, at)
+		table, err := files.ofReminder(ctx, t, ask.Reminder, at)
 		return table, 0, err
 	}
 	ready, err := files.Program(t.Shape)
@@ -105,7 +152,7 @@ func (files *Files) asked(t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (o
 	for _, id := range ask.Columns {
 		q.Columns = append(q.Columns, tab.ByID(id).Name)
 	}
-	return tableOf(ready, t, q, at, files.TurnMeter(context.Background()))
+	return tableOf(ready, t, q, at, files.TurnMeter(ctx))
 }
 
 // written gives a new file with the table, and the range that it stands in.
@@ -271,12 +318,33 @@ func putIn(dir *os.Root, name string, text []byte) error {
 	return dir.Rename(beside, place)
 }
 
-// Write lets a turn write the files that its rules ask for.
-func (files *Files) Write(t *engine.Turn, out *rule.Outcome) {
+// fileKey is what a file is prepared for: a step of a rule as it is compiled, and a name.
+type fileKey struct {
+	step *rule.Write
+	path string
+}
+
+// Write lets a turn write the files that its rules ask for. What is in them is worked out
+// and written up outside the writer; in it they are only put in their places.
+func (files *Files) Write(t *engine.Turn, out *rule.Outcome) error {
+	var touched []sheet.TrackerID
+	for _, c := range t.Draft.Changes() {
+		for _, id := range []sheet.TrackerID{c.Tracker, c.ToTracker} {
+			if id != 0 && !slices.Contains(touched, id) {
+				touched = append(touched, id)
+			}
+		}
+	}
 	for i := range out.Writes {
 		ask := &out.Writes[i]
+		ready, err := engine.Prepared(t, fileKey{ask.Write, ask.Path}, append([]sheet.TrackerID{ask.Tracker}, touched...), func(ctx context.Context) (prepared, error) {
+			return files.prepare(ctx, t.Draft.Own(ask.Tracker), ask, t.Now), nil
+		})
+		if err != nil {
+			return err
+		}
 		t.Place(func(r *engine.Result) (func() error, error) {
-			says, undo, err := files.writeFile(r, ask)
+			says, undo, err := files.put(ready, r, ask, t.Now)
 			if err != nil {
 				return undo, fmt.Errorf("writing %s/%s: %w", OutboundFolder, ask.Path, err)
 			}
@@ -285,4 +353,5 @@ func (files *Files) Write(t *engine.Turn, out *rule.Outcome) {
 		})
 	}
 	t.Store(func(ctx context.Context, b *store.Batch, r *engine.Result) error { return keepWritten(ctx, b, r, out) })
+	return nil
 }

@@ -104,6 +104,11 @@ func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc,
 	return file.Value(), nil
 }
 
+// Writes reports whether the rule writes files.
+func (r *Rule) Writes() bool {
+	return slices.ContainsFunc(r.Steps, func(s Step) bool { return s.Write != nil })
+}
+
 // onlyWhole reports whether a rule does nothing to rows, and so needs none.
 func (r *Rule) onlyWhole() bool {
 	for _, s := range r.Steps {

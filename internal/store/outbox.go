@@ -134,3 +134,24 @@ func (s *Store) Waiting(ctx context.Context) (int, error) {
 	}
 	return n, nil
 }
+
+// ForgetMails forgets mails made before a time that are not waiting any more.
+func (s *Store) ForgetMails(ctx context.Context, before time.Time) error {
+	const old = "state<>'waiting' AND made<?"
+	var any bool
+	err := s.read.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM outbox WHERE "+old+")", stamp(before)).Scan(&any)
+	if err != nil || !any {
+		return err
+	}
+	b, err := s.Begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer b.Rollback()
+	for _, forget := range []string{"DELETE FROM letter WHERE id IN (SELECT id FROM outbox WHERE " + old + ")", "DELETE FROM outbox WHERE " + old} {
+		if _, err := b.tx.ExecContext(ctx, forget, stamp(before)); err != nil {
+			return fmt.Errorf("forgetting old mails: %w", err)
+		}
+	}
+	return b.Commit()
+}

@@ -353,3 +353,38 @@ func whole(t testing.TB, s *Store) *sheet.Workspace {
 	require.Empty(t, aside)
 	return w
 }
+
+func TestOldMailsAreForgottenUnlessTheyWait(t *testing.T) {
+	s, _ := open1(t)
+	b, err := s.Begin(t.Context())
+	require.NoError(t, err)
+	at := func(day int) time.Time { return time.Date(2026, time.March, day, 8, 30, 0, 0, time.UTC) }
+	states := map[string]string{"old sent": "sent", "old given up": "given up", "old waiting": "waiting", "new sent": "sent"}
+	var mails []*Outgoing
+	for id, state := range states {
+		made := at(1)
+		if id == "new sent" {
+			made = at(20)
+		}
+		m := &Outgoing{ID: id, Tracker: 1, Round: 2, Occurrence: id, Recipient: "x@example.org", Subject: id, Text: "of " + id, Made: made, NextTry: made, State: state}
+		_, err := b.Enqueue(t.Context(), m)
+		require.NoError(t, err)
+		mails = append(mails, m)
+	}
+	require.NoError(t, b.Commit())
+	require.NoError(t, s.Tried(t.Context(), mails...))
+	for range 2 {
+		require.NoError(t, s.ForgetMails(t.Context(), at(10)))
+		left, err := s.Outbox(t.Context(), 10)
+		require.NoError(t, err)
+		var ids []string
+		for _, m := range left {
+			ids = append(ids, m.ID)
+			assert.Equal(t, "of "+m.ID, m.Text)
+		}
+		assert.ElementsMatch(t, []string{"old waiting", "new sent"}, ids)
+	}
+	var letters int
+	require.NoError(t, s.read.QueryRowContext(t.Context(), "SELECT count(*) FROM letter").Scan(&letters))
+	assert.Equal(t, 2, letters)
+}

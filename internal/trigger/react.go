@@ -121,7 +121,7 @@ func (tg *Triggers) reacted(t *engine.Turn, out *rule.Outcome, err error) error 
 		return err
 	}
 	if len(out.Writes) > 0 && tg.Write != nil {
-		tg.Write(t, out)
+		return tg.Write(t, out)
 	}
 	return nil
 }

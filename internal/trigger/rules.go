@@ -22,7 +22,7 @@ type Fetcher interface {
 }
 
 // Writer lets a turn write the files that its rules ask for.
-type Writer func(t *engine.Turn, out *rule.Outcome)
+type Writer func(t *engine.Turn, out *rule.Outcome) error
 
 // Runner runs a definition for an occurrence of its clock. What it does marks the
 // occurrence in the same transaction.
@@ -72,7 +72,7 @@ type How struct {
 func (tg *Triggers) Run(by policy.Principal, t *sheet.Tracker, r *rule.Compiled, cause sheet.Cause, how How) engine.Request {
 	id := r.ID
 	cause.Part = id
-	return engine.Request{By: by, Tracker: t.ID, Kind: "rule", Name: r.Name, Cause: cause, Rehearse: len(r.Lists()) > 0 || how.File != nil, Work: func(t *engine.Turn) error {
+	return engine.Request{By: by, Tracker: t.ID, Kind: "rule", Name: r.Name, Cause: cause, Rehearse: len(r.Lists()) > 0 || how.File != nil || r.Writes(), Work: func(t *engine.Turn) error {
 		now, err := ruleOf(t, id, r.Name)
 		if err != nil {
 			return &engine.RunError{Err: err}

@@ -24,7 +24,7 @@ func (up *Upkeep) Sweep(ctx context.Context, now time.Time) error {
 		return err
 	}
 	up.swept = now
-	return errors.Join(err, up.store.ForgetAnswers(ctx, now.Add(-engine.KeysKept)), up.store.ForgetExpired(ctx, now.Add(-engine.KeysKept)))
+	return errors.Join(err, up.store.ForgetAnswers(ctx, now.Add(-engine.KeysKept)), up.store.ForgetExpired(ctx, now.Add(-engine.KeysKept)), up.store.ForgetMails(ctx, now.Add(-up.KeepRuns)))
 }
 
 // steadyFor is how long the clock must have gone on evenly before anything is
