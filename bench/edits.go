@@ -28,8 +28,8 @@ rules:
   - { name: All back, in: Agreed, steps: [ { move: { to: Requested } } ] }
 `
 
-// openDesk opens a workspace with so many rows in Requested.
-func openDesk(dir string, rows int, o store.Options) (*workspace.Workspace, []sheet.RowID, error) {
+// openWorkspace opens a workspace with so many rows in Requested.
+func openWorkspace(dir string, rows int, o store.Options) (*workspace.Workspace, []sheet.RowID, error) {
 	ctx := context.Background()
 	d, err := workspace.Open(ctx, workspace.Config{Dir: dir, Store: o})
 	if err != nil {
@@ -105,7 +105,7 @@ var carelessEdit = edits("the same with durability off in both", "the same", 5, 
 
 func edits(name, floor string, limit float64, o store.Options) Case {
 	return Case{Name: name, Floor: floor, Limit: limit, Turns: 9, Items: editsATurn, Item: "edit", Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
-		d, ids, err := openDesk(dir, 1000, o)
+		d, ids, err := openWorkspace(dir, 1000, o)
 		if err != nil {
 			return nil, nil, nil, err
 		}
@@ -165,7 +165,7 @@ const movedRows = 100_000
 var manyMoves = Case{
 	Name: "a run that moves 100,000 rows", Floor: "the rows and their journal records written in bare SQLite, in one transaction", Limit: 2, Turns: 3, Items: movedRows, Item: "row",
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
-		d, _, err := openDesk(dir, movedRows, store.Options{})
+		d, _, err := openWorkspace(dir, movedRows, store.Options{})
 		if err != nil {
 			return nil, nil, nil, err
 		}

@@ -111,7 +111,7 @@ var importFile = Case{
 		turn := 0
 		kavlo = func() error { // a workspace of its own each time, so that one turn is as another
 			turn++
-			d, err := workspace.Open(context.Background(), workspace.Config{Dir: filepath.Join(dir, fmt.Sprint("desk", turn))})
+			d, err := workspace.Open(context.Background(), workspace.Config{Dir: filepath.Join(dir, fmt.Sprint("workspace", turn))})
 			if err != nil {
 				return err
 			}

@@ -29,7 +29,7 @@ var importMemory = Case{
 		}
 		var peak, own int64
 		for turn := range 2 { // the first warms up
-			at := filepath.Join(dir, fmt.Sprint("desk", turn))
+			at := filepath.Join(dir, fmt.Sprint("workspace", turn))
 			if peak, own, err = importPeak(at, path); err != nil {
 				return 0, 0, err
 			}

@@ -173,7 +173,7 @@ rules:
   - { name: Unmark, in: On display, where: Arrived before 2026-03-01 and Report is blank, steps: [ { set: { Flag: blank } } ] }
 `
 
-// marking gives a desk's turn at marking and unmarking the ninth part of so many rows.
+// marking gives a workspace's turn at marking and unmarking the ninth part of so many rows.
 func marking(dir string, rows int) (turn, done func() error, err error) {
 	ctx := context.Background()
 	d, err := workspace.Open(ctx, workspace.Config{Dir: dir})

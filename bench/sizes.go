@@ -166,7 +166,7 @@ func waiting(writers int) Case {
 	return Case{
 		Name: fmt.Sprintf("edits of %d waiting writers, durable", writers), Floor: "as many edits of one writer", Limit: 1, Turns: 5, Items: editsInAll, Item: "edit",
 		Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
-			d, ids, err := openDesk(dir, editsInAll, store.Options{})
+			d, ids, err := openWorkspace(dir, editsInAll, store.Options{})
 			if err != nil {
 				return nil, nil, nil, err
 			}

@@ -60,8 +60,8 @@ func asker(ctx context.Context) policy.Principal {
 func (s *server) roleFor(ctx huma.Context, p store.Person) role {
 	by := principal(p)
 	if name := ctx.Param("tracker"); name != "" {
-		if t, err := s.desk.Seen(by).Find(name); err == nil {
-			return s.desk.Sight(by, t).Role
+		if t, err := s.workspace.Seen(by).Find(name); err == nil {
+			return s.workspace.Sight(by, t).Role
 		}
 	}
 	return by.Access
@@ -133,13 +133,13 @@ func (s *server) bearer(ctx huma.Context) (store.Person, error) {
 		if !strings.EqualFold(scheme, "Bearer") {
 			return store.Person{}, access.ErrNoAccess
 		}
-		return s.desk.Bearer(ctx.Context(), token, "token")
+		return s.workspace.Bearer(ctx.Context(), token, "token")
 	}
 	c, err := huma.ReadCookie(ctx, sessionCookie)
 	if err != nil {
 		return store.Person{}, access.ErrNoAccess
 	}
-	return s.desk.Bearer(ctx.Context(), c.Value, "session")
+	return s.workspace.Bearer(ctx.Context(), c.Value, "session")
 }
 
 func personView(p store.Person) wire.Person {
@@ -157,7 +157,7 @@ func (s *server) sessionRoutes() {
 			Forwarded string `header:"X-Forwarded-Proto"`
 			Body      wire.Secret
 		}) (*sessionAnswer, error) {
-			session, p, err := s.desk.OpenSession(ctx, in.Body.Secret)
+			session, p, err := s.workspace.OpenSession(ctx, in.Body.Secret)
 			if err != nil {
 				return nil, err
 			}
@@ -175,7 +175,7 @@ func (s *server) sessionRoutes() {
 		}) (*struct {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 		}, error) {
-			if err := s.desk.CloseSession(ctx, in.Session.Value); err != nil {
+			if err := s.workspace.CloseSession(ctx, in.Session.Value); err != nil {
 				return nil, err
 			}
 			return &struct {

@@ -30,9 +30,9 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	require.NoError(t, err)
 	defer res.Body.Close()
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&doc))
-	former, err := r.desk.PutPerson(t.Context(), "Former", "former@example.org", "keeper")
+	former, err := r.workspace.PutPerson(t.Context(), "Former", "former@example.org", "keeper")
 	require.NoError(t, err)
-	r.tokens["former"], err = r.desk.IssueToken(t.Context(), former.ID, "test", 0)
+	r.tokens["former"], err = r.workspace.IssueToken(t.Context(), former.ID, "test", 0)
 	require.NoError(t, err)
 	require.Equal(t, 204, r.call("keeper", "DELETE", "/people/Former", nil).StatusCode)
 	open := []string{"sign-in", "sign-out", "call-rule"} // a call is known by its signature
@@ -412,7 +412,7 @@ func TestChangesOfAccessAreInTheJournal(t *testing.T) {
 		"the secret REGISTER is kept", `Marta has a token "script"`, "Marta (marta@example.org) is editor"}, says)
 	undo := r.call("keeper", "POST", fmt.Sprintf("/undo/%d", entries[0].Seq), nil).problem(t)
 	assert.Contains(t, undo.Detail, "change it anew")
-	found, _, err := r.desk.Check(t.Context(), true)
+	found, _, err := r.workspace.Check(t.Context(), true)
 	require.NoError(t, err)
 	assert.Empty(t, found, "the journal plays to what is there")
 

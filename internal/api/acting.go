@@ -42,7 +42,7 @@ type actView struct {
 
 // lookAtAct serves the page of a link in a mail.
 func (s *server) lookAtAct(w http.ResponseWriter, r *http.Request) {
-	d, err := s.desk.Doing(r.Context(), r.PathValue("token"))
+	d, err := s.workspace.Doing(r.Context(), r.PathValue("token"))
 	if err != nil {
 		s.actFailed(w, r, err)
 		return
@@ -54,12 +54,12 @@ func (s *server) lookAtAct(w http.ResponseWriter, r *http.Request) {
 func (s *server) act(w http.ResponseWriter, r *http.Request) {
 	r.Body = http.MaxBytesReader(w, r.Body, 1<<16)
 	token, date := r.PathValue("token"), r.PostFormValue("date")
-	d, err := s.desk.Do(r.Context(), token, date, r.PostFormValue("again") == "yes")
+	d, err := s.workspace.Do(r.Context(), token, date, r.PostFormValue("again") == "yes")
 	if err == nil {
 		writeAct(w, http.StatusOK, done(d, date))
 		return
 	}
-	before, again := s.desk.Doing(r.Context(), token)
+	before, again := s.workspace.Doing(r.Context(), token)
 	if again != nil {
 		s.actFailed(w, r, err)
 		return
@@ -73,7 +73,7 @@ func (s *server) act(w http.ResponseWriter, r *http.Request) {
 func (s *server) feed(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	secret, isFeed := strings.CutSuffix(r.PathValue("secret"), ".ics")
-	name, entries, err := s.desk.Feed(ctx, secret)
+	name, entries, err := s.workspace.Feed(ctx, secret)
 	if !isFeed || errors.Is(err, access.ErrNoAccess) {
 		writePlain(w, http.StatusNotFound, "There is no such calendar.\n")
 		return

@@ -47,25 +47,25 @@ func (r *rig) page(method, path string, form url.Values) (int, string, http.Head
 func TestPagesOfLinksInMails(t *testing.T) {
 	r := newRig(t)
 	ctx := context.Background()
-	_, err := r.desk.Commit(ctx, r.desk.DropTracker(testkit.By("Keeper"), r.desk.State().Trackers()[0].ID))
+	_, err := r.workspace.Commit(ctx, r.workspace.DropTracker(testkit.By("Keeper"), r.workspace.State().Trackers()[0].ID))
 	require.NoError(t, err)
-	_, err = r.desk.Commit(ctx, r.desk.LoadSetup(testkit.By("Keeper"), []byte(withActs)))
+	_, err = r.workspace.Commit(ctx, r.workspace.LoadSetup(testkit.By("Keeper"), []byte(withActs)))
 	require.NoError(t, err)
-	tr, tab, err := r.desk.FindTab("Loans", "Requested")
+	tr, tab, err := r.workspace.FindTab("Loans", "Requested")
 	require.NoError(t, err)
-	_, err = r.desk.Commit(ctx, r.desk.AddRows(testkit.By("Keeper"), tr.ID, tab.ID, []map[string]any{{"Object": `<script>"Bell"`, "Who": "editor@example.org", "Due": "2026-03-01"}}))
+	_, err = r.workspace.Commit(ctx, r.workspace.AddRows(testkit.By("Keeper"), tr.ID, tab.ID, []map[string]any{{"Object": `<script>"Bell"`, "Who": "editor@example.org", "Due": "2026-03-01"}}))
 	require.NoError(t, err)
-	plan, err := r.desk.PlanRound(ctx, r.desk.State().Trackers()[0], "Morning")
+	plan, err := r.workspace.PlanRound(ctx, r.workspace.State().Trackers()[0], "Morning")
 	require.NoError(t, err)
 	require.Len(t, plan.Letters, 1)
 	assert.Equal(t, "editor@example.org", plan.Letters[0].To)
-	require.NoError(t, r.desk.Show(ctx, "editor@example.org", &plan.Letters[0].Text))
+	require.NoError(t, r.workspace.Show(ctx, "editor@example.org", &plan.Letters[0].Text))
 	links := map[string]string{}
 	for _, found := range regexp.MustCompile(`(Done|Later|Another date|Pause these mails): http://\S+?(/act/\S+)`).FindAllStringSubmatch(plan.Letters[0].Text, -1) {
 		links[found[1]] = found[2]
 	}
 	require.Len(t, links, 4)
-	state := r.desk.State()
+	state := r.workspace.State()
 	for what, at := range links { // as whatever looks through mail does
 		for _, method := range []string{http.MethodGet, http.MethodHead} {
 			status, body, header := r.page(method, at, nil)
@@ -76,8 +76,8 @@ func TestPagesOfLinksInMails(t *testing.T) {
 			assert.NotContains(t, header.Get("Set-Cookie"), "session")
 		}
 	}
-	assert.Same(t, state, r.desk.State(), "looking changes nothing")
-	paused, err := r.desk.Store().Paused(ctx)
+	assert.Same(t, state, r.workspace.State(), "looking changes nothing")
+	paused, err := r.workspace.Store().Paused(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, paused)
 
@@ -101,7 +101,7 @@ func TestPagesOfLinksInMails(t *testing.T) {
 	status, body, _ = r.page("POST", links["Pause these mails"], url.Values{"List-Unsubscribe": {"One-Click"}}) // as RFC 8058 has it
 	assert.Equal(t, 200, status)
 	assert.Contains(t, body, "Let them come again")
-	paused, err = r.desk.Store().Paused(ctx)
+	paused, err = r.workspace.Store().Paused(ctx)
 	require.NoError(t, err)
 	assert.Contains(t, paused, "editor@example.org")
 	_, body, _ = r.page("POST", links["Pause these mails"], url.Values{"again": {"yes"}})
@@ -117,11 +117,11 @@ func TestPagesOfLinksInMails(t *testing.T) {
 func TestTheCalendarReadsElsewhere(t *testing.T) {
 	r := newRig(t)
 	ctx := context.Background()
-	_, err := r.desk.Commit(ctx, r.desk.LoadSetup(testkit.By("Keeper"), []byte(strings.Replace(withActs, "tracker: Loans", "tracker: More loans", 1))))
+	_, err := r.workspace.Commit(ctx, r.workspace.LoadSetup(testkit.By("Keeper"), []byte(strings.Replace(withActs, "tracker: Loans", "tracker: More loans", 1))))
 	require.NoError(t, err)
-	tr, tab, err := r.desk.FindTab("More loans", "Requested")
+	tr, tab, err := r.workspace.FindTab("More loans", "Requested")
 	require.NoError(t, err)
-	_, err = r.desk.Commit(ctx, r.desk.AddRows(testkit.By("Keeper"), tr.ID, tab.ID, []map[string]any{{"Object": "Bell; \"large\", ä\\b", "Who": "editor@example.org", "Due": "2026-03-01"}, {"Object": strings.Repeat("Long name ", 20), "Who": "editor@example.org", "Due": r.desk.Now().AddDate(0, 1, 0).Format("2006-01-02")}}))
+	_, err = r.workspace.Commit(ctx, r.workspace.AddRows(testkit.By("Keeper"), tr.ID, tab.ID, []map[string]any{{"Object": "Bell; \"large\", ä\\b", "Who": "editor@example.org", "Due": "2026-03-01"}, {"Object": strings.Repeat("Long name ", 20), "Who": "editor@example.org", "Due": r.workspace.Now().AddDate(0, 1, 0).Format("2006-01-02")}}))
 	require.NoError(t, err)
 	var made wire.Secret
 	r.call("keeper", "POST", "/people/Editor/feed", nil).into(t, &made)

@@ -4,7 +4,7 @@
 // console's files.
 //
 // Every route is registered through route, which demands to know who may use
-// it; handlers turn requests into calls of the desk and its answers into the
+// it; handlers turn requests into calls of the workspace and its answers into the
 // forms of package wire, and decide nothing themselves. web.go alone
 // knows the web framework; sight.go gives states as their asker sees them.
 package api
@@ -30,7 +30,7 @@ type PostOffice interface {
 	Arrived(ctx context.Context) ([]wire.ArrivedMail, error)
 }
 
-// Options say what the interface serves besides the desk.
+// Options say what the interface serves besides the workspace.
 type Options struct {
 	Version string
 	Log     *slog.Logger
@@ -41,11 +41,11 @@ type Options struct {
 
 type server struct {
 	Options
-	desk     *workspace.Workspace
-	api      huma.API
-	metrics  *metrics
-	guard    *http.CrossOriginProtection
-	rendered rendered
+	workspace *workspace.Workspace
+	api       huma.API
+	metrics   *metrics
+	guard     *http.CrossOriginProtection
+	rendered  rendered
 }
 
 // MaxUpload is how many bytes a file to import may have.
@@ -100,7 +100,7 @@ func route[I, O any](s *server, needs role, method, path, id, summary string, ha
 	}
 	huma.Register(s.api, op, func(ctx context.Context, in *I) (*O, error) {
 		if op.Metadata[heavyKey] == true {
-			at, done, err := s.desk.Heavy(ctx)
+			at, done, err := s.workspace.Heavy(ctx)
 			if err != nil {
 				return nil, s.problem(ctx, err)
 			}
@@ -139,7 +139,7 @@ type Write struct {
 
 func (w Write) isPreview() bool { return w.Preview == "yes" }
 
-// commit hands a request to the desk, or previews it.
+// commit hands a request to the workspace, or previews it.
 func (s *server) commit(ctx context.Context, w Write, req engine.Request) (*wire.ChangeSet, error) {
 	r, err := s.committed(ctx, w, req)
 	if err != nil {
@@ -151,17 +151,17 @@ func (s *server) commit(ctx context.Context, w Write, req engine.Request) (*wire
 func (s *server) committed(ctx context.Context, w Write, req engine.Request) (*engine.Result, error) {
 	req.Key = keyOf(ctx, w)
 	if w.isPreview() {
-		r, err := s.desk.Preview(ctx, req)
+		r, err := s.workspace.Preview(ctx, req)
 		return r, asked(err)
 	}
-	r, err := s.desk.Commit(ctx, req)
+	r, err := s.workspace.Commit(ctx, req)
 	return r, asked(err)
 }
 
 func (s *server) ready(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
 	defer cancel()
-	if err := s.desk.Ready(ctx); err != nil {
+	if err := s.workspace.Ready(ctx); err != nil {
 		s.Log.Error("not ready", "err", err)
 		w.WriteHeader(http.StatusServiceUnavailable)
 		_, _ = fmt.Fprintf(w, "not ready: %s\n", err)

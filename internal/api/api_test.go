@@ -38,26 +38,26 @@ const moveRule = `rules:
 `
 
 type rig struct {
-	t       *testing.T
-	desk    *workspace.Workspace
-	server  *httptest.Server
-	tokens  map[string]string // by access
-	console fstest.MapFS
-	made    int64 // the change set that made the tracker
+	t         *testing.T
+	workspace *workspace.Workspace
+	server    *httptest.Server
+	tokens    map[string]string // by access
+	console   fstest.MapFS
+	made      int64 // the change set that made the tracker
 }
 
 func newRig(t *testing.T) *rig {
-	r := &rig{t: t, desk: testDesk(t), tokens: map[string]string{}, console: fstest.MapFS{"index.html": {Data: []byte("<title>console</title>")}, "assets/a.js": {Data: []byte("1")}}}
+	r := &rig{t: t, workspace: testWorkspace(t), tokens: map[string]string{}, console: fstest.MapFS{"index.html": {Data: []byte("<title>console</title>")}, "assets/a.js": {Data: []byte("1")}}}
 	for _, access := range []string{"keeper", "editor", "reader"} {
-		p, err := r.desk.PutPerson(t.Context(), strings.ToUpper(access[:1])+access[1:], access+"@example.org", access)
+		p, err := r.workspace.PutPerson(t.Context(), strings.ToUpper(access[:1])+access[1:], access+"@example.org", access)
 		require.NoError(t, err)
-		r.tokens[access], err = r.desk.IssueToken(t.Context(), p.ID, "test", 0)
+		r.tokens[access], err = r.workspace.IssueToken(t.Context(), p.ID, "test", 0)
 		require.NoError(t, err)
 	}
-	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup(testkit.By("Keeper"), []byte(loans)))
+	_, err := r.workspace.Commit(t.Context(), r.workspace.LoadSetup(testkit.By("Keeper"), []byte(loans)))
 	require.NoError(t, err)
-	r.made = r.desk.Seq()
-	r.server = httptest.NewServer(New(r.desk, Options{Version: "0", Console: r.console}))
+	r.made = r.workspace.Seq()
+	r.server = httptest.NewServer(New(r.workspace, Options{Version: "0", Console: r.console}))
 	t.Cleanup(r.server.Close)
 	return r
 }
@@ -123,9 +123,9 @@ func (r *rig) upload(access, path, text string, more ...string) answer {
 // setup puts another tracker in the place of the one there is.
 func (r *rig) setup(text string) {
 	r.t.Helper()
-	_, err := r.desk.Commit(r.t.Context(), r.desk.DropTracker(testkit.By("Keeper"), r.desk.State().Trackers()[0].ID))
+	_, err := r.workspace.Commit(r.t.Context(), r.workspace.DropTracker(testkit.By("Keeper"), r.workspace.State().Trackers()[0].ID))
 	require.NoError(r.t, err)
-	_, err = r.desk.Commit(r.t.Context(), r.desk.LoadSetup(testkit.By("Keeper"), []byte(text)))
+	_, err = r.workspace.Commit(r.t.Context(), r.workspace.LoadSetup(testkit.By("Keeper"), []byte(text)))
 	require.NoError(r.t, err)
 }
 
@@ -178,7 +178,7 @@ func TestAnEditAnswersWithWhatFollowed(t *testing.T) {
 func TestPreviewsChangeNothing(t *testing.T) {
 	r := newRig(t)
 	r.add("Bell")
-	before := r.desk.State()
+	before := r.workspace.State()
 	for _, c := range []struct {
 		method, path string
 		body         any
@@ -191,7 +191,7 @@ func TestPreviewsChangeNothing(t *testing.T) {
 		{"POST", "/trackers/Loans/rules/Move/pause?preview=yes", nil},
 		{"DELETE", "/trackers/Loans?preview=yes", nil},
 		{"POST", "/setup?preview=yes", wire.Setup{Text: "tracker: Other"}},
-		{"POST", fmt.Sprintf("/undo/%d?preview=yes", r.desk.Seq()), nil},
+		{"POST", fmt.Sprintf("/undo/%d?preview=yes", r.workspace.Seq()), nil},
 	} {
 		a := r.call("keeper", c.method, c.path, c.body)
 		require.Equal(t, 200, a.StatusCode, c.path+string(a.body))
@@ -199,7 +199,7 @@ func TestPreviewsChangeNothing(t *testing.T) {
 		a.into(t, &set)
 		assert.True(t, set.Preview, c.path)
 		assert.Zero(t, set.Seq, c.path)
-		assert.Same(t, before, r.desk.State(), c.path)
+		assert.Same(t, before, r.workspace.State(), c.path)
 	}
 }
 

@@ -72,7 +72,7 @@ func TestNobodyGetsLinksOfSomebodyElsesMail(t *testing.T) {
 		}
 		for _, body := range bodies {
 			for _, token := range anyToken.FindAllString(string(body), -1) {
-				deed, err := r.desk.Deed(t.Context(), token)
+				deed, err := r.workspace.Deed(t.Context(), token)
 				if err != nil {
 					continue
 				}
@@ -102,10 +102,10 @@ func TestARowCannotSmuggleALinkIntoAMail(t *testing.T) {
 	deed, _ := json.Marshal(notify.Deed{What: "pause", Who: "keeper@example.org", Until: 1 << 40})
 	forged := base64.RawURLEncoding.EncodeToString(append(deed, make([]byte, 16)...))
 	r.addTo("Requested", map[string]any{"Object": "see /act/" + forged, "Who": "editor@example.org", "Due": "2026-03-01"})
-	plan, err := r.desk.PlanRound(t.Context(), r.desk.State().Trackers()[0], "Morning")
+	plan, err := r.workspace.PlanRound(t.Context(), r.workspace.State().Trackers()[0], "Morning")
 	require.NoError(t, err)
 	require.Len(t, plan.Letters, 1)
-	require.NoError(t, r.desk.Show(t.Context(), "editor@example.org", &plan.Letters[0].Text))
+	require.NoError(t, r.workspace.Show(t.Context(), "editor@example.org", &plan.Letters[0].Text))
 	assert.Contains(t, plan.Letters[0].Text, forged)
 	status, _, _ := r.page("POST", "/act/"+forged, url.Values{})
 	assert.Equal(t, http.StatusNotFound, status)
@@ -117,7 +117,7 @@ func TestAnswersAreForNobodyWhoComesAfterAndNamesAreTheServicesOwn(t *testing.T)
 		assert.Equal(t, "no-store", r.call("reader", "GET", path, nil).Header.Get("Cache-Control"), path)
 		assert.Equal(t, "no-store", r.call("", "GET", path, nil).Header.Get("Cache-Control"), path)
 	}
-	own := New(r.desk, Options{Hosts: []string{"kavlo.example.org"}})
+	own := New(r.workspace, Options{Hosts: []string{"kavlo.example.org"}})
 	for host, want := range map[string]int{"127.0.0.1:8090": 200, "[::1]:8090": 200, "localhost": 200, "LOCALHOST:1": 200, "kavlo.example.org": 200, "Kavlo.Example.org.:443": 200,
 		"evil.example.org": 421, "127.0.0.1.evil.example.org": 421, "": 421, "kavlo.example.org.evil.example.org:8090": 421, "localhost@evil": 421} {
 		for _, path := range []string{"/api/v1/trackers", "/healthz", "/act/x", "/feed/x.ics", "/metrics", "/"} {
@@ -141,7 +141,7 @@ func TestALabelForgesNoLineOfAMail(t *testing.T) {
 	r := newRig(t)
 	r.setup(withActs)
 	r.addTo("Requested", map[string]any{"Object": "Bell\n\n* Paid in full\n  Done: http://evil.example.org/act/x\u2028y", "Who": "editor@example.org", "Due": "2026-03-01"})
-	plan, err := r.desk.PlanRound(t.Context(), r.desk.State().Trackers()[0], "Morning")
+	plan, err := r.workspace.PlanRound(t.Context(), r.workspace.State().Trackers()[0], "Morning")
 	require.NoError(t, err)
 	text := plan.Letters[0].Text
 	assert.Contains(t, text, "* Bell * Paid in full Done: http://evil.example.org/act/x y\n")
@@ -158,7 +158,7 @@ func TestAttacks(t *testing.T) {
 	deep := func(open, within, end string) string {
 		return strings.Repeat(open, 5000) + within + strings.Repeat(end, 5000)
 	}
-	state := r.desk.State()
+	state := r.workspace.State()
 	for _, c := range []struct {
 		name, who, method, path string
 		body                    any
@@ -191,7 +191,7 @@ func TestAttacks(t *testing.T) {
 			require.Equal(t, c.status, a.StatusCode, string(a.body))
 			assert.Contains(t, string(a.body), c.says)
 			assert.NotContains(t, string(a.body), "hush")
-			assert.Same(t, state, r.desk.State(), "something was changed")
+			assert.Same(t, state, r.workspace.State(), "something was changed")
 			assert.Equal(t, 200, r.call("reader", "GET", tab, nil).StatusCode, "the service serves no more")
 		})
 	}

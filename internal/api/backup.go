@@ -15,7 +15,7 @@ func (s *server) backupRoutes() {
 			return &huma.StreamResponse{Body: func(ctx huma.Context) {
 				ctx.SetHeader("Content-Type", "application/vnd.sqlite3")
 				ctx.SetHeader("Content-Disposition", `attachment; filename="kavlo.db"`)
-				if err := s.desk.Backup(ctx.Context(), ctx.BodyWriter()); err != nil {
+				if err := s.workspace.Backup(ctx.Context(), ctx.BodyWriter()); err != nil {
 					s.Log.ErrorContext(ctx.Context(), "a backup was cut short", "err", err)
 					panic(http.ErrAbortHandler) // what has gone out must not pass for whole
 				}
@@ -25,13 +25,13 @@ func (s *server) backupRoutes() {
 		func(ctx context.Context, in *struct {
 			Thorough string `query:"thorough" enum:"yes,no" doc:"yes: play all of the journal and hold the rows against it"`
 		}) (*body[wire.Soundness], error) {
-			found, rows, err := s.desk.Check(ctx, in.Thorough == "yes")
+			found, rows, err := s.workspace.Check(ctx, in.Thorough == "yes")
 			if err != nil {
 				return nil, err
 			}
 			if found == nil {
 				found = []string{}
 			}
-			return ok(wire.Soundness{Sound: len(found) == 0, Found: found, Trackers: len(s.desk.State().Trackers()), Rows: rows}), nil
+			return ok(wire.Soundness{Sound: len(found) == 0, Found: found, Trackers: len(s.workspace.State().Trackers()), Rows: rows}), nil
 		}, heavy)
 }

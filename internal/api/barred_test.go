@@ -61,26 +61,26 @@ rounds:
 func barredRig(t *testing.T) *rig {
 	r := newRig(t)
 	r.setup(hushed)
-	_, err := r.desk.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
+	_, err := r.workspace.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
 	require.NoError(t, err)
 	ctx, by := t.Context(), testkit.By("Keeper")
-	tr, err := r.desk.Find("Loans")
+	tr, err := r.workspace.Find("Loans")
 	require.NoError(t, err)
 	add := func(tab string, rows ...map[string]any) {
 		at, err := tr.Tab(tab)
 		require.NoError(t, err)
-		_, err = r.desk.Commit(ctx, r.desk.AddRows(by, tr.ID, at.ID, rows))
+		_, err = r.workspace.Commit(ctx, r.workspace.AddRows(by, tr.ID, at.ID, rows))
 		require.NoError(t, err)
 	}
 	add("Requested", map[string]any{"Object": "Bell", "Hushprice": 918273641, "Hushnote": "hush hush", "Owner": "editor@example.org"},
 		map[string]any{"Object": "Lamp", "Hushprice": 918273642, "Hushnote": "hush too", "Owner": "marta@example.org"})
 	add("Hushtab", map[string]any{"Hushname": "hush row", "Owner": "editor@example.org"})
 	for _, name := range []string{"Price", "File", "Park"} {
-		tr, err = r.desk.Find("Loans")
+		tr, err = r.workspace.Find("Loans")
 		require.NoError(t, err)
-		rule, err := r.desk.FindRule(tr, name)
+		rule, err := r.workspace.FindRule(tr, name)
 		require.NoError(t, err)
-		_, err = r.desk.Commit(ctx, r.desk.RunRule(by, tr, rule))
+		_, err = r.workspace.Commit(ctx, r.workspace.RunRule(by, tr, rule))
 		require.NoError(t, err)
 	}
 	require.Equal(t, 200, r.call("keeper", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", map[string]any{"notes": map[string]string{"Hushprice": "hush remark"}, "looks": map[string]string{"Hushprice": "bold"}}).StatusCode)
@@ -98,7 +98,7 @@ func tells(text string) bool {
 // addresses gives every address that a path stands for in the rig: of each tab, row,
 // definition, run and change set.
 func (r *rig) addresses(path string) []string {
-	tr := r.desk.Trackers()[0]
+	tr := r.workspace.Trackers()[0]
 	out := []string{path}
 	fill := func(hole string, with ...string) {
 		if !strings.Contains(path, hole) {
@@ -125,12 +125,12 @@ func (r *rig) addresses(path string) []string {
 	for _, p := range tr.Parts {
 		parts = append(parts, p.ID.String())
 	}
-	all, err := r.desk.Store().Runs(r.t.Context(), tr.ID, "", 100)
+	all, err := r.workspace.Store().Runs(r.t.Context(), tr.ID, "", 100)
 	require.NoError(r.t, err)
 	for _, run := range all {
 		runs = append(runs, run.ID)
 	}
-	for seq := range r.desk.Seq() {
+	for seq := range r.workspace.Seq() {
 		sets = append(sets, fmt.Sprint(seq+1))
 	}
 	fill("{tracker}", tr.ID.String())
@@ -160,7 +160,7 @@ func TestWhatIsHiddenIsInNoAnswer(t *testing.T) {
 	defer res.Body.Close()
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&doc))
 	queries := map[string][]string{
-		"list-rows":       {"", "?where=Object%20is%20not%20blank", "?where=Hshprice%20%3E%200", "?as_of=" + time.Now().UTC().Add(time.Hour).Format(time.RFC3339), "?as_of=" + r.desk.Now().UTC().Format("2006-01-02T15:04:05.000Z"), "?columns=Hshnote"},
+		"list-rows":       {"", "?where=Object%20is%20not%20blank", "?where=Hshprice%20%3E%200", "?as_of=" + time.Now().UTC().Add(time.Hour).Format(time.RFC3339), "?as_of=" + r.workspace.Now().UTC().Format("2006-01-02T15:04:05.000Z"), "?columns=Hshnote"},
 		"export":          {"?format=json", "?format=csv&tab=Requested", "?format=json&where=Hshprice%20%3E%200", "?format=xlsx"},
 		"why":             {"", "?column=Object", "?column=Hshnote"},
 		"list-conflicts":  {""},
@@ -224,10 +224,10 @@ func TestWhatIsHiddenIsInNoAnswer(t *testing.T) {
 // What is hidden cannot be changed either, by name or by id, whoever guesses it.
 func TestWhatIsHiddenCannotBeChanged(t *testing.T) {
 	r := barredRig(t)
-	tr := r.desk.Trackers()[0]
+	tr := r.workspace.Trackers()[0]
 	price, hushtab := tr.Tabs[0].Columns[2], tr.Tabs[2]
 	require.Equal(t, "Hushprice", price.Name)
-	before := r.desk.Seq()
+	before := r.workspace.Seq()
 	row := "/trackers/Loans/tabs/Requested/rows/Oar"
 	for _, name := range []string{"Hushprice", price.ID.String(), "Hushnote", "Double"} {
 		there := r.call("editor", "PATCH", row, map[string]any{"cells": map[string]any{name: 9}}).problem(t)
@@ -240,7 +240,7 @@ func TestWhatIsHiddenCannotBeChanged(t *testing.T) {
 		assert.Equal(t, http.StatusNotFound, r.call("editor", "POST", at, map[string]any{"rows": []any{map[string]any{"Hushname": "x"}}}).StatusCode)
 	}
 	assert.Equal(t, http.StatusNotFound, r.call("editor", "POST", row+"/move", map[string]any{"to": "Hushtab"}).StatusCode)
-	assert.Equal(t, before, r.desk.Seq())
+	assert.Equal(t, before, r.workspace.Seq())
 
 	// at the door, whatever a handler let through
 	oar, err := tr.FindRow(&tr.Tabs[0], "Oar")
@@ -251,7 +251,7 @@ func TestWhatIsHiddenCannotBeChanged(t *testing.T) {
 		"a hidden note":     {Kind: sheet.Note, Tracker: tr.ID, Tab: oar.Tab, Row: oar.ID, Column: price.ID},
 		"into a hidden tab": {Kind: sheet.Move, Tracker: tr.ID, Tab: oar.Tab, Row: oar.ID, ToTab: hushtab.ID},
 	} {
-		_, err := r.desk.Commit(t.Context(), requestFor(editor, tr.ID, change))
+		_, err := r.workspace.Commit(t.Context(), requestFor(editor, tr.ID, change))
 		require.ErrorIs(t, err, policy.ErrForbidden, what)
 	}
 	// rules do what whoever set them up may
@@ -259,9 +259,9 @@ func TestWhatIsHiddenCannotBeChanged(t *testing.T) {
 	// and new rows get their defaults, in hidden columns too
 	require.Equal(t, 200, r.call("editor", "POST", "/trackers/Loans/tabs/Requested/rows", map[string]any{"rows": []any{map[string]any{"Object": "New"}}}).StatusCode)
 	// Marta, a reader, sees some of it
-	p, err := r.desk.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
+	p, err := r.workspace.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
 	require.NoError(t, err)
-	r.tokens["marta"], err = r.desk.IssueToken(t.Context(), p.ID, "test", 0)
+	r.tokens["marta"], err = r.workspace.IssueToken(t.Context(), p.ID, "test", 0)
 	require.NoError(t, err)
 	rows := r.call("marta", "GET", "/trackers/Loans/tabs/Hushtab/rows", nil)
 	assert.Contains(t, string(rows.body), "hush row")
@@ -300,8 +300,8 @@ func TestWhatIsHiddenIsInNoEventMailOrCalendar(t *testing.T) {
 	}
 	assert.Greater(t, events, 3)
 
-	tr := r.desk.Trackers()[0]
-	plan, err := r.desk.PlanRound(t.Context(), tr, "Morning")
+	tr := r.workspace.Trackers()[0]
+	plan, err := r.workspace.PlanRound(t.Context(), tr, "Morning")
 	require.NoError(t, err)
 	letters := map[string]string{}
 	for _, l := range plan.Letters {
@@ -310,12 +310,12 @@ func TestWhatIsHiddenIsInNoEventMailOrCalendar(t *testing.T) {
 	assert.False(t, tells(letters["editor@example.org"]), letters["editor@example.org"])
 	assert.NotContains(t, letters["marta@example.org"], "918273642")
 
-	p, err := r.desk.PutPerson(t.Context(), "Editor", "editor@example.org", "editor")
+	p, err := r.workspace.PutPerson(t.Context(), "Editor", "editor@example.org", "editor")
 	require.NoError(t, err)
-	at, err := r.desk.IssueFeed(t.Context(), p.ID)
+	at, err := r.workspace.IssueFeed(t.Context(), p.ID)
 	require.NoError(t, err)
 	secret := strings.TrimSuffix(at[strings.LastIndex(at, "/")+1:], ".ics")
-	_, entries, err := r.desk.Feed(t.Context(), secret)
+	_, entries, err := r.workspace.Feed(t.Context(), secret)
 	require.NoError(t, err)
 	assert.False(t, tells(fmt.Sprint(entries)))
 }
@@ -324,13 +324,13 @@ func TestWhatIsHiddenIsInNoEventMailOrCalendar(t *testing.T) {
 func TestRolesOfATracker(t *testing.T) {
 	r := newRig(t)
 	r.setup("tracker: Loans\nzone: UTC\ntabs:\n  Requested: { columns: { Object: { type: text } } }\naccess: { read: [marta@example.org], edit: [reader@example.org], keep: [editor@example.org] }\n")
-	p, err := r.desk.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
+	p, err := r.workspace.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
 	require.NoError(t, err)
-	r.tokens["marta"], err = r.desk.IssueToken(t.Context(), p.ID, "test", 0)
+	r.tokens["marta"], err = r.workspace.IssueToken(t.Context(), p.ID, "test", 0)
 	require.NoError(t, err)
-	q, err := r.desk.PutPerson(t.Context(), "Other", "other@example.org", "editor")
+	q, err := r.workspace.PutPerson(t.Context(), "Other", "other@example.org", "editor")
 	require.NoError(t, err)
-	r.tokens["other"], err = r.desk.IssueToken(t.Context(), q.ID, "test", 0)
+	r.tokens["other"], err = r.workspace.IssueToken(t.Context(), q.ID, "test", 0)
 	require.NoError(t, err)
 	rows := map[string]any{"rows": []any{map[string]any{"Object": "Bell"}}}
 	column := map[string]any{"name": "More", "definition": map[string]any{"type": "text"}}

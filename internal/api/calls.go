@@ -49,7 +49,7 @@ func (s *server) callRoutes() {
 			if !r.Wake.Call {
 				return nil, asked(fmt.Errorf("rule %s is not woken by calls: say so in its wake, call: yes", r.Name))
 			}
-			secret, err := s.desk.IssueCaller(ctx, t, r)
+			secret, err := s.workspace.IssueCaller(ctx, t, r)
 			if err != nil {
 				return nil, err
 			}
@@ -72,9 +72,9 @@ func (s *server) call(ctx context.Context, in *CallInput) (*body[wire.ChangeSet]
 	if err != nil {
 		return nil, err
 	}
-	req := s.desk.CallRule(t, r, rows)
+	req := s.workspace.CallRule(t, r, rows)
 	req.Key = engine.Key{ID: fmt.Sprintf("call %s %s %x", t.ID, r.ID, mac)} // a call sent twice is one call
-	result, err := s.desk.Commit(ctx, req)
+	result, err := s.workspace.Commit(ctx, req)
 	if err != nil {
 		return nil, asked(err)
 	}
@@ -88,15 +88,15 @@ func (s *server) call(ctx context.Context, in *CallInput) (*body[wire.ChangeSet]
 // called finds the rule that a call wakes, if it is signed as it should be.
 // Whoever cannot sign learns nothing about what is there.
 func (s *server) called(ctx context.Context, in *CallInput) (*sheet.Tracker, *rule.Compiled, []byte, error) {
-	t, err := s.desk.Find(in.Tracker)
+	t, err := s.workspace.Find(in.Tracker)
 	if err != nil {
 		return nil, nil, nil, unsigned(errSignature)
 	}
-	r, err := s.desk.FindRule(t, in.Rule)
+	r, err := s.workspace.FindRule(t, in.Rule)
 	if err != nil || !r.Wake.Call || r.Paused {
 		return nil, nil, nil, unsigned(errSignature)
 	}
-	secret, err := s.desk.Store().Caller(ctx, t.ID, r.ID)
+	secret, err := s.workspace.Store().Caller(ctx, t.ID, r.ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil, nil, unsigned(errSignature)
 	}
@@ -104,7 +104,7 @@ func (s *server) called(ctx context.Context, in *CallInput) (*sheet.Tracker, *ru
 		return nil, nil, nil, err
 	}
 	c := &signedCall{method: http.MethodPost, path: in.path, header: in.header, body: in.RawBody}
-	mac, err := c.check(secret, s.desk.Now())
+	mac, err := c.check(secret, s.workspace.Now())
 	if err != nil {
 		return nil, nil, nil, unsigned(err)
 	}

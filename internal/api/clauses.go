@@ -17,7 +17,7 @@ func (s *server) clauseRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			ready, err := s.desk.Program(t.Shape)
+			ready, err := s.workspace.Program(t.Shape)
 			if err != nil {
 				return nil, err
 			}

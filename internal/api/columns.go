@@ -23,7 +23,7 @@ func (s *server) columnRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			out, sight := []wire.Column{}, s.desk.Sight(asker(ctx), t)
+			out, sight := []wire.Column{}, s.workspace.Sight(asker(ctx), t)
 			for i := range tab.Columns {
 				out = append(out, s.column(t, tab, &tab.Columns[i], sight))
 			}
@@ -40,7 +40,7 @@ func (s *server) columnRoutes() {
 				return nil, err
 			}
 			to := edit.ColumnChange{After: in.Body.After, Definition: in.Body.Definition}
-			return s.change(ctx, in.Write, s.desk.AddColumn(asker(ctx), t.ID, tab.ID, in.Body.Name, to))
+			return s.change(ctx, in.Write, s.workspace.AddColumn(asker(ctx), t.ID, tab.ID, in.Body.Name, to))
 		})
 	route(s, keeper, http.MethodPatch, all+"/{column}", "change-column", "Change a column, in every tab that shares it; a preview tells which cells would become odd",
 		func(ctx context.Context, in *struct {
@@ -53,7 +53,7 @@ func (s *server) columnRoutes() {
 				return nil, err
 			}
 			to := edit.ColumnChange{Name: in.Body.Name, After: in.Body.After, Definition: in.Body.Definition}
-			return s.change(ctx, in.Write, s.desk.ChangeColumn(asker(ctx), t.ID, tab.ID, c.ID, to))
+			return s.change(ctx, in.Write, s.workspace.ChangeColumn(asker(ctx), t.ID, tab.ID, c.ID, to))
 		})
 	route(s, keeper, http.MethodDelete, all+"/{column}", "drop-column", "Take a column from a tab; rows keep what they hold for it as carried values",
 		func(ctx context.Context, in *struct {
@@ -64,7 +64,7 @@ func (s *server) columnRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.DropColumn(asker(ctx), t.ID, tab.ID, c.ID))
+			return s.change(ctx, in.Write, s.workspace.DropColumn(asker(ctx), t.ID, tab.ID, c.ID))
 		})
 }
 

@@ -82,7 +82,7 @@ func functions(t *testing.T, each func(file, in string, at token.Position, n ast
 	}
 }
 
-// called gives what a call calls, such as s.desk and Commit; parts that are no names are "".
+// called gives what a call calls, such as s.workspace and Commit; parts that are no names are "".
 func called(c *ast.CallExpr) (of, name string) {
 	switch f := c.Fun.(type) {
 	case *ast.Ident:
@@ -157,7 +157,7 @@ func TestHandlersReadOnlyWhatTheirAskerSees(t *testing.T) {
 		}
 		of, name := called(call)
 		switch {
-		case of != "s.desk" && of != "d":
+		case of != "s.workspace" && of != "d":
 		case name == "Store":
 			assert.Contains(t, fromStore, in, "%s: what keeps these records from whoever may not see them?", at)
 			records[in] = true

@@ -46,7 +46,7 @@ func (s *server) stream(ctx huma.Context, last int64) {
 	ctx.SetHeader("Content-Type", "text/event-stream")
 	ctx.SetHeader("Cache-Control", "no-store")
 	out := &eventWriter{ctx: ctx}
-	events, stop := s.desk.Listen()
+	events, stop := s.workspace.Listen()
 	defer stop()
 	out.printf(": listening\n\n")
 	if last > 0 {
@@ -54,9 +54,9 @@ func (s *server) stream(ctx huma.Context, last int64) {
 	}
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
-	access, asking := s.desk.Accesses(), ctx.Context()
+	access, asking := s.workspace.Accesses(), ctx.Context()
 	letIn := func() bool { // still; asked whenever anybody's access has changed
-		now := s.desk.Accesses()
+		now := s.workspace.Accesses()
 		if now == access {
 			return true
 		}
@@ -91,24 +91,24 @@ func (s *server) stream(ctx huma.Context, last int64) {
 
 // replay tells what happened after a number, and gives the last number told.
 func (s *server) replay(out *eventWriter, after int64) int64 {
-	numbers, err := s.desk.Store().Since(out.ctx.Context(), after, replayed+1)
+	numbers, err := s.workspace.Store().Since(out.ctx.Context(), after, replayed+1)
 	if err != nil {
 		s.Log.Error("events could not be replayed", "err", err)
 		return after
 	}
-	state := s.desk.Seen(asker(out.ctx.Context()))
+	state := s.workspace.Seen(asker(out.ctx.Context()))
 	if len(numbers) > replayed {
-		last := max(numbers[len(numbers)-1], s.desk.Seq())
-		out.write(last, s.text(wire.Event{Seq: last, At: s.desk.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}}))
+		last := max(numbers[len(numbers)-1], s.workspace.Seq())
+		out.write(last, s.text(wire.Event{Seq: last, At: s.workspace.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}}))
 		return last
 	}
 	for _, seq := range numbers {
-		set, err := s.desk.Store().ChangeSet(out.ctx.Context(), seq)
+		set, err := s.workspace.Store().ChangeSet(out.ctx.Context(), seq)
 		if err != nil {
 			s.Log.Error("events could not be replayed", "err", err)
 			return after
 		}
-		out.write(seq, s.written(out.ctx.Context(), set, s.desk.State()))
+		out.write(seq, s.written(out.ctx.Context(), set, s.workspace.State()))
 		after = seq
 	}
 	return after
@@ -128,7 +128,7 @@ func (s *server) written(ctx context.Context, set *sheet.ChangeSet, state *sheet
 	if len(left.Changes) == 0 && len(set.Changes) > 0 {
 		return nil
 	}
-	return s.text(s.event(ctx, left, s.desk.SeenIn(asker(ctx), state)))
+	return s.text(s.event(ctx, left, s.workspace.SeenIn(asker(ctx), state)))
 }
 
 func (s *server) text(e wire.Event) []byte {

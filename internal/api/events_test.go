@@ -96,7 +96,7 @@ func (l *listener) rest() string {
 
 func TestEventsResumeFromTheLastOneSeen(t *testing.T) {
 	r := newRig(t)
-	from := r.desk.Seq()
+	from := r.workspace.Seq()
 	row := r.add("Bell")
 	r.add("Lamp")
 	r.call("editor", "DELETE", "/trackers/Loans/tabs/Requested/rows/Lamp", nil)
@@ -142,7 +142,7 @@ func TestTheConsoleIsServedWithItsGuards(t *testing.T) {
 		_, text := get(path)
 		assert.Contains(t, text, want)
 	}
-	bare := httptest.NewServer(New(r.desk, Options{}))
+	bare := httptest.NewServer(New(r.workspace, Options{}))
 	defer bare.Close()
 	res, err := bare.Client().Get(bare.URL + "/")
 	require.NoError(t, err)

@@ -82,13 +82,13 @@ func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error)
 
 // exportTables writes tabs as tables of a workbook, or one as CSV.
 func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported, t *sheet.Tracker, tabs []*sheet.TabShape, in *exportQuery) error {
-	meter := s.desk.Meter(ctx)
+	meter := s.workspace.Meter(ctx)
 	var tables []outbound.Table
 	for _, tab := range tabs {
 		if len(tab.Columns) == 0 && in.Tab == "" {
 			continue
 		}
-		table, passed, err := s.desk.Select(t, query.Query{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
+		table, passed, err := s.workspace.Select(t, query.Query{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
 		if err != nil {
 			return err
 		}

@@ -31,7 +31,7 @@ func corrections(t *testing.T, said ...map[string]any) string {
 
 func TestAFileIsReadAndNothingIsStored(t *testing.T) {
 	r := newRig(t)
-	before := r.desk.State()
+	before := r.workspace.State()
 	raw := sampleFile(t, "venue-sheet.xlsx")
 	var read wire.Reading
 	r.call("reader", "POST", "/readings?name=..%2F..%2Fvenue-sheet.xlsx", raw).into(t, &read)
@@ -43,7 +43,7 @@ func TestAFileIsReadAndNothingIsStored(t *testing.T) {
 	assert.Equal(t, "Height (cm)", s.Tables[0].Columns[2].Name)
 	assert.Equal(t, "Wall", s.Cells[5][2], "the picture shows the sheet from A1 on")
 	assert.NotEmpty(t, s.LeftOut)
-	assert.Same(t, before, r.desk.State())
+	assert.Same(t, before, r.workspace.State())
 
 	var again wire.Reading
 	r.call("reader", "POST", "/readings?name=v.xlsx&corrections="+corrections(t, map[string]any{"sheet": s.Name, "table": 1, "range": "C6:F9", "columns": []any{map[string]any{"column": 4, "type": "text"}}}), raw).into(t, &again)
@@ -84,13 +84,13 @@ func TestFilesThatCannotBeReadAreClearProblems(t *testing.T) {
 		"larger than can be read":     {"name=a.xlsx", bomb(t)},
 		"the file is empty":           {"name=a.xlsx", nil},
 	} {
-		before := r.desk.State()
+		before := r.workspace.State()
 		for _, path := range []string{"/readings?", "/trackers/Loans/imports?", "/trackers/Fresh/imports?new=yes&"} {
 			p := r.call("keeper", "POST", path+tc.query, tc.body).problem(t)
 			assert.Equal(t, http.StatusUnprocessableEntity, p.Status, says)
 			assert.Contains(t, p.Detail, says)
 		}
-		assert.Same(t, before, r.desk.State(), "nothing is stored of it")
+		assert.Same(t, before, r.workspace.State(), "nothing is stored of it")
 	}
 }
 

@@ -27,7 +27,7 @@ func (s *server) take(ctx context.Context, in *struct {
 }) (*body[wire.ChangeSet], error) {
 	defer thrift.Begin()() // from the reading of the file on
 	defer in.done()
-	file, err := in.read(ctx, s.desk.Budgets.Read)
+	file, err := in.read(ctx, s.workspace.Budgets.Read)
 	if err != nil {
 		return nil, err
 	}
@@ -49,5 +49,5 @@ func (s *server) take(ctx context.Context, in *struct {
 		}
 		to.Tracker = t.ID
 	}
-	return s.change(ctx, in.Write, s.desk.Take(asker(ctx), file, to))
+	return s.change(ctx, in.Write, s.workspace.Take(asker(ctx), file, to))
 }

@@ -23,7 +23,7 @@ func TestAKindOfItsOwnIsServed(t *testing.T) {
 	d, err := workspace.Open(t.Context(), workspace.Config{Dir: t.TempDir(), Setup: setup.With(append(program.Kinds{notice.Kind}, kinds.All...))})
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, d.Close()) })
-	r := &rig{t: t, desk: d, tokens: map[string]string{}}
+	r := &rig{t: t, workspace: d, tokens: map[string]string{}}
 	p, err := d.PutPerson(t.Context(), "Keeper", "keeper@example.org", "keeper")
 	require.NoError(t, err)
 	r.tokens["keeper"], err = d.IssueToken(t.Context(), p.ID, "test", 0)

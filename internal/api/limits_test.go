@@ -35,7 +35,7 @@ func (r *rig) fill(tab string, n int, cells map[string]any) {
 
 func TestAFilterThatAsksTooMuchIsRefused(t *testing.T) {
 	r := newRig(t)
-	r.desk.Budgets.Looks = 50_000
+	r.workspace.Budgets.Looks = 50_000
 	const where = "?where=" + "(count+in+Requested+where+Object+contains+this.Object)+%3E+5"
 	r.fill("Requested", 100, nil)
 	assert.Equal(t, 200, r.call("reader", "GET", "/trackers/Loans/tabs/Requested/rows"+where, nil).StatusCode)
@@ -52,7 +52,7 @@ func TestAFilterThatAsksTooMuchIsRefused(t *testing.T) {
 func TestAReminderThatAsksTooMuchIsNamedAndTheRestIsTold(t *testing.T) {
 	r := newRig(t)
 	r.setup(strings.Replace(withActs, "reminders:", "reminders:\n  - { name: Dear, in: Requested, where: \"(count in Requested where Object contains this.Object) > 5\", to: keeper@example.org }", 1))
-	r.desk.Budgets.Looks = 1000
+	r.workspace.Budgets.Looks = 1000
 	r.fill("Requested", 100, nil)
 	var today wire.Today
 	a := r.call("reader", "GET", "/today", nil)
@@ -97,13 +97,13 @@ func TestACellHoldsSoMuchAndNoMore(t *testing.T) {
 func TestAPageOfLongTextsEndsEarly(t *testing.T) {
 	r := newRig(t)
 	long := strings.Repeat("x", sheet.MaxText-20)
-	tr, tab, err := r.desk.FindTab("Loans", "Requested")
+	tr, tab, err := r.workspace.FindTab("Loans", "Requested")
 	require.NoError(t, err)
 	rows := make([]map[string]any, 300)
 	for i := range rows {
 		rows[i] = map[string]any{"Object": fmt.Sprintf("%d %s", i, long)}
 	}
-	_, err = r.desk.Commit(t.Context(), r.desk.AddRows(testkit.By("x"), tr.ID, tab.ID, rows))
+	_, err = r.workspace.Commit(t.Context(), r.workspace.AddRows(testkit.By("x"), tr.ID, tab.ID, rows))
 	require.NoError(t, err)
 	seen, path := 0, "/trackers/Loans/tabs/Requested/rows?limit=5000"
 	for pages := 0; path != ""; pages++ {

@@ -17,7 +17,7 @@ import (
 func (s *server) sync(ctx context.Context, w Write, t *sheet.Tracker, name string, how syncing.How) (*body[wire.ChangeSet], error) {
 	how.Preview = w.isPreview()
 	how.Key = keyOf(ctx, w)
-	r, err := s.desk.RunSync(ctx, asker(ctx), sheet.ByHand, s.desk.Present(t.ID), name, how)
+	r, err := s.workspace.RunSync(ctx, asker(ctx), sheet.ByHand, s.workspace.Present(t.ID), name, how)
 	if err != nil {
 		return nil, asked(err)
 	}
@@ -57,7 +57,7 @@ func (s *server) syncRoutes() {
 					return nil, err
 				}
 			}
-			held, err := s.desk.Conflicts(ctx, t, p)
+			held, err := s.workspace.Conflicts(ctx, t, p)
 			if err != nil {
 				return nil, err
 			}
@@ -73,7 +73,7 @@ func (s *server) syncRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			decided, err := s.desk.Decide(ctx, t, p, in.Body.Keys, reconcile.Winner(in.Body.Take))
+			decided, err := s.workspace.Decide(ctx, t, p, in.Body.Keys, reconcile.Winner(in.Body.Take))
 			if err != nil {
 				return nil, asked(err)
 			}
@@ -142,7 +142,7 @@ func (s *server) reachRoutes() {
 	type names = body[[]string]
 	route(s, keeper, http.MethodGet, "/access/secrets", "list-secrets", "List the names of the secrets that lists use",
 		func(ctx context.Context, _ *struct{}) (*names, error) {
-			out, err := s.desk.Store().SecretNames(ctx)
+			out, err := s.workspace.Store().SecretNames(ctx)
 			return ok(out), err
 		})
 	route(s, keeper, http.MethodPut, "/access/secrets/{name}", "put-secret", "Keep a secret, for which ${NAME} stands in lists",
@@ -153,27 +153,27 @@ func (s *server) reachRoutes() {
 			if !secretName.MatchString(in.Name) {
 				return nil, asked(fmt.Errorf("%q is not a secret's name: letters, digits and _ make one", in.Name))
 			}
-			if _, err := s.desk.PutSecret(ctx, in.Name, in.Body.Value); err != nil {
+			if _, err := s.workspace.PutSecret(ctx, in.Name, in.Body.Value); err != nil {
 				return nil, err
 			}
-			out, err := s.desk.Store().SecretNames(ctx)
+			out, err := s.workspace.Store().SecretNames(ctx)
 			return ok(out), err
 		})
 	route(s, keeper, http.MethodDelete, "/access/secrets/{name}", "drop-secret", "Forget a secret",
 		func(ctx context.Context, in *InSecret) (*names, error) {
-			had, err := s.desk.PutSecret(ctx, in.Name, "")
+			had, err := s.workspace.PutSecret(ctx, in.Name, "")
 			if err == nil && !had {
 				err = asked(&sheet.NotFound{What: "secret", Name: in.Name})
 			}
 			if err != nil {
 				return nil, err
 			}
-			out, err := s.desk.Store().SecretNames(ctx)
+			out, err := s.workspace.Store().SecretNames(ctx)
 			return ok(out), err
 		})
 	route(s, keeper, http.MethodGet, "/access/reach", "list-reach", "List the addresses that lists may reach",
 		func(ctx context.Context, _ *struct{}) (*names, error) {
-			out, err := s.desk.Store().Reach(ctx)
+			out, err := s.workspace.Store().Reach(ctx)
 			return ok(out), err
 		})
 	type addressed struct {
@@ -183,14 +183,14 @@ func (s *server) reachRoutes() {
 		if err := lists.CheckReach(address); err != nil {
 			return nil, asked(err)
 		}
-		had, err := s.desk.SetReach(ctx, address, allowed)
+		had, err := s.workspace.SetReach(ctx, address, allowed)
 		if err == nil && !had && !allowed {
 			err = asked(&sheet.NotFound{What: "address that lists may reach", Name: address})
 		}
 		if err != nil {
 			return nil, err
 		}
-		out, err := s.desk.Store().Reach(ctx)
+		out, err := s.workspace.Store().Reach(ctx)
 		return ok(out), err
 	}
 	route(s, keeper, http.MethodPut, "/access/reach", "allow-reach", "Let lists reach an address",

@@ -20,7 +20,7 @@ var update = flag.Bool("update", false, "write docs/openapi.json anew")
 
 const openAPIFile = "../../docs/openapi.json"
 
-func testDesk(t *testing.T) *workspace.Workspace {
+func testWorkspace(t *testing.T) *workspace.Workspace {
 	t.Helper()
 	d, err := workspace.Open(t.Context(), workspace.Config{Dir: t.TempDir(), Console: "http://kavlo.example.org"})
 	require.NoError(t, err)
@@ -31,7 +31,7 @@ func testDesk(t *testing.T) *workspace.Workspace {
 // The document that the client package and the console's types are held
 // against is the one that the service serves.
 func TestOpenAPIDocumentIsUpToDate(t *testing.T) {
-	h := New(testDesk(t), Options{Version: "0", Log: slog.New(slog.DiscardHandler)})
+	h := New(testWorkspace(t), Options{Version: "0", Log: slog.New(slog.DiscardHandler)})
 	w := httptest.NewRecorder()
 	h.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "http://localhost/api/openapi.json", nil))
 	require.Equal(t, http.StatusOK, w.Code)

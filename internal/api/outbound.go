@@ -26,7 +26,7 @@ func (s *server) outboundRoutes() {
 			if !s.whole(ctx, t.ID) { // what rules write shows what they see
 				return ok(out), nil
 			}
-			all, err := s.desk.Snapshots(ctx, t)
+			all, err := s.workspace.Snapshots(ctx, t)
 			if err != nil {
 				return nil, err
 			}
@@ -47,7 +47,7 @@ func (s *server) outboundRoutes() {
 			if !s.whole(ctx, t.ID) {
 				return nil, asked(&sheet.NotFound{What: "file written", Name: in.Path, In: t.Name})
 			}
-			f, err := s.desk.Snapshot(ctx, t, in.Path)
+			f, err := s.workspace.Snapshot(ctx, t, in.Path)
 			if err != nil {
 				return nil, asked(err)
 			}
@@ -76,7 +76,7 @@ func (s *server) outboundRoutes() {
 			if !s.whole(ctx, t.ID) {
 				return nil, asked(&sheet.NotFound{What: "file written", Name: in.Before, In: t.Name})
 			}
-			c, err := s.desk.Compare(ctx, t, in.Before, in.After, in.Key)
+			c, err := s.workspace.Compare(ctx, t, in.Before, in.After, in.Key)
 			if err != nil {
 				return nil, asked(err)
 			}

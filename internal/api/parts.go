@@ -33,17 +33,17 @@ func (s *server) rule(ctx context.Context, in InPart) (*sheet.Tracker, *rule.Com
 	if err != nil {
 		return nil, nil, err
 	}
-	r, err := s.desk.FindRule(t, in.Part)
+	r, err := s.workspace.FindRule(t, in.Part)
 	return t, r, err
 }
 
 func (s *server) partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
 	out := wire.Part{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
 	var err error
-	if out.Body, err = s.desk.Setup.EncodePart(p, shape); err != nil {
+	if out.Body, err = s.workspace.Setup.EncodePart(p, shape); err != nil {
 		return out, err
 	}
-	def, err := s.desk.Setup.Kinds().Decode(p)
+	def, err := s.workspace.Setup.Kinds().Decode(p)
 	if err != nil {
 		return out, err
 	}
@@ -53,15 +53,15 @@ func (s *server) partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) 
 	if can, is := def.(program.Watcher); is {
 		out.Watching = can.OnlyWatches()
 	}
-	out.Says, err = s.desk.Setup.Sentence(p, shape)
+	out.Says, err = s.workspace.Setup.Sentence(p, shape)
 	return out, err
 }
 
 // partRoutes serves definitions, which are read and written alike, of whatever kinds
 // there are, and what the kinds have of their own.
 func (s *server) partRoutes() {
-	for i := range s.desk.Setup.Kinds() {
-		kind := &s.desk.Setup.Kinds()[i]
+	for i := range s.workspace.Setup.Kinds() {
+		kind := &s.workspace.Setup.Kinds()[i]
 		s.kindRoutes(kind)
 		if _, can := kind.New().(program.Pauser); can {
 			s.pauseRoute(kind, "pause", true)
@@ -77,9 +77,9 @@ func (s *server) partRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			req := s.desk.RunRule(asker(ctx), t, r)
+			req := s.workspace.RunRule(asker(ctx), t, r)
 			if in.isPreview() { // of a watching rule too: what it would do is what is asked
-				req = s.desk.RunUnwatched(asker(ctx), t, r)
+				req = s.workspace.RunUnwatched(asker(ctx), t, r)
 			}
 			return s.change(ctx, in.Write, req)
 		}, answers(http.StatusConflict))
@@ -97,7 +97,7 @@ func (s *server) pauseRoute(kind *program.Kind, what string, paused bool) {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.Pause(asker(ctx), t.ID, p.ID, paused))
+			return s.change(ctx, in.Write, s.workspace.Pause(asker(ctx), t.ID, p.ID, paused))
 		})
 }
 
@@ -153,7 +153,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 		if err != nil {
 			return nil, err
 		}
-		return s.change(ctx, w, s.desk.PutPart(asker(ctx), t.ID, kind, text, id))
+		return s.change(ctx, w, s.workspace.PutPart(asker(ctx), t.ID, kind, text, id))
 	}
 	route(s, keeper, http.MethodPost, all, "put-"+name, "Add a "+name+", or replace the one of that name",
 		func(ctx context.Context, in *struct {
@@ -180,6 +180,6 @@ func (s *server) kindRoutes(of *program.Kind) {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.DropPart(asker(ctx), t.ID, p.ID))
+			return s.change(ctx, in.Write, s.workspace.DropPart(asker(ctx), t.ID, p.ID))
 		})
 }

@@ -17,11 +17,11 @@ type InPerson struct {
 }
 
 func (s *server) person(ctx context.Context, name string) (store.Person, error) {
-	directory, _, err := s.desk.Directory(ctx)
+	directory, _, err := s.workspace.Directory(ctx)
 	if err != nil {
 		return store.Person{}, err
 	}
-	people, err := s.desk.Store().People(ctx)
+	people, err := s.workspace.Store().People(ctx)
 	if err != nil {
 		return store.Person{}, err
 	}
@@ -37,7 +37,7 @@ func (s *server) person(ctx context.Context, name string) (store.Person, error) 
 func (s *server) peopleRoutes() {
 	route(s, reader, http.MethodGet, "/people", "list-people", "List the people of the workspace",
 		func(ctx context.Context, _ *struct{}) (*body[[]wire.Person], error) {
-			people, err := s.desk.Store().People(ctx)
+			people, err := s.workspace.Store().People(ctx)
 			if err != nil {
 				return nil, err
 			}
@@ -49,7 +49,7 @@ func (s *server) peopleRoutes() {
 		})
 	route(s, keeper, http.MethodPut, "/people", "put-person", "Add a person or, by address, change one",
 		func(ctx context.Context, in *struct{ Body wire.NewPerson }) (*body[wire.Person], error) {
-			p, err := s.desk.PutPerson(ctx, in.Body.Name, in.Body.Address, in.Body.Access)
+			p, err := s.workspace.PutPerson(ctx, in.Body.Name, in.Body.Address, in.Body.Access)
 			if err != nil {
 				return nil, asked(err)
 			}
@@ -61,11 +61,11 @@ func (s *server) peopleRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			secret, err := s.desk.IssueLink(ctx, p.ID)
+			secret, err := s.workspace.IssueLink(ctx, p.ID)
 			if err != nil {
 				return nil, err
 			}
-			return ok(wire.Secret{Secret: secret, Link: s.desk.SignInLink(secret)}), nil
+			return ok(wire.Secret{Secret: secret, Link: s.workspace.SignInLink(secret)}), nil
 		})
 	route(s, keeper, http.MethodPost, "/people/{person}/feed", "new-feed", "Make a private address of a person's calendar of due dates",
 		func(ctx context.Context, in *InPerson) (*body[wire.Secret], error) {
@@ -73,7 +73,7 @@ func (s *server) peopleRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			address, err := s.desk.IssueFeed(ctx, p.ID)
+			address, err := s.workspace.IssueFeed(ctx, p.ID)
 			return ok(wire.Secret{Link: address}), err
 		})
 	route(s, keeper, http.MethodDelete, "/people/{person}/feed", "drop-feeds", "Make every calendar address of a person invalid",
@@ -82,7 +82,7 @@ func (s *server) peopleRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			_, err = s.desk.DropFeeds(ctx, p.ID)
+			_, err = s.workspace.DropFeeds(ctx, p.ID)
 			return nil, err
 		})
 	route(s, keeper, http.MethodPost, "/people/{person}/token", "new-token", "Make a token for a person's scripts",
@@ -95,7 +95,7 @@ func (s *server) peopleRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			secret, err := s.desk.IssueToken(ctx, p.ID, in.Name, time.Duration(in.Days)*24*time.Hour)
+			secret, err := s.workspace.IssueToken(ctx, p.ID, in.Name, time.Duration(in.Days)*24*time.Hour)
 			if err != nil {
 				return nil, err
 			}
@@ -107,7 +107,7 @@ func (s *server) peopleRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return nil, s.desk.RemovePerson(ctx, p.ID)
+			return nil, s.workspace.RemovePerson(ctx, p.ID)
 		}, answers(http.StatusConflict))
 	s.tokenRoutes()
 }
@@ -145,7 +145,7 @@ func (s *server) tokenRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return nil, s.desk.Revoke(ctx, p.ID, in.Token)
+			return nil, s.workspace.Revoke(ctx, p.ID, in.Token)
 		})
 	route(s, reader, http.MethodGet, "/session/access", "list-own-access", "List what lets oneself in",
 		func(ctx context.Context, _ *struct{}) (*body[[]wire.Token], error) { return s.tokens(ctx, who(ctx).ID) })
@@ -155,14 +155,14 @@ func (s *server) tokenRoutes() {
 		})
 	route(s, reader, http.MethodDelete, "/session/access/{token}", "revoke-own", "Revoke one token, session, one-time link or calendar of one's own",
 		func(ctx context.Context, in *InToken) (*struct{}, error) {
-			return nil, s.desk.Revoke(ctx, who(ctx).ID, in.Token)
+			return nil, s.workspace.Revoke(ctx, who(ctx).ID, in.Token)
 		})
 	route(s, keeper, http.MethodPost, "/access/renew-links", "renew-links", "Make the links of all mails and all calendar addresses invalid; the next mails bring new ones",
-		func(ctx context.Context, _ *struct{}) (*struct{}, error) { return nil, s.desk.RenewLinks(ctx) })
+		func(ctx context.Context, _ *struct{}) (*struct{}, error) { return nil, s.workspace.RenewLinks(ctx) })
 }
 
 func (s *server) tokens(ctx context.Context, person int64) (*body[[]wire.Token], error) {
-	all, err := s.desk.Tokens(ctx, person)
+	all, err := s.workspace.Tokens(ctx, person)
 	if err != nil {
 		return nil, err
 	}
@@ -178,7 +178,7 @@ func (s *server) tokens(ctx context.Context, person int64) (*body[[]wire.Token],
 }
 
 func (s *server) revokeAll(ctx context.Context, person int64, kinds ...string) (*body[wire.Revoked], error) {
-	n, err := s.desk.RevokeAll(ctx, person, kinds...)
+	n, err := s.workspace.RevokeAll(ctx, person, kinds...)
 	return ok(wire.Revoked{Revoked: n}), err
 }
 

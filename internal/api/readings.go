@@ -59,7 +59,7 @@ func (s *server) readingRoutes() {
 	route(s, reader, http.MethodPost, "/readings", "read-file", "Tell which tables a file holds, and store nothing",
 		func(ctx context.Context, in *InFile) (*body[wire.Reading], error) {
 			defer in.done()
-			r, err := in.read(ctx, s.desk.Budgets.Read)
+			r, err := in.read(ctx, s.workspace.Budgets.Read)
 			if err != nil {
 				return nil, err
 			}

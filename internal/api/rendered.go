@@ -54,14 +54,14 @@ func (s *server) eventKey(ctx context.Context, set *sheet.ChangeSet) string {
 				continue
 			}
 			last = id
-			t := s.desk.Present(id)
+			t := s.workspace.Present(id)
 			switch {
 			case t == nil:
 				fmt.Fprintf(&b, " %s gone", id)
-			case s.desk.Sight(asker(ctx), t).Role == policy.Nobody:
+			case s.workspace.Sight(asker(ctx), t).Role == policy.Nobody:
 				fmt.Fprintf(&b, " %s nothing", id)
 			default:
-				fmt.Fprintf(&b, " %s but(%s)", id, s.desk.Sight(asker(ctx), t).Key())
+				fmt.Fprintf(&b, " %s but(%s)", id, s.workspace.Sight(asker(ctx), t).Key())
 			}
 		}
 	}

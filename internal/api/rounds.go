@@ -23,7 +23,7 @@ func (s *server) letters(ctx context.Context, in []reminder.Letter) ([]wire.Lett
 	out := []wire.Letter{}
 	for _, l := range in {
 		w := wire.Letter{To: l.To, Name: l.Name, Subject: l.Subject, Count: l.Count, Text: l.Text, HTML: l.HTML}
-		if err := s.desk.Show(ctx, who(ctx).Address, &w.Text, &w.HTML); err != nil {
+		if err := s.workspace.Show(ctx, who(ctx).Address, &w.Text, &w.HTML); err != nil {
 			return nil, err
 		}
 		out = append(out, w)
@@ -54,7 +54,7 @@ func (s *server) readable(ctx context.Context, out *wire.OutboxMail, m *store.Ou
 		return nil
 	}
 	out.Text, out.HTML = m.Text, m.HTML
-	return s.desk.Show(ctx, who(ctx).Address, &out.Text, &out.HTML)
+	return s.workspace.Show(ctx, who(ctx).Address, &out.Text, &out.HTML)
 }
 
 func (s *server) roundRoutes() {
@@ -71,8 +71,8 @@ func (s *server) roundRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			t = s.desk.Present(t.ID)
-			plan, err := s.desk.PlanRound(ctx, t, p.Name)
+			t = s.workspace.Present(t.ID)
+			plan, err := s.workspace.PlanRound(ctx, t, p.Name)
 			if err != nil {
 				return nil, asked(err)
 			}
@@ -86,7 +86,7 @@ func (s *server) roundRoutes() {
 		func(ctx context.Context, in *struct {
 			Limit int `query:"limit" minimum:"1" maximum:"500" default:"100"`
 		}) (*body[[]wire.OutboxMail], error) {
-			mails, err := s.desk.Outbox(ctx, in.Limit)
+			mails, err := s.workspace.Outbox(ctx, in.Limit)
 			if err != nil {
 				return nil, err
 			}
@@ -104,7 +104,7 @@ func (s *server) roundRoutes() {
 		func(ctx context.Context, in *struct {
 			Mail string `path:"mail"`
 		}) (*body[wire.OutboxMail], error) {
-			m, err := s.desk.Resend(ctx, in.Mail)
+			m, err := s.workspace.Resend(ctx, in.Mail)
 			if err != nil {
 				return nil, err
 			}
@@ -125,7 +125,7 @@ func (s *server) roundRoutes() {
 			if !s.whole(ctx, t.ID) { // the mail may be somebody else's
 				return nil, engine.ErrForbidden
 			}
-			l, err := s.desk.TryRound(ctx, s.desk.Present(t.ID), p.Name, in.To)
+			l, err := s.workspace.TryRound(ctx, s.workspace.Present(t.ID), p.Name, in.To)
 			if err != nil {
 				return nil, asked(err)
 			}
@@ -163,7 +163,7 @@ func (s *server) arrived(ctx context.Context, mails []wire.ArrivedMail) (*body[[
 		if mine {
 			continue
 		}
-		if err := s.desk.Show(ctx, me, &m.Text, &m.HTML); err != nil {
+		if err := s.workspace.Show(ctx, me, &m.Text, &m.HTML); err != nil {
 			return nil, err
 		}
 	}
@@ -186,7 +186,7 @@ func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *not
 		return out, nil
 	}
 	plan.Key = keyOf(ctx, w)
-	r, detail, err := s.desk.RunRound(ctx, asker(ctx), sheet.ByHand, t, plan)
+	r, detail, err := s.workspace.RunRound(ctx, asker(ctx), sheet.ByHand, t, plan)
 	if err != nil {
 		return nil, asked(err)
 	}

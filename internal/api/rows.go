@@ -102,7 +102,7 @@ func (s *server) rowRoutes() {
 					return nil, err
 				}
 			}
-			return s.change(ctx, in.Write, s.desk.AddRows(asker(ctx), t.ID, tab.ID, rows))
+			return s.change(ctx, in.Write, s.workspace.AddRows(asker(ctx), t.ID, tab.ID, rows))
 		}, large(16<<20))
 	route(s, editor, http.MethodPatch, row, "set-row", "Edit a row's cells, notes and looks", s.setRow, answers(http.StatusPreconditionFailed), answers(http.StatusConflict))
 	route(s, editor, http.MethodPatch, "/trackers/{tracker}/rows", "set-rows", "Edit several rows, all or none", s.setRows,
@@ -121,7 +121,7 @@ func (s *server) rowRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.MoveRows(asker(ctx), t.ID, to.ID, []sheet.RowID{r.ID}))
+			return s.change(ctx, in.Write, s.workspace.MoveRows(asker(ctx), t.ID, to.ID, []sheet.RowID{r.ID}))
 		})
 	route(s, editor, http.MethodDelete, row, "remove-row", "Remove a row; undo brings it back",
 		func(ctx context.Context, in *struct {
@@ -132,7 +132,7 @@ func (s *server) rowRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.RemoveRows(asker(ctx), t.ID, []sheet.RowID{r.ID}))
+			return s.change(ctx, in.Write, s.workspace.RemoveRows(asker(ctx), t.ID, []sheet.RowID{r.ID}))
 		})
 	route(s, reader, http.MethodGet, row+"/why", "why", "Tell what put a row, or a cell, where and how it is", s.why)
 	route(s, reader, http.MethodGet, row+"/history", "row-history", "List the change sets that touched a row, newest first", s.history)
@@ -160,7 +160,7 @@ func (s *server) setRow(ctx context.Context, in *struct {
 		return nil, err
 	}
 	change := edit.RowEdit{Row: r.ID, Version: version, Cells: given.Cells, Notes: given.Notes, Looks: given.Looks}
-	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, []edit.RowEdit{change}))
+	return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, []edit.RowEdit{change}))
 }
 
 func (s *server) setRows(ctx context.Context, in *struct {
@@ -187,7 +187,7 @@ func (s *server) setRows(ctx context.Context, in *struct {
 		}
 		edits[i] = edit.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Looks: e.Looks}
 	}
-	return s.change(ctx, in.Write, s.desk.SetRows(asker(ctx), t.ID, edits))
+	return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, edits))
 }
 
 // stateAt gives the present state, or the one of a time.
@@ -199,16 +199,16 @@ func (s *server) stateAt(ctx context.Context, asOf string) (*sheet.Workspace, er
 	if err != nil {
 		return nil, asked(fmt.Errorf("%q is not a time: write it like 2026-03-31T08:30:00Z", asOf))
 	}
-	state, err := s.desk.AsOf(ctx, at)
+	state, err := s.workspace.AsOf(ctx, at)
 	if err != nil {
 		return nil, err
 	}
-	return s.desk.SeenIn(asker(ctx), state), nil
+	return s.workspace.SeenIn(asker(ctx), state), nil
 }
 
 func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, error) {
 	if in.AsOf != "" || strings.TrimSpace(in.Where) != "" {
-		at, done, err := s.desk.Heavy(ctx)
+		at, done, err := s.workspace.Heavy(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -280,7 +280,7 @@ func sizeOf(r *sheet.Row) int {
 
 // find gives the rows that a query finds, as whoever asks sees them.
 func (v *view) find(t *sheet.Tracker, q query.Query) (*query.Rows, error) {
-	ready, err := v.desk.Program(t.Shape)
+	ready, err := v.workspace.Program(t.Shape)
 	if err != nil {
 		return nil, err
 	}
@@ -337,7 +337,7 @@ func (s *server) why(ctx context.Context, in *struct {
 		}
 		column, out.Column = c.ID, c.Name
 	}
-	chain, err := s.desk.Why(ctx, s.seen(ctx), func(set *sheet.ChangeSet) *sheet.ChangeSet { return s.left(ctx, set) }, r.ID, column)
+	chain, err := s.workspace.Why(ctx, s.seen(ctx), func(set *sheet.ChangeSet) *sheet.ChangeSet { return s.left(ctx, set) }, r.ID, column)
 	if err != nil {
 		return nil, err
 	}
@@ -352,7 +352,7 @@ func (s *server) history(ctx context.Context, in *InRow) (*body[[]wire.JournalEn
 	if err != nil {
 		return nil, err
 	}
-	sets, err := s.desk.Store().RowHistory(ctx, r.ID, 200)
+	sets, err := s.workspace.Store().RowHistory(ctx, r.ID, 200)
 	if err != nil {
 		return nil, err
 	}

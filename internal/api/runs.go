@@ -49,13 +49,13 @@ func (s *server) run(ctx context.Context, r *store.Run, whole bool) (wire.Run, e
 	if r.Seq == 0 {
 		return out, nil
 	}
-	by, err := s.desk.Store().UndoneBy(ctx, r.Seq)
+	by, err := s.workspace.Store().UndoneBy(ctx, r.Seq)
 	if err != nil {
 		return out, err
 	}
 	out.Undone = by != 0
 	if whole {
-		set, err := s.desk.Store().ChangeSet(ctx, r.Seq)
+		set, err := s.workspace.Store().ChangeSet(ctx, r.Seq)
 		if err != nil {
 			return out, err
 		}
@@ -105,7 +105,7 @@ func (s *server) runRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			runs, err := s.desk.Store().Runs(ctx, t.ID, in.Before, in.Limit)
+			runs, err := s.workspace.Store().Runs(ctx, t.ID, in.Before, in.Limit)
 			if err != nil {
 				return nil, err
 			}
@@ -127,7 +127,7 @@ func (s *server) runRoutes() {
 		func(ctx context.Context, in *struct {
 			Run string `path:"run"`
 		}) (*body[wire.Run], error) {
-			r, err := s.desk.Store().Run(ctx, in.Run)
+			r, err := s.workspace.Store().Run(ctx, in.Run)
 			if err != nil {
 				return nil, err
 			}
@@ -150,7 +150,7 @@ func (s *server) runRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			sets, n, err := s.desk.Store().Journaled(ctx, t.ID, in.Before, in.Limit)
+			sets, n, err := s.workspace.Store().Journaled(ctx, t.ID, in.Before, in.Limit)
 			if err != nil {
 				return nil, err
 			}
@@ -172,7 +172,7 @@ func (s *server) runRoutes() {
 			Before int64 `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
 			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50"`
 		}) (*body[[]wire.JournalEntry], error) {
-			sets, err := s.desk.Store().JournaledAccess(ctx, in.Before, in.Limit)
+			sets, err := s.workspace.Store().JournaledAccess(ctx, in.Before, in.Limit)
 			if err != nil {
 				return nil, err
 			}
@@ -186,7 +186,7 @@ func (s *server) runRoutes() {
 		func(ctx context.Context, in *struct {
 			Seq int64 `path:"seq" minimum:"1"`
 		}) (*body[wire.ChangeSet], error) {
-			set, err := s.desk.Store().ChangeSet(ctx, in.Seq)
+			set, err := s.workspace.Store().ChangeSet(ctx, in.Seq)
 			if err != nil {
 				return nil, err
 			}
@@ -232,11 +232,11 @@ func (s *server) undo(ctx context.Context, in *struct {
 	Write
 	Force string `query:"force" enum:"yes,no" doc:"yes: keep what later changes overlaid, and take back the rest"`
 }) (*body[wire.ChangeSet], error) {
-	set, err := s.desk.FindSet(ctx, in.What)
+	set, err := s.workspace.FindSet(ctx, in.What)
 	if err != nil {
 		return nil, asked(err)
 	}
-	req, err := s.desk.Undo(ctx, asker(ctx), set, in.Force == "yes")
+	req, err := s.workspace.Undo(ctx, asker(ctx), set, in.Force == "yes")
 	if err != nil {
 		return nil, asked(err)
 	}

@@ -16,7 +16,7 @@ import (
 // source for that. What is written is asked about at the engine's door.
 
 // seen gives the present state as the asker of a request sees it.
-func (s *server) seen(ctx context.Context) *sheet.Workspace { return s.desk.Seen(asker(ctx)) }
+func (s *server) seen(ctx context.Context) *sheet.Workspace { return s.workspace.Seen(asker(ctx)) }
 
 // find finds a tracker by name or id among those that the asker sees.
 func (s *server) find(ctx context.Context, tracker string) (*sheet.Tracker, error) {
@@ -26,16 +26,16 @@ func (s *server) find(ctx context.Context, tracker string) (*sheet.Tracker, erro
 // whole reports whether nothing of a tracker is hidden from the asker. A tracker that is
 // gone has nobody to say who might see it: only keepers do.
 func (s *server) whole(ctx context.Context, id sheet.TrackerID) bool {
-	t := s.desk.Present(id)
+	t := s.workspace.Present(id)
 	if t == nil {
 		return asker(ctx).Access >= policy.Keeper
 	}
-	return s.desk.Sight(asker(ctx), t).Whole()
+	return s.workspace.Sight(asker(ctx), t).Whole()
 }
 
 // wholly reports whether nothing of any tracker is hidden from the asker.
 func (s *server) wholly(ctx context.Context) bool {
-	for _, t := range s.desk.Trackers() {
+	for _, t := range s.workspace.Trackers() {
 		if !s.whole(ctx, t.ID) {
 			return false
 		}
@@ -54,8 +54,8 @@ func (s *server) left(ctx context.Context, set *sheet.ChangeSet) *sheet.ChangeSe
 	sight := func(id sheet.TrackerID) *policy.Sight {
 		if sights[id] == nil {
 			sights[id] = &policy.Sight{}
-			if t := s.desk.Present(id); t != nil {
-				sights[id] = s.desk.Sight(by, t)
+			if t := s.workspace.Present(id); t != nil {
+				sights[id] = s.workspace.Sight(by, t)
 			}
 		}
 		return sights[id]

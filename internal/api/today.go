@@ -29,12 +29,12 @@ func (s *server) todayRoutes() {
 }
 
 func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
-	_, names, err := s.desk.Directory(ctx)
+	_, names, err := s.workspace.Directory(ctx)
 	if err != nil {
 		return nil, err
 	}
 	out := &wire.Today{Overdue: []wire.HeldRow{}, Nobody: []wire.HeldRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}, Held: []wire.HeldHere{}, Notices: []wire.Notice{}}
-	now := s.desk.Now()
+	now := s.workspace.Now()
 	out.Day = now.UTC().Format(time.DateOnly)
 	trackers := s.seen(ctx).Trackers()
 	if len(trackers) > 0 {
@@ -42,7 +42,7 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 	}
 	loads := map[string]map[sheet.RowID]bool{}
 	for _, t := range trackers {
-		holdings, err := s.desk.Holdings(ctx, t)
+		holdings, err := s.workspace.Holdings(ctx, t)
 		if asksTooMuch(err) { // its reminders are named, and the others told of
 			out.Notices = append(out.Notices, wire.Notice{About: "tracker " + t.ID.String(), Says: fmt.Sprintf("What is overdue in %s cannot be told: %v", t.Name, err), Since: now})
 			continue
@@ -74,7 +74,7 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 		}
 	}
 	for _, t := range trackers {
-		conflicts, err := s.desk.Conflicts(ctx, t, nil)
+		conflicts, err := s.workspace.Conflicts(ctx, t, nil)
 		if err != nil {
 			return nil, err
 		}
@@ -98,7 +98,7 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 	if err := s.ahead(ctx, out, limit); err != nil {
 		return nil, err
 	}
-	for _, n := range s.desk.Notices() {
+	for _, n := range s.workspace.Notices() {
 		if !s.wholly(ctx) {
 			break
 		}
@@ -147,7 +147,7 @@ func named(names map[string]string, address string) string {
 
 // ahead tells what the clock wakes next and what the rounds would send.
 func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
-	clocked, err := s.desk.Clocked(ctx)
+	clocked, err := s.workspace.Clocked(ctx)
 	if err != nil {
 		return err
 	}
@@ -165,9 +165,9 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 		if c.Part.Kind != sheet.PartRound || !s.whole(ctx, c.Tracker.ID) {
 			continue
 		}
-		plan, err := s.desk.PlanRound(ctx, c.Tracker, c.Part.Name)
+		plan, err := s.workspace.PlanRound(ctx, c.Tracker, c.Part.Name)
 		if asksTooMuch(err) {
-			out.Notices = append(out.Notices, wire.Notice{About: "round " + c.Part.ID.String(), Says: fmt.Sprintf("What round %s of %s would send cannot be told: %v", c.Part.Name, c.Tracker.Name, err), Since: s.desk.Now()})
+			out.Notices = append(out.Notices, wire.Notice{About: "round " + c.Part.ID.String(), Says: fmt.Sprintf("What round %s of %s would send cannot be told: %v", c.Part.Name, c.Tracker.Name, err), Since: s.workspace.Now()})
 			continue
 		}
 		if err != nil {
@@ -185,7 +185,7 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 
 // trouble tells which runs failed lately and which mail has not gone out.
 func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time, limit int) error {
-	runs, err := s.desk.Store().FailedSince(ctx, now.Add(-failedFor), 20)
+	runs, err := s.workspace.Store().FailedSince(ctx, now.Add(-failedFor), 20)
 	if err != nil {
 		return err
 	}
@@ -199,7 +199,7 @@ func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time, li
 		}
 		out.Failed = append(out.Failed, w)
 	}
-	mails, err := s.desk.Outbox(ctx, 500)
+	mails, err := s.workspace.Outbox(ctx, 500)
 	if err != nil {
 		return err
 	}

@@ -21,7 +21,7 @@ type InTracker struct {
 }
 
 func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, error) {
-	holdings, err := s.desk.Holdings(ctx, t)
+	holdings, err := s.workspace.Holdings(ctx, t)
 	if err != nil && !asksTooMuch(err) { // of which the Today page tells
 		return nil, err
 	}
@@ -34,7 +34,7 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 			overdue[i.TabID][i.Row] = true
 		}
 	}
-	sight := s.desk.Sight(asker(ctx), t)
+	sight := s.workspace.Sight(asker(ctx), t)
 	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
 	for i := range t.Tabs {
 		tab := &t.Tabs[i]
@@ -100,7 +100,7 @@ func (s *server) trackerRoutes() {
 			if zone == "" {
 				zone = "UTC"
 			}
-			return s.change(ctx, in.Write, s.desk.NewTracker(asker(ctx), in.Body.Name, zone))
+			return s.change(ctx, in.Write, s.workspace.NewTracker(asker(ctx), in.Body.Name, zone))
 		})
 	route(s, keeper, http.MethodPatch, "/trackers/{tracker}", "rename-tracker", "Give a tracker another name",
 		func(ctx context.Context, in *struct {
@@ -112,7 +112,7 @@ func (s *server) trackerRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.RenameTracker(asker(ctx), t.ID, in.Body.Name))
+			return s.change(ctx, in.Write, s.workspace.RenameTracker(asker(ctx), t.ID, in.Body.Name))
 		})
 	route(s, keeper, http.MethodDelete, "/trackers/{tracker}", "drop-tracker", "Remove a tracker with all its rows; undo brings it back",
 		func(ctx context.Context, in *struct {
@@ -123,7 +123,7 @@ func (s *server) trackerRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.desk.DropTracker(asker(ctx), t.ID))
+			return s.change(ctx, in.Write, s.workspace.DropTracker(asker(ctx), t.ID))
 		})
 	s.setupRoutes()
 }
@@ -144,7 +144,7 @@ func large(n int64) func(*huma.Operation) {
 func (s *server) setupRoutes() {
 	route(s, reader, http.MethodGet, "/setup/schema", "setup-schema", "Give the JSON Schema of setup files, for editors",
 		func(context.Context, *struct{}) (*body[json.RawMessage], error) {
-			schema, err := s.desk.Setup.Schema()
+			schema, err := s.workspace.Setup.Schema()
 			if err != nil {
 				return nil, err
 			}
@@ -156,7 +156,7 @@ func (s *server) setupRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			text, err := s.desk.Setup.Encode(t.Shape)
+			text, err := s.workspace.Setup.Encode(t.Shape)
 			if err != nil {
 				return nil, err
 			}
@@ -167,6 +167,6 @@ func (s *server) setupRoutes() {
 			Write
 			Body wire.Setup
 		}) (*body[wire.ChangeSet], error) {
-			return s.change(ctx, in.Write, s.desk.LoadSetup(asker(ctx), []byte(in.Body.Text)))
+			return s.change(ctx, in.Write, s.workspace.LoadSetup(asker(ctx), []byte(in.Body.Text)))
 		}, large(setup.MaxSize+1<<20))
 }

@@ -21,18 +21,18 @@ import (
 
 // view lays a state of the workspace out in the forms of the wire.
 type view struct {
-	desk  *workspace.Workspace
-	state *sheet.Workspace
-	now   time.Time
-	meter *clause.Meter // of what computed columns and conditions may cost
-	envs  map[sheet.TabID]*clause.Env
-	bound map[sheet.TrackerID]*program.Program
+	workspace *workspace.Workspace
+	state     *sheet.Workspace
+	now       time.Time
+	meter     *clause.Meter // of what computed columns and conditions may cost
+	envs      map[sheet.TabID]*clause.Env
+	bound     map[sheet.TrackerID]*program.Program
 }
 
 // viewFor gives a view of a state, as whoever asks sees it: what it works out ends when
 // they leave.
 func (s *server) viewFor(ctx context.Context, state *sheet.Workspace) *view {
-	return &view{desk: s.desk, state: state, now: s.desk.Now(), meter: s.desk.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
+	return &view{workspace: s.workspace, state: state, now: s.workspace.Now(), meter: s.workspace.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
 }
 
 // env gives the tracker's bound shape and the environment of a tab's clauses;
@@ -40,7 +40,7 @@ func (s *server) viewFor(ctx context.Context, state *sheet.Workspace) *view {
 func (v *view) env(t *sheet.Tracker, tab *sheet.TabShape) (*program.Program, *clause.Env) {
 	b, known := v.bound[t.ID]
 	if !known {
-		if ready, err := v.desk.Program(t.Shape); err == nil {
+		if ready, err := v.workspace.Program(t.Shape); err == nil {
 			b = ready
 		}
 		v.bound[t.ID] = b
@@ -131,7 +131,7 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		if c.ShapeAfter != nil {
 			out.After = c.ShapeAfter.Name
 		}
-		if lines, err := v.desk.Setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
+		if lines, err := v.workspace.Setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
 			out.Differences = lines
 		}
 		return out
@@ -202,7 +202,7 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 	if r.Again != "" {
 		return s.again(ctx, r.Again)
 	}
-	v := s.viewFor(ctx, s.desk.SeenIn(asker(ctx), r.After))
+	v := s.viewFor(ctx, s.workspace.SeenIn(asker(ctx), r.After))
 	left := s.left(ctx, r.Set)
 	out := v.set(left)
 	out.Run, out.Preview, out.Detail = r.Run, preview, r.Note.Detail
@@ -242,9 +242,9 @@ func filesOf(o *rule.Outcome, preview bool) []string {
 // again gives the answer that an idempotency key was given before.
 func (s *server) again(ctx context.Context, answer string) (*wire.ChangeSet, error) {
 	if answer == "0" {
-		return s.viewFor(ctx, s.seen(ctx)).set(&sheet.ChangeSet{At: s.desk.Now(), Who: asker(ctx).Name}), nil
+		return s.viewFor(ctx, s.seen(ctx)).set(&sheet.ChangeSet{At: s.workspace.Now(), Who: asker(ctx).Name}), nil
 	}
-	set, err := s.desk.FindSet(ctx, answer)
+	set, err := s.workspace.FindSet(ctx, answer)
 	if err != nil {
 		return nil, err
 	}

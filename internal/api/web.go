@@ -28,7 +28,7 @@ func New(d *workspace.Workspace, o Options) http.Handler {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &server{Options: o, desk: d, metrics: newMetrics(d), guard: http.NewCrossOriginProtection()}
+	s := &server{Options: o, workspace: d, metrics: newMetrics(d), guard: http.NewCrossOriginProtection()}
 	web := s.web()
 	s.api = humagin.New(web, config(o.Version))
 	s.api.UseMiddleware(s.admit)

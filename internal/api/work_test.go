@@ -33,7 +33,7 @@ rounds:
 func newRemindedRig(t *testing.T) *rig {
 	t.Helper()
 	r := newRig(t)
-	_, err := r.desk.Commit(t.Context(), r.desk.LoadSetup(testkit.By("Keeper"), []byte(reminded)))
+	_, err := r.workspace.Commit(t.Context(), r.workspace.LoadSetup(testkit.By("Keeper"), []byte(reminded)))
 	require.NoError(t, err)
 	rows := []map[string]any{
 		{"Object": "Bell", "Stage": "Requested", "Due": "2026-03-01", "Registrar": "editor@example.org"},

@@ -1,4 +1,4 @@
-// Package service puts a running Kavlo together: the desk, its mail and lists,
+// Package service puts a running Kavlo together: the workspace, its mail and lists,
 // and the network interface, from settings to an orderly stop.
 package service
 

@@ -56,7 +56,7 @@ func dump(w *sheet.Workspace) string {
 	return b.String()
 }
 
-// keeper saves drafts as the desk does.
+// keeper saves drafts as the workspace does.
 type keeper struct {
 	store *Store
 	state *sheet.Workspace

@@ -1,6 +1,6 @@
 // Package store keeps a workspace in one SQLite file: trackers and their rows,
 // the journal of change sets, runs, the outbox, people. It knows how things are
-// stored and nothing of what they mean; the desk is its only caller.
+// stored and nothing of what they mean; the workspace is its only caller.
 //
 // There is one writing connection and a pool of reading ones. A Batch is one
 // transaction; it is durable when Commit has returned (WAL, synchronous=FULL).

@@ -21,7 +21,7 @@ import (
 	"example.org/kavlo/internal/workspace"
 )
 
-// faulty is a desk on a database that fails when its plan says so.
+// faulty is a workspace on a database that fails when its plan says so.
 type faulty struct {
 	*workspace.Workspace
 	t     *testing.T
@@ -72,7 +72,7 @@ func (f *faulty) loans(tab string) (*sheet.Tracker, *sheet.TabShape) {
 	return tr, at
 }
 
-// sound holds that the file has what the desk holds, and nothing else.
+// sound holds that the file has what the workspace holds, and nothing else.
 func (f *faulty) sound(what string) {
 	f.t.Helper()
 	found, _, err := f.Check(f.t.Context(), true)

@@ -44,7 +44,7 @@ syncs:
   - { name: Lenders, list: Register, tab: Lenders, key: { No: id }, fields: { Name: name }, clock: daily at 6:00 }
 `
 
-// wild is a desk whose clock, mail and lists a test rules.
+// wild is a workspace whose clock, mail and lists a test rules.
 type wild struct {
 	*workspace.Workspace
 	t    *testing.T

@@ -26,17 +26,17 @@ import (
 	"example.org/kavlo/internal/workspace"
 )
 
-// machine is a desk under random use, with what it must come to.
+// machine is a workspace under random use, with what it must come to.
 type machine struct {
-	t     *rapid.T
-	dir   string
-	desk  *workspace.Workspace
-	clock *clock
-	then  []moment      // the state after each change set
-	sets  []int64       // change sets that may be undone
-	rows  []sheet.RowID // rows there were ever
-	hour  int
-	plan  *storetest.Plan // of the database's faults
+	t         *rapid.T
+	dir       string
+	workspace *workspace.Workspace
+	clock     *clock
+	then      []moment      // the state after each change set
+	sets      []int64       // change sets that may be undone
+	rows      []sheet.RowID // rows there were ever
+	hour      int
+	plan      *storetest.Plan // of the database's faults
 }
 
 type moment struct {
@@ -49,16 +49,16 @@ func (m *machine) open() {
 	if err != nil {
 		m.t.Fatal(err)
 	}
-	m.desk = d
+	m.workspace = d
 }
 
-// commit makes a change; what the desk refuses with reason must change nothing.
+// commit makes a change; what the workspace refuses with reason must change nothing.
 func (m *machine) commit(req engine.Request) {
-	before := m.dump(m.desk.State())
+	before := m.dump(m.workspace.State())
 	m.hour++
 	m.clock.set(fmt.Sprintf("2026-03-%02d %02d:00", 1+m.hour/24, m.hour%24))
-	said, foreErr := m.desk.Preview(context.Background(), req)
-	r, err := m.desk.Commit(context.Background(), req)
+	said, foreErr := m.workspace.Preview(context.Background(), req)
+	r, err := m.workspace.Commit(context.Background(), req)
 	if err == nil && foreErr == nil && !reflect.DeepEqual(said.Set.Counts(), r.Set.Counts()) {
 		m.t.Fatalf("the preview said %v and the commit did %v", said.Set.Counts(), r.Set.Counts())
 	}
@@ -71,7 +71,7 @@ func (m *machine) commit(req engine.Request) {
 		if !errors.As(err, &fault) && !errors.As(err, &run) && !errors.As(err, &undo) && !errors.As(err, &refusal) && !errors.As(err, &missing) {
 			m.t.Fatalf("refused without reason: %v", err)
 		}
-		if got := m.dump(m.desk.State()); got != before {
+		if got := m.dump(m.workspace.State()); got != before {
 			m.t.Fatalf("refused (%v), and yet\n%s\nbecame\n%s", err, before, got)
 		}
 		return
@@ -83,12 +83,12 @@ func (m *machine) commit(req engine.Request) {
 	}
 	if r.Set.Seq > 0 {
 		m.sets = append(m.sets, r.Set.Seq)
-		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.desk.State())})
+		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.workspace.State())})
 	}
 }
 
 func (m *machine) tracker() *sheet.Tracker {
-	t, err := m.desk.Find("Loans")
+	t, err := m.workspace.Find("Loans")
 	if err != nil {
 		m.t.Fatal(err)
 	}
@@ -136,7 +136,7 @@ func (m *machine) someRow(t *rapid.T) (sheet.RowID, bool) {
 func (m *machine) edit(t *rapid.T) {
 	if id, there := m.someRow(t); there {
 		cells := map[string]any{rapid.SampledFrom([]string{"Stage", "Object"}).Draw(t, "column"): rapid.SampledFrom([]string{"Requested", "Agreed", "Lost", "", "Bell"}).Draw(t, "value")}
-		m.commit(m.desk.SetRows(testkit.By("Ines"), m.tracker().ID, []edit.RowEdit{{Row: id, Cells: cells}}))
+		m.commit(m.workspace.SetRows(testkit.By("Ines"), m.tracker().ID, []edit.RowEdit{{Row: id, Cells: cells}}))
 	}
 }
 
@@ -153,40 +153,40 @@ func (m *machine) remark(t *rapid.T) {
 	} else {
 		change.Notes = text
 	}
-	m.commit(m.desk.SetRows(testkit.By("Ines"), m.tracker().ID, []edit.RowEdit{change}))
+	m.commit(m.workspace.SetRows(testkit.By("Ines"), m.tracker().ID, []edit.RowEdit{change}))
 }
 
 func (m *machine) add(t *rapid.T) {
 	tab := rapid.SampledFrom(m.tracker().Tabs[:2]).Draw(t, "tab")
-	m.commit(m.desk.AddRows(testkit.By("Ines"), m.tracker().ID, tab.ID, []map[string]any{{"Object": rapid.StringMatching("[A-Z][a-z]{0,3}").Draw(t, "object"), "Stage": "Requested"}}))
+	m.commit(m.workspace.AddRows(testkit.By("Ines"), m.tracker().ID, tab.ID, []map[string]any{{"Object": rapid.StringMatching("[A-Z][a-z]{0,3}").Draw(t, "object"), "Stage": "Requested"}}))
 }
 
 func (m *machine) move(t *rapid.T) {
 	if id, there := m.someRow(t); there {
-		m.commit(m.desk.MoveRows(testkit.By("Ines"), m.tracker().ID, rapid.SampledFrom(m.tracker().Tabs).Draw(t, "to").ID, []sheet.RowID{id}))
+		m.commit(m.workspace.MoveRows(testkit.By("Ines"), m.tracker().ID, rapid.SampledFrom(m.tracker().Tabs).Draw(t, "to").ID, []sheet.RowID{id}))
 	}
 }
 
 func (m *machine) remove(t *rapid.T) {
 	if id, there := m.someRow(t); there {
-		m.commit(m.desk.RemoveRows(testkit.By("Ines"), m.tracker().ID, []sheet.RowID{id}))
+		m.commit(m.workspace.RemoveRows(testkit.By("Ines"), m.tracker().ID, []sheet.RowID{id}))
 	}
 }
 
 func (m *machine) run(t *rapid.T) {
 	var r *rule.Compiled
-	r, err := m.desk.FindRule(m.tracker(), rapid.SampledFrom([]string{"Move", "Mark"}).Draw(t, "rule"))
+	r, err := m.workspace.FindRule(m.tracker(), rapid.SampledFrom([]string{"Move", "Mark"}).Draw(t, "rule"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	m.commit(m.desk.RunRule(testkit.By("Ines"), m.tracker(), r))
+	m.commit(m.workspace.RunRule(testkit.By("Ines"), m.tracker(), r))
 }
 
 func (m *machine) undo(t *rapid.T) {
 	if len(m.sets) == 0 {
 		return
 	}
-	set, err := m.desk.Store().ChangeSet(context.Background(), rapid.SampledFrom(m.sets).Draw(t, "set"))
+	set, err := m.workspace.Store().ChangeSet(context.Background(), rapid.SampledFrom(m.sets).Draw(t, "set"))
 	var fault *storetest.Fault
 	if errors.As(err, &fault) {
 		return
@@ -194,7 +194,7 @@ func (m *machine) undo(t *rapid.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	req, err := m.desk.Undo(context.Background(), testkit.By("Ines"), set, rapid.Bool().Draw(t, "force"))
+	req, err := m.workspace.Undo(context.Background(), testkit.By("Ines"), set, rapid.Bool().Draw(t, "force"))
 	if errors.Is(err, history.ErrUndone) || errors.As(err, &fault) {
 		return
 	}
@@ -214,12 +214,12 @@ func (m *machine) stumble(t *rapid.T, actions []func(*rapid.T)) {
 }
 
 func (m *machine) reopen(t *rapid.T) {
-	before := m.dump(m.desk.State())
-	if err := m.desk.Close(); err != nil {
+	before := m.dump(m.workspace.State())
+	if err := m.workspace.Close(); err != nil {
 		t.Fatal(err)
 	}
 	m.open()
-	if got := m.dump(m.desk.State()); got != before {
+	if got := m.dump(m.workspace.State()); got != before {
 		t.Fatalf("stored\n%s\nand loaded\n%s", before, got)
 	}
 }
@@ -236,13 +236,13 @@ func TestRandomHistories(t *testing.T) {
 		m.clock.set("2026-03-01 00:00")
 		m.open()
 		defer func() {
-			_ = m.desk.Close()
+			_ = m.workspace.Close()
 			_ = os.RemoveAll(m.dir)
 		}()
-		if _, err := m.desk.Commit(context.Background(), m.desk.LoadSetup(testkit.By("Ines"), []byte(loans))); err != nil {
+		if _, err := m.workspace.Commit(context.Background(), m.workspace.LoadSetup(testkit.By("Ines"), []byte(loans))); err != nil {
 			rt.Fatal(err)
 		}
-		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.desk.State())})
+		m.then = append(m.then, moment{m.clock.Now(), m.dump(m.workspace.State())})
 		m.add(rt)
 		actions := []func(*rapid.T){m.edit, m.edit, m.edit, m.remark, m.add, m.move, m.remove, m.run, m.undo, m.undo}
 		calm := actions
@@ -251,7 +251,7 @@ func TestRandomHistories(t *testing.T) {
 			rapid.SampledFrom(actions).Draw(rt, "action")(rt)
 		}
 		for _, was := range m.then {
-			w, err := m.desk.AsOf(context.Background(), was.at)
+			w, err := m.workspace.AsOf(context.Background(), was.at)
 			if err != nil {
 				rt.Fatal(err)
 			}
