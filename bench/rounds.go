@@ -137,9 +137,9 @@ func lateLoans() (*sheet.Tracker, *program.Program, error) {
 }
 
 func remindersOf(t *sheet.Tracker, bound *program.Program) (all []*reminder.Compiled, round *reminder.CompiledRound, err error) {
-	for i := range t.Parts {
-		p := &t.Parts[i]
-		if p.Kind == sheet.PartRound {
+	for i := range t.Definitions {
+		p := &t.Definitions[i]
+		if p.Kind == sheet.KindRound {
 			if round, err = program.Ready[*reminder.CompiledRound](bound, p.ID); err != nil {
 				return nil, nil, err
 			}

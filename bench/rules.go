@@ -81,7 +81,7 @@ func loansOnDisplay(rows int) (*sheet.Tracker, *rule.Compiled, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	compiled, err := program.Ready[*rule.Compiled](ready, shape.Parts[0].ID)
+	compiled, err := program.Ready[*rule.Compiled](ready, shape.Definitions[0].ID)
 	if err != nil {
 		return nil, nil, err
 	}

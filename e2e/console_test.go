@@ -252,7 +252,7 @@ func TestARuleThatDoesNotReadIsRefusedWithPlaceAndNearestName(t *testing.T) {
 	w.do(w.page.Says("The text cannot be read"), w.page.Holds(kept))
 	w.editRule("name: Chase\nwake: { edit: [Remarks] }\nin: Requested\nwhere: Stage is blank\nsteps:\n  - set: { Remarks: \"{Remarks}!\" }\n")
 	w.do(w.page.Says("added rules / Chase"), w.page.Says("Chase -> Chase"), w.page.Holds("!("+kept+")"), w.page.Press("Keep it"), w.page.Says("rows of Requested where Stage is blank"))
-	rules, err := w.api.Parts(t.Context(), demo.Tracker, "rules")
+	rules, err := w.api.Definitions(t.Context(), demo.Tracker, "rules")
 	require.NoError(t, err)
 	assert.Equal(t, "Chase", rules[len(rules)-1].Name)
 }
@@ -316,7 +316,7 @@ func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
 func TestDaysAreCompared(t *testing.T) {
 	w := newWorld(t)
 	write := func() {
-		_, err := w.api.RunPart(t.Context(), client.How{}, demo.Tracker, "rules", "Planner of the day")
+		_, err := w.api.RunDefinition(t.Context(), client.How{}, demo.Tracker, "rules", "Planner of the day")
 		require.NoError(t, err)
 	}
 	write()
@@ -358,7 +358,7 @@ func TestAFileIsPutRightByHandAndTakenIn(t *testing.T) {
 
 func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	w := newWorld(t)
-	set, err := w.api.RunPart(t.Context(), client.How{}, demo.Tracker, "rules", "Mark loans past their date")
+	set, err := w.api.RunDefinition(t.Context(), client.How{}, demo.Tracker, "rules", "Mark loans past their date")
 	require.NoError(t, err)
 	_, err = w.api.RunRound(t.Context(), client.How{}, demo.Tracker, "Morning round")
 	require.NoError(t, err)

@@ -57,7 +57,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 			}
 			least := needs(method, op.OperationID)
 			tried[least]++
-			at := strings.TrimPrefix(strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "x", "{part}", "Move", "{run}", "x", "{seq}", "1", "{what}", "999", "{person}", "x", "{token}", "x").Replace(path), "/api/v1")
+			at := strings.TrimPrefix(strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "x", "{definition}", "Move", "{run}", "x", "{seq}", "1", "{what}", "999", "{person}", "x", "{token}", "x").Replace(path), "/api/v1")
 			for _, nobody := range []string{"", "former"} {
 				assert.Equal(t, http.StatusUnauthorized, r.call(nobody, strings.ToUpper(method), at, nil).StatusCode, "%s as %q", op.OperationID, nobody)
 			}

@@ -67,7 +67,7 @@ func TestNobodyGetsLinksOfSomebodyElsesMail(t *testing.T) {
 			bodies = seen
 		}
 		for _, path := range r.reads() {
-			at := strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "Bell", "{part}", "Morning", "{run}", result.Run, "{seq}", "2", "{mail}", "x").Replace(path)
+			at := strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "Bell", "{definition}", "Morning", "{run}", result.Run, "{seq}", "2", "{mail}", "x").Replace(path)
 			bodies = append(bodies, r.call(as, "GET", at, nil).body)
 		}
 		for _, body := range bodies {

@@ -122,7 +122,7 @@ func (r *rig) addresses(path string) []string {
 			columns = append(columns, c.ID.String())
 		}
 	}
-	for _, p := range tr.Parts {
+	for _, p := range tr.Definitions {
 		parts = append(parts, p.ID.String())
 	}
 	all, err := r.workspace.Store().Runs(r.t.Context(), tr.ID, "", 100)
@@ -137,7 +137,7 @@ func (r *rig) addresses(path string) []string {
 	fill("{tab}", tabs...)
 	fill("{row}", rows...)
 	fill("{column}", columns...)
-	fill("{part}", parts...)
+	fill("{definition}", parts...)
 	fill("{run}", runs...)
 	fill("{seq}", sets...)
 	fill("{what}", sets...)

@@ -40,8 +40,8 @@ func (in *CallInput) Resolve(ctx huma.Context) []error {
 func (s *server) callRoutes() {
 	route(s, anybody, http.MethodPost, "/calls/{tracker}/{rule}", "call-rule", "Wake a rule from outside, by a signed request; the same call again changes nothing", s.call,
 		answers(http.StatusUnauthorized), answers(http.StatusConflict), func(op *huma.Operation) { op.SkipValidateBody = true }) // it is read as it was signed
-	route(s, keeper, http.MethodPost, "/trackers/{tracker}/rules/{part}/secret", "new-caller", "Make the secret with which calls of a rule are signed; an earlier one serves no more",
-		func(ctx context.Context, in *InPart) (*body[wire.Secret], error) {
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/rules/{definition}/secret", "new-caller", "Make the secret with which calls of a rule are signed; an earlier one serves no more",
+		func(ctx context.Context, in *InDefinition) (*body[wire.Secret], error) {
 			t, r, err := s.rule(ctx, *in)
 			if err != nil {
 				return nil, err

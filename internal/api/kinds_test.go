@@ -37,11 +37,11 @@ func TestAKindOfItsOwnIsServed(t *testing.T) {
 	assert.Contains(t, wrong.problem(t).Detail, "did you mean Requested?")
 	res := r.call("keeper", http.MethodPost, "/trackers/Loans/notices", map[string]any{"name": "Closed week", "tab": "Requested", "says": "No loans leave"})
 	require.Equal(t, http.StatusOK, res.StatusCode, string(res.body))
-	var all []wire.Part
+	var all []wire.Definition
 	r.call("keeper", http.MethodGet, "/trackers/Loans/notices", nil).into(t, &all)
 	require.Len(t, all, 1)
 	assert.Equal(t, "Above Requested: No loans leave.", all[0].Says)
-	var one wire.Part
+	var one wire.Definition
 	r.call("keeper", http.MethodGet, "/trackers/Loans/notices/closed%20week", nil).into(t, &one)
 	assert.Equal(t, "No loans leave", one.Body["says"])
 	assert.Equal(t, http.StatusOK, r.call("keeper", http.MethodDelete, "/trackers/Loans/notices/Closed%20week", nil).StatusCode)

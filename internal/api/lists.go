@@ -30,13 +30,13 @@ func (s *server) sync(ctx context.Context, w Write, t *sheet.Tracker, name strin
 
 // syncRoutes serves what syncs do beyond being parts.
 func (s *server) syncRoutes() {
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{part}/run", "run-sync", "Bring a list and a tab into step",
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{definition}/run", "run-sync", "Bring a list and a tab into step",
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			Write
 			Beyond string `query:"beyond_guard" enum:"yes,no" doc:"yes: more than the guard's share may change or go"`
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(ctx, in.InPart, sheet.PartSync)
+			t, p, err := s.part(ctx, in.InDefinition, sheet.KindSync)
 			if err != nil {
 				return nil, err
 			}
@@ -51,9 +51,9 @@ func (s *server) syncRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			var p *sheet.Part
+			var p *sheet.Definition
 			if in.Sync != "" {
-				if p, err = t.Part(sheet.PartSync, in.Sync); err != nil {
+				if p, err = t.Definition(sheet.KindSync, in.Sync); err != nil {
 					return nil, err
 				}
 			}
@@ -63,13 +63,13 @@ func (s *server) syncRoutes() {
 			}
 			return ok(s.conflicts(ctx, t, held)), nil
 		})
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{part}/settle", "settle-conflicts", "Settle conflicts that wait: one, several or all alike",
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/syncs/{definition}/settle", "settle-conflicts", "Settle conflicts that wait: one, several or all alike",
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			Write
 			Body wire.Settle
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(ctx, in.InPart, sheet.PartSync)
+			t, p, err := s.part(ctx, in.InDefinition, sheet.KindSync)
 			if err != nil {
 				return nil, err
 			}
@@ -88,7 +88,7 @@ func (s *server) conflicts(ctx context.Context, t *sheet.Tracker, held []syncing
 	}
 	var out []syncing.HeldConflict
 	for _, h := range held {
-		if _, err := t.Part(sheet.PartSync, h.Sync); err != nil {
+		if _, err := t.Definition(sheet.KindSync, h.Sync); err != nil {
 			continue
 		}
 		if id, is := sheet.ParseRowID(h.Row); is {

@@ -58,16 +58,16 @@ func (s *server) readable(ctx context.Context, out *wire.OutboxMail, m *store.Ou
 }
 
 func (s *server) roundRoutes() {
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/rounds/{part}/run", "run-round", "Send a round now; nobody gets its mail for one occurrence twice",
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rounds/{definition}/run", "run-round", "Send a round now; nobody gets its mail for one occurrence twice",
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			Write
 		}) (*body[wire.RoundResult], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
-			p, err := t.Part(sheet.PartRound, in.Part)
+			p, err := t.Definition(sheet.KindRound, in.Definition)
 			if err != nil {
 				return nil, err
 			}
@@ -110,12 +110,12 @@ func (s *server) roundRoutes() {
 			}
 			return ok(outboxView(m)), nil
 		})
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/rounds/{part}/try", "try-round", "Send one person the mail that a round would send now, for a look",
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rounds/{definition}/try", "try-round", "Send one person the mail that a round would send now, for a look",
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			To string `query:"to" doc:"Mail address; one's own unless set"`
 		}) (*body[wire.Letter], error) {
-			t, p, err := s.part(ctx, in.InPart, sheet.PartRound)
+			t, p, err := s.part(ctx, in.InDefinition, sheet.KindRound)
 			if err != nil {
 				return nil, err
 			}

@@ -154,20 +154,20 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 	out.Next = []wire.Clocked{}
 	seen := s.seen(ctx)
 	for _, c := range clocked {
-		if t := seen.Tracker(c.Tracker.ID); t == nil || t.PartByID(c.Part.ID) == nil {
+		if t := seen.Tracker(c.Tracker.ID); t == nil || t.DefinitionByID(c.Definition.ID) == nil {
 			continue
 		}
-		w := wire.Clocked{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Kind: string(c.Part.Kind), Name: c.Part.Name, Phrase: c.Phrase, Next: c.Next}
+		w := wire.Clocked{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Kind: string(c.Definition.Kind), Name: c.Definition.Name, Phrase: c.Phrase, Next: c.Next}
 		if !c.Last.IsZero() {
 			w.Last = &c.Last
 		}
 		out.Next = append(out.Next, w)
-		if c.Part.Kind != sheet.PartRound || !s.whole(ctx, c.Tracker.ID) {
+		if c.Definition.Kind != sheet.KindRound || !s.whole(ctx, c.Tracker.ID) {
 			continue
 		}
-		plan, err := s.workspace.PlanRound(ctx, c.Tracker, c.Part.Name)
+		plan, err := s.workspace.PlanRound(ctx, c.Tracker, c.Definition.Name)
 		if asksTooMuch(err) {
-			out.Notices = append(out.Notices, wire.Notice{About: "round " + c.Part.ID.String(), Says: fmt.Sprintf("What round %s of %s would send cannot be told: %v", c.Part.Name, c.Tracker.Name, err), Since: s.workspace.Now()})
+			out.Notices = append(out.Notices, wire.Notice{About: "round " + c.Definition.ID.String(), Says: fmt.Sprintf("What round %s of %s would send cannot be told: %v", c.Definition.Name, c.Tracker.Name, err), Since: s.workspace.Now()})
 			continue
 		}
 		if err != nil {
@@ -178,7 +178,7 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 		if err != nil {
 			return err
 		}
-		out.Rounds = append(out.Rounds, wire.RoundAhead{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Round: c.Part.Name, Next: c.Next, Letters: shown, More: len(plan.Letters) - len(first)})
+		out.Rounds = append(out.Rounds, wire.RoundAhead{Tracker: c.Tracker.Name, TrackerID: c.Tracker.ID.String(), Round: c.Definition.Name, Next: c.Next, Letters: shown, More: len(plan.Letters) - len(first)})
 	}
 	return nil
 }

@@ -189,20 +189,20 @@ func (c *Client) LoadSetup(ctx context.Context, h How, text string) (*wire.Chang
 	return c.change(ctx, h, call{method: http.MethodPost, path: "/setup", body: wire.Setup{Text: text}})
 }
 
-// Parts lists a tracker's definitions of a kind, named in the plural: rules, lists, syncs, reminders, rounds.
-func (c *Client) Parts(ctx context.Context, tracker, kinds string) ([]wire.Part, error) {
-	var out []wire.Part
+// Definitions lists a tracker's definitions of a kind, named in the plural: rules, lists, syncs, reminders, rounds.
+func (c *Client) Definitions(ctx context.Context, tracker, kinds string) ([]wire.Definition, error) {
+	var out []wire.Definition
 	err := c.get(ctx, path("trackers", tracker, kinds), nil, &out)
 	return out, err
 }
 
-// PutPart adds a part or replaces the one of its name.
-func (c *Client) PutPart(ctx context.Context, h How, tracker, kinds string, body map[string]any) (*wire.ChangeSet, error) {
+// PutDefinition adds a part or replaces the one of its name.
+func (c *Client) PutDefinition(ctx context.Context, h How, tracker, kinds string, body map[string]any) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds), body: body})
 }
 
-// RunPart runs a rule.
-func (c *Client) RunPart(ctx context.Context, h How, tracker, kinds, part string) (*wire.ChangeSet, error) {
+// RunDefinition runs a rule.
+func (c *Client) RunDefinition(ctx context.Context, h How, tracker, kinds, part string) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds, part, "run")})
 }
 

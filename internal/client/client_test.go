@@ -66,9 +66,9 @@ func TestEveryCallIsInTheDocument(t *testing.T) {
 		for j := 1; j < m.Type().NumIn(); j++ {
 			args = append(args, sample(m.Type().In(j)))
 		}
-		if v.Type().Method(i).Name == "Parts" || v.Type().Method(i).Name == "PutPart" || v.Type().Method(i).Name == "RunPart" {
+		if v.Type().Method(i).Name == "Definitions" || v.Type().Method(i).Name == "PutDefinition" || v.Type().Method(i).Name == "RunDefinition" {
 			for j, a := range args {
-				if a.Kind() == reflect.String && j == len(args)-1-map[string]int{"Parts": 0, "PutPart": 1, "RunPart": 1}[v.Type().Method(i).Name] {
+				if a.Kind() == reflect.String && j == len(args)-1-map[string]int{"Definitions": 0, "PutDefinition": 1, "RunDefinition": 1}[v.Type().Method(i).Name] {
 					args[j] = reflect.ValueOf("rules") // the kind of part
 				}
 			}

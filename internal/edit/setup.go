@@ -50,32 +50,32 @@ func (ed *Editor) LoadSetup(by policy.Principal, text []byte) engine.Request {
 	}}
 }
 
-// PutPart adds a rule, reminder, round, list or sync, or replaces the one of
+// PutDefinition adds a rule, reminder, round, list or sync, or replaces the one of
 // that name (or of id replace, which may so be renamed).
-func (ed *Editor) PutPart(by policy.Principal, tracker sheet.TrackerID, kind sheet.PartKind, text []byte, replace sheet.PartID) engine.Request {
+func (ed *Editor) PutDefinition(by policy.Principal, tracker sheet.TrackerID, kind sheet.DefinitionKind, text []byte, replace sheet.DefinitionID) engine.Request {
 	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
-		p, err := ed.Setup.ParsePart(kind, text, s, ed.NewID)
+		p, err := ed.Setup.ParseDefinition(kind, text, s, ed.NewID)
 		if err != nil {
 			return err
 		}
 		if replace != 0 {
 			p.ID = replace
 		}
-		for i := range s.Parts {
-			if s.Parts[i].ID == p.ID {
-				s.Parts[i] = *p
+		for i := range s.Definitions {
+			if s.Definitions[i].ID == p.ID {
+				s.Definitions[i] = *p
 				return nil
 			}
 		}
-		s.Parts = append(s.Parts, *p)
+		s.Definitions = append(s.Definitions, *p)
 		return nil
 	})
 }
 
-// DropPart removes a part.
-func (ed *Editor) DropPart(by policy.Principal, tracker sheet.TrackerID, part sheet.PartID) engine.Request {
+// DropDefinition removes a part.
+func (ed *Editor) DropDefinition(by policy.Principal, tracker sheet.TrackerID, part sheet.DefinitionID) engine.Request {
 	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
-		s.Parts = slices.DeleteFunc(s.Parts, func(p sheet.Part) bool { return p.ID == part })
+		s.Definitions = slices.DeleteFunc(s.Definitions, func(p sheet.Definition) bool { return p.ID == part })
 		return nil
 	})
 }
@@ -114,22 +114,22 @@ func (ed *Editor) DropTracker(by policy.Principal, tracker sheet.TrackerID) engi
 }
 
 // Pause stops a definition from running by itself, or lets it again.
-func (ed *Editor) Pause(by policy.Principal, tracker sheet.TrackerID, part sheet.PartID, paused bool) engine.Request {
+func (ed *Editor) Pause(by policy.Principal, tracker sheet.TrackerID, part sheet.DefinitionID, paused bool) engine.Request {
 	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
-		for i := range s.Parts {
-			if s.Parts[i].ID != part {
+		for i := range s.Definitions {
+			if s.Definitions[i].ID != part {
 				continue
 			}
-			def, err := ed.Setup.Kinds().Decode(&s.Parts[i])
+			def, err := ed.Setup.Kinds().Decode(&s.Definitions[i])
 			if err != nil {
 				return err
 			}
 			pauser, can := def.(program.Pauser)
 			if !can {
-				return fmt.Errorf("%s %s cannot be paused", s.Parts[i].Kind, s.Parts[i].Name)
+				return fmt.Errorf("%s %s cannot be paused", s.Definitions[i].Kind, s.Definitions[i].Name)
 			}
 			pauser.Pause(paused)
-			s.Parts[i].Body = engine.MustJSON(def)
+			s.Definitions[i].Body = engine.MustJSON(def)
 			return nil
 		}
 		return &sheet.NotFound{What: "definition", Name: part.String(), In: s.Name}

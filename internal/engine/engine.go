@@ -44,7 +44,7 @@ type Engine struct {
 	queue    chan *pending
 	stop     context.CancelFunc
 	done     sync.WaitGroup
-	nextPart atomic.Int64
+	nextDefinition atomic.Int64
 	nextRow  atomic.Int64 // written by the writer alone
 
 	// owned by the writer
@@ -128,7 +128,7 @@ func (e *Engine) load(ctx context.Context) error {
 	e.seq, e.savedPart = last+1, next["part"]
 	e.state.Store(&published{w, e.seq - 1, programs{}.following(w, nil)})
 	e.nextRow.Store(next["row"])
-	e.nextPart.Store(e.savedPart)
+	e.nextDefinition.Store(e.savedPart)
 	return nil
 }
 
@@ -198,7 +198,7 @@ func (e *Engine) Trackers() []*sheet.Tracker { return e.State().Trackers() }
 func (e *Engine) Store() *store.Store { return e.store }
 
 // NewID gives ids for tabs, columns, definitions and trackers.
-func (e *Engine) NewID() int64 { return e.nextPart.Add(1) - 1 }
+func (e *Engine) NewID() int64 { return e.nextDefinition.Add(1) - 1 }
 
 // Find finds a tracker by name or id in the present state.
 func (e *Engine) Find(tracker string) (*sheet.Tracker, error) { return e.State().Find(tracker) }

@@ -20,9 +20,9 @@ func (e *Engine) compile(s *sheet.Shape, c *compiled) (*program.Program, error) 
 		if c.program, c.err = program.Compile(s, e.Kinds); c.err != nil {
 			return
 		}
-		for i := range s.Parts {
-			if def, err := c.program.Entry(s.Parts[i].ID); err == nil && def.Err != nil {
-				e.Notice(AboutPart(def.Part), fmt.Sprintf("%s %s of %s cannot run: %v", def.Part.Kind, def.Part.Name, s.Name, def.Err))
+		for i := range s.Definitions {
+			if def, err := c.program.Entry(s.Definitions[i].ID); err == nil && def.Err != nil {
+				e.Notice(AboutDefinition(def.Stored), fmt.Sprintf("%s %s of %s cannot run: %v", def.Stored.Kind, def.Stored.Name, s.Name, def.Err))
 			}
 		}
 	})
@@ -86,5 +86,5 @@ func (e *Engine) Program(s *sheet.Shape) (*program.Program, error) {
 	return e.compile(s, c)
 }
 
-// AboutPart is what a notice about a definition is about.
-func AboutPart(p *sheet.Part) string { return "part " + p.ID.String() }
+// AboutDefinition is what a notice about a definition is about.
+func AboutDefinition(p *sheet.Definition) string { return "part " + p.ID.String() }

@@ -269,7 +269,7 @@ func (e *Engine) writeGroup(ctx context.Context, group []*pending, a *attempt) e
 			return err
 		}
 	}
-	a.part = e.nextPart.Load()
+	a.part = e.nextDefinition.Load()
 	if a.part != e.savedPart {
 		if err := b.SetCounter(ctx, "part", a.part); err != nil {
 			return err

@@ -34,7 +34,7 @@ func TestAKindIsOnePackageAndOneLine(t *testing.T) {
 	again, err := format.Parse(text, shape, ids)
 	require.NoError(t, err)
 	assert.Equal(t, shape, again)
-	says, err := format.Sentence(&shape.Parts[0], shape)
+	says, err := format.Sentence(&shape.Definitions[0], shape)
 	require.NoError(t, err)
 	assert.Equal(t, "Above Requested, until 2026-12-24: No loans leave the house.", says)
 	schema, err := format.Schema()
@@ -43,7 +43,7 @@ func TestAKindIsOnePackageAndOneLine(t *testing.T) {
 
 	ready, err := program.Compile(shape, format.Kinds())
 	require.NoError(t, err)
-	compiled, err := program.Ready[*notice.Notice](ready, shape.Parts[0].ID)
+	compiled, err := program.Ready[*notice.Notice](ready, shape.Definitions[0].ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Closed week", compiled.Name)
 

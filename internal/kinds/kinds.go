@@ -14,11 +14,11 @@ import (
 // All are the kinds in the order of setup files: a definition may name those of the
 // kinds before its own.
 var All = program.Kinds{
-	{Part: sheet.PartList, Plural: "lists", New: func() program.Definition { return &reconcile.List{} }},
-	{Part: sheet.PartReminder, Plural: "reminders", New: func() program.Definition { return &reminder.Reminder{} }},
-	{Part: sheet.PartRule, Plural: "rules", New: func() program.Definition { return &rule.Rule{} }},
-	{Part: sheet.PartSync, Plural: "syncs", New: func() program.Definition { return &reconcile.Sync{} }},
-	{Part: sheet.PartRound, Plural: "rounds", New: func() program.Definition { return &reminder.Round{} }},
+	{Name: sheet.KindList, Plural: "lists", New: func() program.Definition { return &reconcile.List{} }},
+	{Name: sheet.KindReminder, Plural: "reminders", New: func() program.Definition { return &reminder.Reminder{} }},
+	{Name: sheet.KindRule, Plural: "rules", New: func() program.Definition { return &rule.Rule{} }},
+	{Name: sheet.KindSync, Plural: "syncs", New: func() program.Definition { return &reconcile.Sync{} }},
+	{Name: sheet.KindRound, Plural: "rounds", New: func() program.Definition { return &reminder.Round{} }},
 }
 
 // Setup reads and writes setup files with them.

@@ -22,7 +22,7 @@ import (
 type Deed struct {
 	What     string          `json:"w"` // done, later, date, pause
 	Tracker  sheet.TrackerID `json:"t,omitempty"`
-	Reminder sheet.PartID    `json:"p,omitempty"`
+	Reminder sheet.DefinitionID    `json:"p,omitempty"`
 	Row      sheet.RowID     `json:"r,omitempty"`
 	Who      string          `json:"a"` // the address the mail went to
 	Until    int64           `json:"x"` // Unix seconds
@@ -79,7 +79,7 @@ func (post *Post) Doing(ctx context.Context, token string) (*Doing, error) {
 		return nil, ErrLink
 	}
 	out.tracker, out.Today = t, post.Now().In(t.Location()).Format(time.DateOnly)
-	p := t.PartByID(deed.Reminder)
+	p := t.DefinitionByID(deed.Reminder)
 	out.row = t.Row(deed.Row)
 	if p == nil || out.row == nil {
 		out.Over = "The row, or the reminder that told of it, is not there any more."
@@ -202,7 +202,7 @@ func (post *Post) dealtWith(doing *Doing, cells map[sheet.ColumnID]value.Value, 
 		t.Store(remember)
 	})
 	req.Kind, req.Name = "reminder", doing.rem.Name
-	req.Cause = sheet.Cause{Kind: sheet.ByEdit, Name: doing.rem.Name, Part: doing.rem.ID}
+	req.Cause = sheet.Cause{Kind: sheet.ByEdit, Name: doing.rem.Name, Definition: doing.rem.ID}
 	return req
 }
 

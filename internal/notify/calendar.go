@@ -70,11 +70,11 @@ func (post *Post) feedOf(ctx context.Context, t *sheet.Tracker, p store.Person) 
 	until := value.DateOf(now.In(t.Location())).Days() + feedDays
 	link := post.linker(t)
 	var out []ics.Entry
-	for i := range t.Parts {
-		if t.Parts[i].Kind != sheet.PartReminder {
+	for i := range t.Definitions {
+		if t.Definitions[i].Kind != sheet.KindReminder {
 			continue
 		}
-		r, err := program.Ready[*reminder.Compiled](ready, t.Parts[i].ID)
+		r, err := program.Ready[*reminder.Compiled](ready, t.Definitions[i].ID)
 		if err != nil {
 			return nil, err
 		}

@@ -34,7 +34,7 @@ type Mailer interface {
 // Files are files that rules wrote, which go with mails.
 type Files interface {
 	// Newest gives the paths of the files that each rule wrote when it last wrote any.
-	Newest(ctx context.Context, t *sheet.Tracker, rules []sheet.PartID) ([]string, error)
+	Newest(ctx context.Context, t *sheet.Tracker, rules []sheet.DefinitionID) ([]string, error)
 	Read(name string) ([]byte, error)
 }
 
@@ -90,9 +90,9 @@ type Plan struct {
 	shape   *sheet.Shape // of its tracker, as it was read
 	name    string
 	memory  int64                          // of reminders, as it was read
-	held    map[sheet.PartID][]sheet.RowID // what each reminder holds, told of or not
-	told    map[sheet.PartID]map[sheet.RowID]bool
-	of      map[sheet.PartID]sheet.TrackerID // the reminders' trackers
+	held    map[sheet.DefinitionID][]sheet.RowID // what each reminder holds, told of or not
+	told    map[sheet.DefinitionID]map[sheet.RowID]bool
+	of      map[sheet.DefinitionID]sheet.TrackerID // the reminders' trackers
 }
 
 // PlanRound works out what a round would send now; it sends nothing.
@@ -101,7 +101,7 @@ func (post *Post) PlanRound(ctx context.Context, t *sheet.Tracker, name string) 
 }
 
 func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, links bool) (*Plan, error) {
-	p, err := t.Part(sheet.PartRound, name)
+	p, err := t.Definition(sheet.KindRound, name)
 	if err != nil {
 		return nil, err
 	}
@@ -114,7 +114,7 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 		return nil, err
 	}
 	now := post.Now()
-	plan := &Plan{Round: round, tracker: t.ID, shape: t.Shape, name: p.ID.String(), memory: post.memory.Load(), held: map[sheet.PartID][]sheet.RowID{}, told: map[sheet.PartID]map[sheet.RowID]bool{}, of: map[sheet.PartID]sheet.TrackerID{}}
+	plan := &Plan{Round: round, tracker: t.ID, shape: t.Shape, name: p.ID.String(), memory: post.memory.Load(), held: map[sheet.DefinitionID][]sheet.RowID{}, told: map[sheet.DefinitionID]map[sheet.RowID]bool{}, of: map[sheet.DefinitionID]sheet.TrackerID{}}
 	holdings, err := post.holdings(ctx, t, round, now, plan)
 	if err != nil {
 		return nil, err
@@ -205,9 +205,9 @@ func (post *Post) holdings(ctx context.Context, t *sheet.Tracker, round *reminde
 	}
 	var out []reminder.Holding
 	meter := post.Meter(ctx)
-	for i := range t.Parts {
-		p := &t.Parts[i]
-		if p.Kind != sheet.PartReminder || !round.All && !slices.Contains(round.Reminders, p.ID) {
+	for i := range t.Definitions {
+		p := &t.Definitions[i]
+		if p.Kind != sheet.KindReminder || !round.All && !slices.Contains(round.Reminders, p.ID) {
 			continue
 		}
 		known, err := program.Ready[*reminder.Compiled](ready, p.ID)
@@ -445,13 +445,13 @@ func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause she
 		}
 		return b.SetClocked(ctx, t.ID, part, plan.Occurrence)
 	}
-	req := engine.Request{By: by, Key: plan.Key, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Part: part},
+	req := engine.Request{By: by, Key: plan.Key, Tracker: t.ID, Kind: "round", Name: plan.Round.Name, Alone: true, Cause: sheet.Cause{Kind: cause, Name: plan.Round.Name, Definition: part},
 		Work: func(turn *engine.Turn) error {
 			turn.Run.Detail = detail
 			turn.Store(queue)
 			turn.After(func(*engine.Result) { post.nudge() })
 			now := turn.Draft.Tracker(t.ID)
-			if now == nil || now.PartByID(part) == nil {
+			if now == nil || now.DefinitionByID(part) == nil {
 				return &sheet.NotFound{What: "round", Name: plan.Round.Name, In: t.Name}
 			}
 			if plan.memory != post.memory.Load() || now.Shape != plan.shape { // the round may be another, or look elsewhere

@@ -42,7 +42,7 @@ func (post *Post) bySight(ctx context.Context, t *sheet.Tracker, h *reminder.Hol
 				continue
 			}
 			item.To = slices.DeleteFunc(slices.Clone(item.To), func(to string) bool { return to == p.Address })
-			if seen == nil || seen.PartByID(h.Reminder.ID) == nil || seen.Row(item.Row) == nil {
+			if seen == nil || seen.DefinitionByID(h.Reminder.ID) == nil || seen.Row(item.Row) == nil {
 				continue
 			}
 			theirs := *item

@@ -25,8 +25,8 @@ import (
 
 // ofReminder gives the rows that a reminder holds at a moment as a table, with
 // the columns that it shows.
-func (files *Files) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.PartID, at time.Time) (outbound.Table, error) {
-	p := t.PartByID(id)
+func (files *Files) ofReminder(ctx context.Context, t *sheet.Tracker, id sheet.DefinitionID, at time.Time) (outbound.Table, error) {
+	p := t.DefinitionByID(id)
 	if p == nil {
 		return outbound.Table{}, errors.New("the reminder is not there any more")
 	}
@@ -71,7 +71,7 @@ func keepWritten(ctx context.Context, b *store.Batch, r *engine.Result, out *rul
 			continue
 		}
 		rep := &out.Reports[w.Report()]
-		err := b.PutWritten(ctx, &store.Written{Path: w.Wrote, Tracker: w.Tracker, Rule: rep.Part, Name: rep.Rule, At: r.Set.At, Rows: w.Rows, Keep: w.Keep})
+		err := b.PutWritten(ctx, &store.Written{Path: w.Wrote, Tracker: w.Tracker, Rule: rep.Definition, Name: rep.Rule, At: r.Set.At, Rows: w.Rows, Keep: w.Keep})
 		if err != nil {
 			return err
 		}
@@ -277,7 +277,7 @@ func compareTables(a, b *snapshotTable, ka, kb int) *Comparison {
 
 // Newest gives the files that each rule wrote when it last wrote any, as far as
 // they are still there.
-func (files *Files) Newest(ctx context.Context, t *sheet.Tracker, rules []sheet.PartID) ([]string, error) {
+func (files *Files) Newest(ctx context.Context, t *sheet.Tracker, rules []sheet.DefinitionID) ([]string, error) {
 	if len(rules) == 0 {
 		return nil, nil
 	}

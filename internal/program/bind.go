@@ -23,7 +23,7 @@ type Program struct {
 	zone    *time.Location
 	tables  []clause.Table
 	funcs   map[sheet.TabID][]clause.ValueFunc // by slot; nil for stored columns
-	entries map[sheet.PartID]*Entry
+	entries map[sheet.DefinitionID]*Entry
 }
 
 // ColumnError says which computed column cannot be worked out.

@@ -13,8 +13,8 @@ import (
 // line in the list of kinds; what it can do follows from the interfaces that its
 // definitions have.
 type Kind struct {
-	Part   sheet.PartKind // in the singular, as stored: "rule"
-	Plural string         // the key of the setup file, and the word in addresses: "rules"
+	Name   sheet.DefinitionKind // in the singular, as stored: "rule"
+	Plural string               // the key of the setup file, and the word in addresses: "rules"
 	New    func() Definition
 }
 
@@ -23,9 +23,9 @@ type Kind struct {
 type Kinds []Kind
 
 // Of gives a kind by its stored name, or nil.
-func (k Kinds) Of(part sheet.PartKind) *Kind {
+func (k Kinds) Of(part sheet.DefinitionKind) *Kind {
 	for i := range k {
-		if k[i].Part == part {
+		if k[i].Name == part {
 			return &k[i]
 		}
 	}
@@ -35,7 +35,7 @@ func (k Kinds) Of(part sheet.PartKind) *Kind {
 // Definition is one rule, list, sync, reminder or round, in stored form: clauses hold
 // ids of columns. It is decoded from JSON.
 type Definition interface {
-	Identify(id sheet.PartID, name string)
+	Identify(id sheet.DefinitionID, name string)
 	// Compile checks the definition against a program's shape and makes it ready to
 	// run. It may look at the program's names and at what was compiled before it.
 	Compile(p *Program) (ready any, err error)
@@ -59,7 +59,7 @@ type (
 )
 
 // Decode gives the definition of a part in stored form.
-func (k Kinds) Decode(p *sheet.Part) (Definition, error) {
+func (k Kinds) Decode(p *sheet.Definition) (Definition, error) {
 	kind := k.Of(p.Kind)
 	if kind == nil {
 		return nil, fmt.Errorf("there is no kind of definition %q", p.Kind)
@@ -75,7 +75,7 @@ func (k Kinds) Decode(p *sheet.Part) (Definition, error) {
 // Entry is a definition in a program: ready to run or, where it is not as it should
 // be, with the reason. One that is wrong stops no other.
 type Entry struct {
-	Part       *sheet.Part
+	Stored     *sheet.Definition
 	Definition Definition // nil where it could not be read
 	Ready      any
 	Err        error
@@ -88,10 +88,10 @@ func Compile(shape *sheet.Shape, kinds Kinds) (*Program, error) {
 	if err != nil {
 		return nil, err
 	}
-	p.entries = make(map[sheet.PartID]*Entry, len(shape.Parts))
+	p.entries = make(map[sheet.DefinitionID]*Entry, len(shape.Definitions))
 	for i := range kinds {
-		for j := range shape.Parts {
-			if part := &shape.Parts[j]; part.Kind == kinds[i].Part {
+		for j := range shape.Definitions {
+			if part := &shape.Definitions[j]; part.Kind == kinds[i].Name {
 				p.entries[part.ID] = p.compile(part, kinds)
 			}
 		}
@@ -99,8 +99,8 @@ func Compile(shape *sheet.Shape, kinds Kinds) (*Program, error) {
 	return p, nil
 }
 
-func (p *Program) compile(part *sheet.Part, kinds Kinds) *Entry {
-	e := &Entry{Part: part}
+func (p *Program) compile(part *sheet.Definition, kinds Kinds) *Entry {
+	e := &Entry{Stored: part}
 	if e.Definition, e.Err = kinds.Decode(part); e.Err == nil {
 		e.Ready, e.Err = e.Definition.Compile(p)
 	}
@@ -108,7 +108,7 @@ func (p *Program) compile(part *sheet.Part, kinds Kinds) *Entry {
 }
 
 // Entry gives a definition by id.
-func (p *Program) Entry(id sheet.PartID) (*Entry, error) {
+func (p *Program) Entry(id sheet.DefinitionID) (*Entry, error) {
 	if e := p.entries[id]; e != nil {
 		return e, nil
 	}
@@ -116,10 +116,10 @@ func (p *Program) Entry(id sheet.PartID) (*Entry, error) {
 }
 
 // Entries gives the definitions of a kind in the order of the setup.
-func (p *Program) Entries(kind sheet.PartKind) iter.Seq[*Entry] {
+func (p *Program) Entries(kind sheet.DefinitionKind) iter.Seq[*Entry] {
 	return func(yield func(*Entry) bool) {
-		for i := range p.Shape.Parts {
-			part := &p.Shape.Parts[i]
+		for i := range p.Shape.Definitions {
+			part := &p.Shape.Definitions[i]
 			if e := p.entries[part.ID]; part.Kind == kind && e != nil && !yield(e) {
 				return
 			}
@@ -128,7 +128,7 @@ func (p *Program) Entries(kind sheet.PartKind) iter.Seq[*Entry] {
 }
 
 // Ready gives what a definition was compiled to, or why it could not be.
-func Ready[T any](p *Program, id sheet.PartID) (T, error) {
+func Ready[T any](p *Program, id sheet.DefinitionID) (T, error) {
 	var none T
 	e, err := p.Entry(id)
 	if err != nil {
@@ -139,17 +139,17 @@ func Ready[T any](p *Program, id sheet.PartID) (T, error) {
 	}
 	ready, is := e.Ready.(T)
 	if !is {
-		return none, &sheet.NotFound{What: "definition", Name: e.Part.Name, In: p.Shape.Name}
+		return none, &sheet.NotFound{What: "definition", Name: e.Stored.Name, In: p.Shape.Name}
 	}
 	return ready, nil
 }
 
 // All gives what the definitions of a kind were compiled to, in the order of the setup.
 // What is wrong with one is given in its place.
-func All[T any](p *Program, kind sheet.PartKind) iter.Seq2[T, error] {
+func All[T any](p *Program, kind sheet.DefinitionKind) iter.Seq2[T, error] {
 	return func(yield func(T, error) bool) {
 		for e := range p.Entries(kind) {
-			ready, err := Ready[T](p, e.Part.ID)
+			ready, err := Ready[T](p, e.Stored.ID)
 			if !yield(ready, err) {
 				return
 			}
@@ -174,8 +174,8 @@ func (p *Program) Check() error {
 	if err := p.Shape.Check(); err != nil {
 		return err
 	}
-	for i := range p.Shape.Parts {
-		part := &p.Shape.Parts[i]
+	for i := range p.Shape.Definitions {
+		part := &p.Shape.Definitions[i]
 		if e := p.entries[part.ID]; e != nil && e.Err != nil {
 			return fmt.Errorf("%s %s: %w", part.Kind, part.Name, e.Err)
 		}
@@ -183,8 +183,10 @@ func (p *Program) Check() error {
 	return nil
 }
 
-// CheckPart compiles one definition that is to become part of a program.
-func (p *Program) CheckPart(part *sheet.Part, kinds Kinds) error { return p.compile(part, kinds).Err }
+// CheckDefinition compiles one definition that is to become part of a program.
+func (p *Program) CheckDefinition(part *sheet.Definition, kinds Kinds) error {
+	return p.compile(part, kinds).Err
+}
 
 // Needers names the computed columns and definitions that are right in one shape and
 // no longer are in another: also a rule for all tabs with its columns that would work
@@ -200,10 +202,10 @@ func Needers(before, after *sheet.Shape, kinds Kinds) []string {
 	}
 	var out []string
 	for i := len(kinds) - 1; i >= 0; i-- {
-		for e := range was.Entries(kinds[i].Part) {
-			then := now.entries[e.Part.ID]
+		for e := range was.Entries(kinds[i].Name) {
+			then := now.entries[e.Stored.ID]
 			if e.Err == nil && (then == nil || then.Err != nil || worksOn(then) < worksOn(e)) {
-				out = append(out, string(e.Part.Kind)+" "+e.Part.Name)
+				out = append(out, string(e.Stored.Kind)+" "+e.Stored.Name)
 			}
 		}
 	}

@@ -47,12 +47,12 @@ func Reduce(shape *sheet.Shape, sight *policy.Sight, kinds Kinds) (*sheet.Shape,
 		if err != nil {
 			return nil, err
 		}
-		before := len(s.Parts)
-		s.Parts = slices.DeleteFunc(s.Parts, func(part sheet.Part) bool {
+		before := len(s.Definitions)
+		s.Definitions = slices.DeleteFunc(s.Definitions, func(part sheet.Definition) bool {
 			now, was := p.entries[part.ID], whole.entries[part.ID]
 			return now == nil || now.Err != nil || was == nil || worksOn(now) < worksOn(was)
 		})
-		if len(s.Parts) == before {
+		if len(s.Definitions) == before {
 			return s, nil
 		}
 	}

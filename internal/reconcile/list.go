@@ -16,7 +16,7 @@ import (
 // written back, in stored form. Exactly one of HTTP, File, Tasks, Postgres and
 // SQLite is set. Texts may hold ${NAME}, which stands for a secret.
 type List struct {
-	PartID sheet.PartID `json:"-"`
+	DefinitionID sheet.DefinitionID `json:"-"`
 	Title  string       `json:"-"` // its name in the tracker
 
 	HTTP     string `json:"http,omitempty"`     // address of JSON records
@@ -229,7 +229,7 @@ func (l *List) WriteSetup(_ *setup.Writer, out setup.Builder) {
 func (l *List) Sentence(*setup.Writer) string { return fmt.Sprintf("Records at %s.", l.Where()) }
 
 // Identify gives the list its id and name.
-func (l *List) Identify(id sheet.PartID, name string) { l.PartID, l.Title = id, name }
+func (l *List) Identify(id sheet.DefinitionID, name string) { l.DefinitionID, l.Title = id, name }
 
 // Compile has nothing to make ready: a list is fetched as it is described.
 func (l *List) Compile(*program.Program) (any, error) { return l, nil }

@@ -20,9 +20,9 @@ const DefaultGuard = 0.5
 
 // Sync pairs a list with a tab, in stored form.
 type Sync struct {
-	ID        sheet.PartID   `json:"-"`
+	ID        sheet.DefinitionID   `json:"-"`
 	Name      string         `json:"-"`
-	List      sheet.PartID   `json:"list"`
+	List      sheet.DefinitionID   `json:"list"`
 	Tab       sheet.TabID    `json:"tab"`
 	Key       sheet.ColumnID `json:"key"`
 	From      string         `json:"from"` // JSON Pointer to the key in a record
@@ -81,7 +81,7 @@ func (s *Sync) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	if err != nil {
 		return err
 	}
-	part, err := d.Shape.Part(sheet.PartList, name)
+	part, err := d.Shape.Definition(sheet.KindList, name)
 	if err != nil {
 		return m.Get("list").Wrap(err)
 	}
@@ -217,7 +217,7 @@ func (s *Sync) Schedule() (*recur.Schedule, error) {
 }
 
 // Identify gives the sync its id and name.
-func (s *Sync) Identify(id sheet.PartID, name string) { s.ID, s.Name = id, name }
+func (s *Sync) Identify(id sheet.DefinitionID, name string) { s.ID, s.Name = id, name }
 
 // Compile holds the sync's columns against the shape.
 func (s *Sync) Compile(p *program.Program) (any, error) { return s, s.check(p.Shape) }
@@ -228,7 +228,7 @@ func (s *Sync) check(shape *sheet.Shape) error {
 	if tab == nil {
 		return fmt.Errorf("the tab %s is not there any more", s.Tab)
 	}
-	if shape.PartByID(s.List) == nil {
+	if shape.DefinitionByID(s.List) == nil {
 		return fmt.Errorf("the list of the sync is not there any more")
 	}
 	seen := map[sheet.ColumnID]bool{}
@@ -260,9 +260,9 @@ func (s *Sync) check(shape *sheet.Shape) error {
 // WriteSetup writes a sync as a setup file has it.
 func (s *Sync) WriteSetup(e *setup.Writer, b setup.Builder) {
 	b.Text("remark", s.Remark)
-	for i := range e.Shape.Parts {
-		if e.Shape.Parts[i].ID == s.List {
-			b.Text("list", e.Shape.Parts[i].Name)
+	for i := range e.Shape.Definitions {
+		if e.Shape.Definitions[i].ID == s.List {
+			b.Text("list", e.Shape.Definitions[i].Name)
 		}
 	}
 	b.Put("tab", e.TabNames([]sheet.TabID{s.Tab}))
@@ -290,7 +290,7 @@ func (s *Sync) WriteSetup(e *setup.Writer, b setup.Builder) {
 // Sentence says what a sync does, as people would say it.
 func (s *Sync) Sentence(e *setup.Writer) string {
 	policy := s.Policy()
-	list, tab := e.PartNames([]sheet.PartID{s.List}), e.TabWords([]sheet.TabID{s.Tab})
+	list, tab := e.DefinitionNames([]sheet.DefinitionID{s.List}), e.TabWords([]sheet.TabID{s.Tab})
 	var says string
 	switch policy.Direction {
 	case Out:

@@ -38,7 +38,7 @@ type Section struct {
 	Heads   []string
 	Rows    []Line
 
-	reminder sheet.PartID
+	reminder sheet.DefinitionID
 	group    string
 }
 

@@ -24,7 +24,7 @@ import (
 // Reminder says which rows somebody must be told about, in stored form.
 type Reminder struct {
 	Name   string        `json:"-"`
-	ID     sheet.PartID  `json:"-"`
+	ID     sheet.DefinitionID  `json:"-"`
 	Remark string        `json:"remark,omitempty"`
 	In     []sheet.TabID `json:"in"`
 	Where  string        `json:"where"`
@@ -82,11 +82,11 @@ const (
 // Round is the clocked delivery of reminders, in stored form.
 type Round struct {
 	Name      string         `json:"-"`
-	ID        sheet.PartID   `json:"-"`
+	ID        sheet.DefinitionID   `json:"-"`
 	Remark    string         `json:"remark,omitempty"`
 	Clock     string         `json:"clock"`
 	All       bool           `json:"all,omitempty"` // every reminder of the tracker
-	Reminders []sheet.PartID `json:"reminders,omitempty"`
+	Reminders []sheet.DefinitionID `json:"reminders,omitempty"`
 	Subject   string         `json:"subject"`
 	Missed    Missed         `json:"missed,omitempty"`
 	// Everywhere collects the reminders of every tracker of the workspace.
@@ -96,12 +96,12 @@ type Round struct {
 	// and after its rows.
 	Opening string `json:"opening,omitempty"`
 	// Attach names rules whose newest file goes with each mail.
-	Attach  []sheet.PartID `json:"attach,omitempty"`
+	Attach  []sheet.DefinitionID `json:"attach,omitempty"`
 	Closing string         `json:"closing,omitempty"`
 }
 
 // Identify gives the reminder its id and name.
-func (r *Reminder) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
+func (r *Reminder) Identify(id sheet.DefinitionID, name string) { r.ID, r.Name = id, name }
 
 // Compile makes the reminder ready to collect its rows: a *Compiled.
 func (r *Reminder) Compile(p *program.Program) (any, error) { return Compile(r, p) }
@@ -112,7 +112,7 @@ func (r *Round) Schedule() (*recur.Schedule, error) {
 }
 
 // Identify gives the round its id and name.
-func (r *Round) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
+func (r *Round) Identify(id sheet.DefinitionID, name string) { r.ID, r.Name = id, name }
 
 // Compile makes the round ready: a *CompiledRound.
 func (r *Round) Compile(*program.Program) (any, error) { return CompileRound(r) }

@@ -47,14 +47,14 @@ func collect(t *testing.T, k *testkit.Kit) ([]reminder.Holding, *reminder.Compil
 	var holdings []reminder.Holding
 	var round *reminder.CompiledRound
 	people := reminder.Directory{"marta quell": "marta@example.org"}
-	for i := range k.Tracker().Parts {
-		p := &k.Tracker().Parts[i]
+	for i := range k.Tracker().Definitions {
+		p := &k.Tracker().Definitions[i]
 		switch p.Kind {
-		case sheet.PartReminder:
+		case sheet.KindReminder:
 			c, err := program.Ready[*reminder.Compiled](ready, p.ID)
 			require.NoError(t, err)
 			holdings = append(holdings, c.Collect(k.Tracker(), people, testkit.Now))
-		case sheet.PartRound:
+		case sheet.KindRound:
 			round, err = program.Ready[*reminder.CompiledRound](ready, p.ID)
 			require.NoError(t, err)
 		}

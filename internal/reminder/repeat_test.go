@@ -42,7 +42,7 @@ func compiled(t *testing.T, k *testkit.Kit, change func(*reminder.Reminder)) *re
 	t.Helper()
 	bound, err := program.Bind(k.Tracker().Shape)
 	require.NoError(t, err)
-	p, err := k.Tracker().Part(sheet.PartReminder, "Late")
+	p, err := k.Tracker().Definition(sheet.KindReminder, "Late")
 	require.NoError(t, err)
 	def, err := kinds.All.Decode(p)
 	require.NoError(t, err)

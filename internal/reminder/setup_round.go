@@ -32,7 +32,7 @@ func (r *Round) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 			r.All, r.Everywhere = true, r.Everywhere || n == "all trackers"
 			continue
 		}
-		p, err := d.Shape.Part(sheet.PartReminder, n)
+		p, err := d.Shape.Definition(sheet.KindReminder, n)
 		if err != nil {
 			return m.Get("reminders").Wrap(err)
 		}
@@ -43,7 +43,7 @@ func (r *Round) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 		return err
 	}
 	for _, n := range files {
-		p, err := d.Shape.Part(sheet.PartRule, n)
+		p, err := d.Shape.Definition(sheet.KindRule, n)
 		if err != nil {
 			return m.Get("attach").Wrap(err)
 		}
@@ -77,9 +77,9 @@ func (r *Round) WriteSetup(e *setup.Writer, b setup.Builder) {
 	case r.All:
 		b.Put("reminders", setup.Word("all"))
 	default:
-		b.Put("reminders", e.PartList(r.Reminders))
+		b.Put("reminders", e.KindList(r.Reminders))
 	}
-	b.Text("subject", r.Subject).Text("missed", string(r.Missed)).Text("closed days", string(r.Closed)).Text("opening", r.Opening).Text("closing", r.Closing).Put("attach", e.PartList(r.Attach))
+	b.Text("subject", r.Subject).Text("missed", string(r.Missed)).Text("closed days", string(r.Closed)).Text("opening", r.Opening).Text("closing", r.Closing).Put("attach", e.KindList(r.Attach))
 }
 
 // Sentence says what a round does, as people would say it.
@@ -89,7 +89,7 @@ func (r *Round) Sentence(e *setup.Writer) string {
 		what = "what every reminder of every tracker holds"
 	}
 	if !r.All {
-		what = "what " + e.PartNames(r.Reminders) + " holds"
+		what = "what " + e.DefinitionNames(r.Reminders) + " holds"
 	}
 	return fmt.Sprintf("%s: each person gets one mail with %s for them, and nobody an empty one.", setup.Capital(r.Clock), what)
 }

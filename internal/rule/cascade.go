@@ -22,7 +22,7 @@ type Outcome struct {
 // Of gives the rules of a program that can run, in the order of the setup.
 func Of(p *program.Program) []*Compiled {
 	var out []*Compiled
-	for r, err := range program.All[*Compiled](p, sheet.PartRule) {
+	for r, err := range program.All[*Compiled](p, sheet.KindRule) {
 		if err == nil { // what is wrong with one stops no other
 			out = append(out, r)
 		}
@@ -49,7 +49,7 @@ type cascade struct {
 	Setting
 	visits  int
 	out     *Outcome
-	reports map[sheet.PartID]int
+	reports map[sheet.DefinitionID]int
 	lastOf  *Compiled // whose report was asked for last, and where it stands
 	last    int
 	ran     map[ruleRow]bool // false: ran, and its where has failed since
@@ -59,7 +59,7 @@ type cascade struct {
 }
 
 type ruleRow struct {
-	rule sheet.PartID
+	rule sheet.DefinitionID
 	row  sheet.RowID
 }
 
@@ -119,7 +119,7 @@ func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) 
 
 func newCascade(d *sheet.Draft, causes []sheet.Cause, s Setting) *cascade {
 	return &cascade{draft: d, Setting: s, out: &Outcome{Causes: causes},
-		reports: map[sheet.PartID]int{}, ran: map[ruleRow]bool{}, known: map[*sheet.Shape][]*Compiled{}}
+		reports: map[sheet.DefinitionID]int{}, ran: map[ruleRow]bool{}, known: map[*sheet.Shape][]*Compiled{}}
 }
 
 // events turns what the draft has seen since last asked into events, one a row.
@@ -402,7 +402,7 @@ func (c *cascade) report(r *Compiled) *Report {
 	if !ok {
 		i = len(c.out.Reports)
 		c.reports[r.ID] = i
-		rep := Report{Rule: r.Name, Part: r.ID, Watching: r.Watching}
+		rep := Report{Rule: r.Name, Definition: r.ID, Watching: r.Watching}
 		for _, s := range r.Steps {
 			rep.Steps = append(rep.Steps, StepReport{Kind: s.Kind(), Name: s.Name, Remark: s.Remark})
 		}

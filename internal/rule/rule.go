@@ -26,14 +26,14 @@ import (
 
 // Rule is a rule in stored form: columns and tabs by id, clauses with ids.
 type Rule struct {
-	Name   string        `json:"-"`
-	ID     sheet.PartID  `json:"-"`
-	Remark string        `json:"remark,omitempty"`
-	Wake   Wake          `json:"wake"`
-	In     []sheet.TabID `json:"in,omitempty"` // none: every tab that has the columns it names
-	Where  string        `json:"where,omitempty"`
-	Steps  []Step        `json:"steps"`
-	Paused bool          `json:"paused,omitempty"`
+	Name   string             `json:"-"`
+	ID     sheet.DefinitionID `json:"-"`
+	Remark string             `json:"remark,omitempty"`
+	Wake   Wake               `json:"wake"`
+	In     []sheet.TabID      `json:"in,omitempty"` // none: every tab that has the columns it names
+	Where  string             `json:"where,omitempty"`
+	Steps  []Step             `json:"steps"`
+	Paused bool               `json:"paused,omitempty"`
 	// Watching makes the rule record what it would have done and change nothing.
 	Watching bool `json:"watching,omitempty"`
 	Limit    int  `json:"limit,omitempty"` // most rows it may touch in one go; 0: no limit of its own
@@ -144,7 +144,7 @@ func (r *Rule) Schedule() (*recur.Schedule, error) {
 }
 
 // Identify gives the rule its id and name.
-func (r *Rule) Identify(id sheet.PartID, name string) { r.ID, r.Name = id, name }
+func (r *Rule) Identify(id sheet.DefinitionID, name string) { r.ID, r.Name = id, name }
 
 // Pause stops the rule from being woken, or lets it be woken again.
 func (r *Rule) Pause(paused bool) { r.Paused = paused }
@@ -176,7 +176,7 @@ type Setting struct {
 	NewID   func() int64         // ids for tabs that a step creates
 	Elapsed func() time.Duration // a stopwatch; nil: the time of steps is not taken
 	// Records gives the records of a list, fetched beforehand; nil: none were.
-	Records func(list sheet.PartID) ([]reconcile.Entry, error)
+	Records func(list sheet.DefinitionID) ([]reconcile.Entry, error)
 	// Take takes rows from the file at hand and says what became of them.
 	Take func(d *sheet.Draft, tracker sheet.TrackerID, t *Take, because int) (string, error)
 }
@@ -240,15 +240,15 @@ func (e *Runaway) Error() string {
 
 // Report tells what one rule did in a cascade.
 type Report struct {
-	Rule       string       `json:"rule"`
-	Part       sheet.PartID `json:"part"`
-	Considered int          `json:"considered"`
-	Matched    int          `json:"matched"`
-	Steps      []StepReport `json:"steps"`
-	PassedOver []Passed     `json:"passed_over,omitempty"`
-	Passed     int          `json:"passed"` // how many rows were passed over, named or not
-	Watching   bool         `json:"watching,omitempty"`
-	Would      []string     `json:"would,omitempty"` // of a watching rule: what it would have done, in words
+	Rule       string             `json:"rule"`
+	Definition sheet.DefinitionID `json:"part"`
+	Considered int                `json:"considered"`
+	Matched    int                `json:"matched"`
+	Steps      []StepReport       `json:"steps"`
+	PassedOver []Passed           `json:"passed_over,omitempty"`
+	Passed     int                `json:"passed"` // how many rows were passed over, named or not
+	Watching   bool               `json:"watching,omitempty"`
+	Would      []string           `json:"would,omitempty"` // of a watching rule: what it would have done, in words
 }
 
 // StepReport tells what one step did.

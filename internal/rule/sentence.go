@@ -105,7 +105,7 @@ func stepWords(e *setup.Writer, r *Rule, s Step) string {
 	case s.Write != nil:
 		says := "write " + e.TabWords([]sheet.TabID{s.Write.Tab})
 		if s.Write.Reminder != 0 {
-			says = "write what " + e.PartNames([]sheet.PartID{s.Write.Reminder}) + " holds"
+			says = "write what " + e.DefinitionNames([]sheet.DefinitionID{s.Write.Reminder}) + " holds"
 		}
 		if s.Write.Where != "" {
 			says += " where " + whereOf(e, s.Write)

@@ -145,7 +145,7 @@ func writeNode(e *setup.Writer, w *Write) setup.Builder {
 		keep = fmt.Sprintf("%d days", w.Keep)
 	}
 	if w.Reminder != 0 {
-		return setup.Build().Text("reminder", e.PartNames([]sheet.PartID{w.Reminder})).Text("file", e.Template(nil, w.File)).Yes("replace", w.Replace).Text("keep", keep)
+		return setup.Build().Text("reminder", e.DefinitionNames([]sheet.DefinitionID{w.Reminder})).Text("file", e.Template(nil, w.File)).Yes("replace", w.Replace).Text("keep", keep)
 	}
 	m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{w.Tab})).Text("where", whereOf(e, w))
 	var columns []string
@@ -198,7 +198,7 @@ func readWriteReminder(d *setup.Reader, m *setup.Mapping, w *Write) (*Write, err
 	if err != nil {
 		return nil, err
 	}
-	p, err := d.Shape.Part(sheet.PartReminder, name)
+	p, err := d.Shape.Definition(sheet.KindReminder, name)
 	if err != nil {
 		return nil, m.Get("reminder").Wrap(err)
 	}

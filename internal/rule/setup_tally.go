@@ -95,7 +95,7 @@ func readTallyList(d *setup.Reader, m *setup.Mapping, list setup.At, t *Tally) e
 	if err != nil {
 		return err
 	}
-	p, err := d.Shape.Part(sheet.PartList, name)
+	p, err := d.Shape.Definition(sheet.KindList, name)
 	if err != nil {
 		return list.Wrap(err)
 	}
@@ -140,7 +140,7 @@ func tallyNode(e *setup.Writer, t *Tally) *yaml.Node {
 		m.Put("of", e.TabNames([]sheet.TabID{t.Of}))
 		says = func(stored string) string { return e.Clause(t.Of, stored) }
 	} else {
-		m.Text("list", e.PartNames([]sheet.PartID{t.List}))
+		m.Text("list", e.DefinitionNames([]sheet.DefinitionID{t.List}))
 		fields := setup.Build()
 		for _, f := range t.Fields {
 			if f.Type == value.Text {
@@ -169,7 +169,7 @@ func tallyNode(e *setup.Writer, t *Tally) *yaml.Node {
 func tallyWords(e *setup.Writer, t *Tally) string {
 	of := e.TabWords([]sheet.TabID{t.Of})
 	if t.List != 0 {
-		of = e.PartNames([]sheet.PartID{t.List})
+		of = e.DefinitionNames([]sheet.DefinitionID{t.List})
 	}
 	names := make([]string, len(t.Figures))
 	for i, f := range t.Figures {

@@ -109,7 +109,7 @@ func (c *cascade) causeFor(known map[[2]int]int, r *Compiled, step, woke int) in
 	i, ok := known[key]
 	if !ok {
 		i = len(c.out.Causes)
-		c.out.Causes = append(c.out.Causes, sheet.Cause{Kind: sheet.ByRule, Name: r.Name, Part: r.ID, Step: step + 1, Woke: woke, Says: r.Steps[step].Remark})
+		c.out.Causes = append(c.out.Causes, sheet.Cause{Kind: sheet.ByRule, Name: r.Name, Definition: r.ID, Step: step + 1, Woke: woke, Says: r.Steps[step].Remark})
 		known[key] = i
 	}
 	return i

@@ -20,14 +20,14 @@ import (
 // the groups: they are what the rows hold. A group that has vanished goes to
 // zero.
 type Tally struct {
-	Of      sheet.TabID    `json:"of,omitempty"`   // the tab whose rows are counted, or
-	List    sheet.PartID   `json:"list,omitempty"` // the list whose records are
-	Fields  []TallyField   `json:"fields,omitempty"`
-	Where   string         `json:"where,omitempty"`
-	By      string         `json:"by"` // clause of the group
-	Into    sheet.TabID    `json:"into"`
-	Key     sheet.ColumnID `json:"key"`
-	Figures []Figure       `json:"figures"`
+	Of      sheet.TabID        `json:"of,omitempty"`   // the tab whose rows are counted, or
+	List    sheet.DefinitionID `json:"list,omitempty"` // the list whose records are
+	Fields  []TallyField       `json:"fields,omitempty"`
+	Where   string             `json:"where,omitempty"`
+	By      string             `json:"by"` // clause of the group
+	Into    sheet.TabID        `json:"into"`
+	Key     sheet.ColumnID     `json:"key"`
+	Figures []Figure           `json:"figures"`
 }
 
 // TallyField gives a field of a list's records a name and a type for clauses.
@@ -90,7 +90,7 @@ func (c *Compiled) compileTally(t *Tally) (*compiledTally, error) {
 	if t.List != 0 && (c.Wake.ByEdit() || c.Wake.File != "") {
 		return nil, errors.New("the records of a list are fetched when the clock, a call or a hand wakes the rule: a rule woken by edits or files counts rows of a tab")
 	}
-	if t.List != 0 && !slices.ContainsFunc(shape.Parts, func(p sheet.Part) bool { return p.ID == t.List }) {
+	if t.List != 0 && !slices.ContainsFunc(shape.Definitions, func(p sheet.Definition) bool { return p.ID == t.List }) {
 		return nil, errors.New("the list that it counts is not there any more")
 	}
 	var err error
@@ -155,8 +155,8 @@ func compileFigure(f Figure, col *sheet.Column, scope *clause.Scope) (clause.Val
 }
 
 // Lists gives the lists whose records the rule counts.
-func (r *Rule) Lists() []sheet.PartID {
-	var out []sheet.PartID
+func (r *Rule) Lists() []sheet.DefinitionID {
+	var out []sheet.DefinitionID
 	for _, s := range r.Steps {
 		if s.Tally != nil && s.Tally.List != 0 {
 			out = append(out, s.Tally.List)

@@ -6,7 +6,7 @@ import "example.org/kavlo/internal/sheet"
 // draft that is thrown away, and reports it in words.
 func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candidate) {
 	fork := c.draft.Fork()
-	trial := newCascade(fork, []sheet.Cause{{Kind: sheet.ByRule, Name: r.Name, Part: r.ID}}, c.Setting)
+	trial := newCascade(fork, []sheet.Cause{{Kind: sheet.ByRule, Name: r.Name, Definition: r.ID}}, c.Setting)
 	for i := range rows {
 		rows[i].cause = 0
 	}

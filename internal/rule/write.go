@@ -33,8 +33,8 @@ type Write struct {
 	Append  bool             `json:"append,omitempty"`  // rows are added to the table there, every time
 	Chart   *Chart           `json:"chart,omitempty"`   // beside the table of a new workbook
 	// Reminder takes the place of a tab: the rows that it holds, with what it shows.
-	Reminder sheet.PartID `json:"reminder,omitempty"`
-	Keep     int          `json:"keep,omitempty"` // days for which the file is kept; 0: for good
+	Reminder sheet.DefinitionID `json:"reminder,omitempty"`
+	Keep     int                `json:"keep,omitempty"` // days for which the file is kept; 0: for good
 }
 
 // Chart draws one column of numbers against one of names.
@@ -67,7 +67,7 @@ const outbound = "outbound/"
 
 func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc, error) {
 	if w.Reminder != 0 {
-		if !slices.ContainsFunc(c.bound.Shape.Parts, func(p sheet.Part) bool { return p.ID == w.Reminder }) {
+		if !slices.ContainsFunc(c.bound.Shape.Definitions, func(p sheet.Definition) bool { return p.ID == w.Reminder }) {
 			return nil, errors.New("the reminder whose rows it writes is not there any more")
 		}
 		file, err := clause.CheckTemplate(w.File, scope)

@@ -74,7 +74,7 @@ func (f *Format) Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, er
 		return nil, err
 	}
 	for i := range f.kinds {
-		if err := d.readParts(&f.kinds[i], m.Get(f.kinds[i].Plural)); err != nil {
+		if err := d.readDefinitions(&f.kinds[i], m.Get(f.kinds[i].Plural)); err != nil {
 			return nil, err
 		}
 	}
@@ -120,7 +120,7 @@ func With(kinds program.Kinds) *Format { return &Format{kinds} }
 func (f *Format) Kinds() program.Kinds { return f.kinds }
 
 // definition gives what a part of a kind says of itself, in stored form.
-func (f *Format) definition(p *sheet.Part) (Definition, error) {
+func (f *Format) definition(p *sheet.Definition) (Definition, error) {
 	d, err := f.kinds.Decode(p)
 	if err != nil {
 		return nil, err
@@ -128,30 +128,30 @@ func (f *Format) definition(p *sheet.Part) (Definition, error) {
 	return d.(Definition), nil
 }
 
-func (d *Reader) readParts(kind *program.Kind, a At) error {
+func (d *Reader) readDefinitions(kind *program.Kind, a At) error {
 	return a.Each(func(v At) error {
-		p, err := d.readPart(kind, v)
+		p, err := d.readDefinition(kind, v)
 		if err != nil {
 			return err
 		}
-		if d.Shape.Parts = append(d.Shape.Parts, *p); len(d.Shape.Parts) > MaxParts {
+		if d.Shape.Definitions = append(d.Shape.Definitions, *p); len(d.Shape.Definitions) > MaxParts {
 			return v.Fail("a tracker has at most %d rules, lists, syncs, reminders and rounds together", MaxParts)
 		}
 		return nil
 	})
 }
 
-func (d *Reader) readPart(kind *program.Kind, a At) (*sheet.Part, error) {
+func (d *Reader) readDefinition(kind *program.Kind, a At) (*sheet.Definition, error) {
 	m, err := a.Mapping()
 	if err != nil {
 		return nil, err
 	}
-	p := &sheet.Part{Kind: kind.Part}
+	p := &sheet.Definition{Kind: kind.Name}
 	if p.Name, err = m.Get("name").Text(); err != nil {
 		return nil, err
 	}
 	if p.Name = strings.TrimSpace(p.Name); p.Name == "" {
-		return nil, m.Fail("a %s needs a name", kind.Part)
+		return nil, m.Fail("a %s needs a name", kind.Name)
 	}
 	m.path = kind.Plural + " / " + p.Name
 	body := kind.New().(Definition)
@@ -165,18 +165,18 @@ func (d *Reader) readPart(kind *program.Kind, a At) (*sheet.Part, error) {
 		return nil, m.Wrap(err)
 	}
 	if d.old != nil {
-		if old, err := d.old.Part(kind.Part, p.Name); err == nil {
+		if old, err := d.old.Definition(kind.Name, p.Name); err == nil {
 			p.ID = old.ID
 		}
 	}
 	if p.ID == 0 {
-		p.ID = sheet.PartID(d.ids.next())
+		p.ID = sheet.DefinitionID(d.ids.next())
 	}
-	return p, m.Wrap(d.bound.CheckPart(p, d.kinds))
+	return p, m.Wrap(d.bound.CheckDefinition(p, d.kinds))
 }
 
-// ParsePart reads one definition, written as YAML or JSON, against a tracker's shape.
-func (f *Format) ParsePart(kind sheet.PartKind, text []byte, shape *sheet.Shape, ids IDs) (*sheet.Part, error) {
+// ParseDefinition reads one definition, written as YAML or JSON, against a tracker's shape.
+func (f *Format) ParseDefinition(kind sheet.DefinitionKind, text []byte, shape *sheet.Shape, ids IDs) (*sheet.Definition, error) {
 	k := f.kinds.Of(kind)
 	if k == nil {
 		return nil, fmt.Errorf("there is no kind of definition %q", kind)
@@ -196,7 +196,7 @@ func (f *Format) ParsePart(kind sheet.PartKind, text []byte, shape *sheet.Shape,
 		forgetLines(&doc)
 	}
 	d := &Reader{Shape: shape, old: shape, ids: ids, kinds: f.kinds, bound: bound}
-	return d.readPart(k, At{node: doc.Content[0]})
+	return d.readDefinition(k, At{node: doc.Content[0]})
 }
 
 func forgetLines(n *yaml.Node) {
@@ -220,8 +220,8 @@ func (f *Format) Encode(shape *sheet.Shape) ([]byte, error) {
 	b.Put("tabs", e.tabs()).Put("access", e.access())
 	for i := range f.kinds {
 		parts := Sequence()
-		for j := range shape.Parts {
-			if p := &shape.Parts[j]; p.Kind == f.kinds[i].Part {
+		for j := range shape.Definitions {
+			if p := &shape.Definitions[j]; p.Kind == f.kinds[i].Name {
 				n, err := f.node(e, p)
 				if err != nil {
 					return nil, err
@@ -242,8 +242,8 @@ func (f *Format) Encode(shape *sheet.Shape) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// EncodePart gives one part as the setup file writes it, as plain maps and lists.
-func (f *Format) EncodePart(p *sheet.Part, shape *sheet.Shape) (map[string]any, error) {
+// EncodeDefinition gives one part as the setup file writes it, as plain maps and lists.
+func (f *Format) EncodeDefinition(p *sheet.Definition, shape *sheet.Shape) (map[string]any, error) {
 	bound, err := program.Bind(shape)
 	if err != nil {
 		return nil, err
@@ -260,7 +260,7 @@ func (f *Format) EncodePart(p *sheet.Part, shape *sheet.Shape) (map[string]any, 
 	return out, nil
 }
 
-func (f *Format) node(e *Writer, p *sheet.Part) (*yaml.Node, error) {
+func (f *Format) node(e *Writer, p *sheet.Definition) (*yaml.Node, error) {
 	d, err := f.definition(p)
 	if err != nil {
 		return nil, err
@@ -271,7 +271,7 @@ func (f *Format) node(e *Writer, p *sheet.Part) (*yaml.Node, error) {
 }
 
 // Sentence says what a definition does, as people would say it.
-func (f *Format) Sentence(p *sheet.Part, shape *sheet.Shape) (string, error) {
+func (f *Format) Sentence(p *sheet.Definition, shape *sheet.Shape) (string, error) {
 	bound, err := program.Bind(shape)
 	if err != nil {
 		return "", err

@@ -65,7 +65,7 @@ func TestStepsAboutFilesLoadAsTheyWereSaved(t *testing.T) {
 	require.NoError(t, err, string(saved))
 	assert.Equal(t, first, second)
 	assert.Contains(t, string(saved), `where: file.size > 100 and file.extension is "csv"`)
-	says, err := kinds.Setup.Sentence(&first.Parts[0], first)
+	says, err := kinds.Setup.Sentence(&first.Definitions[0], first)
 	require.NoError(t, err)
 	assert.Equal(t, `When a file of intake/** arrives or changes: files where file.size > 100 and file.extension is "csv" → put a row into Crating by Object, then take its rows into Crating by Object, then write Crating where Arrived before today to outbound/{file.name}.xlsx.`, says)
 }
@@ -151,8 +151,8 @@ func TestPartsAreSaidAsSentences(t *testing.T) {
 	s, err := kinds.Setup.Parse([]byte(demo.Setup("http://lists.example.org")), nil, ids())
 	require.NoError(t, err)
 	says := map[string]string{}
-	for i := range s.Parts {
-		says[s.Parts[i].Name], err = kinds.Setup.Sentence(&s.Parts[i], s)
+	for i := range s.Definitions {
+		says[s.Definitions[i].Name], err = kinds.Setup.Sentence(&s.Definitions[i], s)
 		require.NoError(t, err)
 	}
 	for name, want := range map[string]string{
@@ -169,13 +169,13 @@ func TestPartsAreSaidAsSentences(t *testing.T) {
 func TestOnePartCanBeReadAlone(t *testing.T) {
 	s, err := kinds.Setup.Parse([]byte(base), nil, ids())
 	require.NoError(t, err)
-	p, err := kinds.Setup.ParsePart(sheet.PartRule, []byte(`{"name": "R", "steps": [{"set": {"Object": "x"}}]}`), s, func() int64 { return 99 })
+	p, err := kinds.Setup.ParseDefinition(sheet.KindRule, []byte(`{"name": "R", "steps": [{"set": {"Object": "x"}}]}`), s, func() int64 { return 99 })
 	require.NoError(t, err)
-	assert.Equal(t, sheet.PartID(99), p.ID)
-	body, err := kinds.Setup.EncodePart(p, s)
+	assert.Equal(t, sheet.DefinitionID(99), p.ID)
+	body, err := kinds.Setup.EncodeDefinition(p, s)
 	require.NoError(t, err)
 	assert.Equal(t, map[string]any{"name": "R", "wake": "hand", "steps": []any{map[string]any{"set": map[string]any{"Object": "x"}}}}, body)
-	_, err = kinds.Setup.ParsePart("dance", []byte("name: x"), s, nil)
+	_, err = kinds.Setup.ParseDefinition("dance", []byte("name: x"), s, nil)
 	require.ErrorContains(t, err, "no kind of definition")
 }
 

@@ -75,13 +75,13 @@ func (e *Writer) ColumnName(id sheet.ColumnID) string {
 	return id.String()
 }
 
-// PartList gives the names of parts as a list, or nil for none.
-func (e *Writer) PartList(ids []sheet.PartID) *yaml.Node {
+// KindList gives the names of parts as a list, or nil for none.
+func (e *Writer) KindList(ids []sheet.DefinitionID) *yaml.Node {
 	var names []string
 	for _, id := range ids {
-		for i := range e.Shape.Parts {
-			if e.Shape.Parts[i].ID == id {
-				names = append(names, e.Shape.Parts[i].Name)
+		for i := range e.Shape.Definitions {
+			if e.Shape.Definitions[i].ID == id {
+				names = append(names, e.Shape.Definitions[i].Name)
 			}
 		}
 	}
@@ -126,13 +126,13 @@ func (e *Writer) TabWords(ids []sheet.TabID) string {
 	return OrWords(names)
 }
 
-// PartNames names definitions in a sentence.
-func (e *Writer) PartNames(ids []sheet.PartID) string {
+// DefinitionNames names definitions in a sentence.
+func (e *Writer) DefinitionNames(ids []sheet.DefinitionID) string {
 	var names []string
 	for _, id := range ids {
-		for i := range e.Shape.Parts {
-			if e.Shape.Parts[i].ID == id {
-				names = append(names, e.Shape.Parts[i].Name)
+		for i := range e.Shape.Definitions {
+			if e.Shape.Definitions[i].ID == id {
+				names = append(names, e.Shape.Definitions[i].Name)
 			}
 		}
 	}

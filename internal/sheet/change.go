@@ -66,12 +66,12 @@ const (
 // Cause is why changes happened. The first cause of a change set is what set
 // the whole off; a rule's cause names what woke it.
 type Cause struct {
-	Kind CauseKind `json:"kind"`
-	Name string    `json:"name,omitempty"` // the rule's, sync's or file's name
-	Part PartID    `json:"part,omitempty"`
-	Step int       `json:"step,omitempty"` // counted from 1, of a rule
-	Woke int       `json:"woke"`           // index of the cause that woke this one; -1 for the first
-	Says string    `json:"says,omitempty"` // more, in words
+	Kind       CauseKind    `json:"kind"`
+	Name       string       `json:"name,omitempty"` // the rule's, sync's or file's name
+	Definition DefinitionID `json:"part,omitempty"`
+	Step       int          `json:"step,omitempty"` // counted from 1, of a rule
+	Woke       int          `json:"woke"`           // index of the cause that woke this one; -1 for the first
+	Says       string       `json:"says,omitempty"` // more, in words
 }
 
 // ChangeSet is all that one transaction alters.

@@ -157,9 +157,9 @@ func TestIdsAreReadAsTheyAreWritten(t *testing.T) {
 		row, ok := sheet.ParseRowID(sheet.RowID(n).String())
 		assert.True(t, ok)
 		assert.Equal(t, sheet.RowID(n), row)
-		part, ok := sheet.ParsePartID(sheet.PartID(n).String())
+		part, ok := sheet.ParseDefinitionID(sheet.DefinitionID(n).String())
 		assert.True(t, ok)
-		assert.Equal(t, sheet.PartID(n), part)
+		assert.Equal(t, sheet.DefinitionID(n), part)
 	}
 	for _, s := range []string{"", "r", "r-1", "r+1", "r0", "r1x", "t1", "1", "r99999999999999999999"} {
 		_, ok := sheet.ParseRowID(s)
@@ -206,7 +206,7 @@ func TestShapesThatCannotBeAreRefused(t *testing.T) {
 	text, number := value.Type{Kind: value.Text}, value.Type{Kind: value.Number}
 	shape := func(change func(*sheet.Shape)) *sheet.Shape {
 		s := &sheet.Shape{Name: "T", Zone: "UTC", Tabs: []sheet.TabShape{{ID: 1, Name: "A", Columns: []sheet.Column{{ID: 3, Name: "X", Type: text}}}, {ID: 2, Name: "B", Columns: []sheet.Column{{ID: 3, Name: "X", Type: text}}}},
-			Parts: []sheet.Part{{ID: 9, Kind: sheet.PartRule, Name: "R"}}}
+			Definitions: []sheet.Definition{{ID: 9, Kind: sheet.KindRule, Name: "R"}}}
 		change(s)
 		return s
 	}
@@ -229,13 +229,15 @@ func TestShapesThatCannotBeAreRefused(t *testing.T) {
 		"has 1001 columns: 1000 is the most": func(s *sheet.Shape) {
 			s.Tabs[0].Columns = append(wide, sheet.Column{ID: 5, Name: "one more", Type: text})
 		},
-		`rule name "r" is blank or used twice`: func(s *sheet.Shape) { s.Parts = append(s.Parts, sheet.Part{ID: 8, Kind: sheet.PartRule, Name: "r"}) },
+		`rule name "r" is blank or used twice`: func(s *sheet.Shape) {
+			s.Definitions = append(s.Definitions, sheet.Definition{ID: 8, Kind: sheet.KindRule, Name: "r"})
+		},
 	} {
 		require.ErrorContains(t, shape(change).Check(), says)
 	}
 	one := shape(func(*sheet.Shape) {})
 	other := one.Clone()
-	other.Tabs[0].Columns[0].Name, other.Parts[0].Name = "Y", "S"
+	other.Tabs[0].Columns[0].Name, other.Definitions[0].Name = "Y", "S"
 	assert.Equal(t, "X", one.Tabs[0].Columns[0].Name, "a clone is its own")
-	assert.Equal(t, "R", one.Parts[0].Name)
+	assert.Equal(t, "R", one.Definitions[0].Name)
 }

@@ -16,13 +16,13 @@ import (
 // Shape is all that a tracker is besides its rows. A Shape in use is never
 // altered: a change of shape replaces it whole.
 type Shape struct {
-	Name    string            `json:"name"`
-	Zone    string            `json:"zone"`            // IANA name, such as Europe/Lisbon
-	Dates   string            `json:"dates,omitempty"` // how mails write 31 March 2026: one of value.DateStyles; "": ISO
-	Working recur.WorkingDays `json:"working"`
-	Tabs    []TabShape        `json:"tabs"`
-	Parts   []Part            `json:"parts,omitempty"`
-	Access  *Access           `json:"access,omitempty"` // never altered: a change replaces it whole; nil: nobody is barred
+	Name        string            `json:"name"`
+	Zone        string            `json:"zone"`            // IANA name, such as Europe/Lisbon
+	Dates       string            `json:"dates,omitempty"` // how mails write 31 March 2026: one of value.DateStyles; "": ISO
+	Working     recur.WorkingDays `json:"working"`
+	Tabs        []TabShape        `json:"tabs"`
+	Definitions []Definition      `json:"parts,omitempty"`
+	Access      *Access           `json:"access,omitempty"` // never altered: a change replaces it whole; nil: nobody is barred
 }
 
 // TabShape is a tab without its rows.
@@ -61,24 +61,24 @@ const (
 	Refuse
 )
 
-// PartKind tells a tracker's parts apart.
-type PartKind string
+// DefinitionKind tells a tracker's parts apart.
+type DefinitionKind string
 
 // The kinds of part.
 const (
-	PartRule     PartKind = "rule"
-	PartList     PartKind = "list"
-	PartSync     PartKind = "sync"
-	PartReminder PartKind = "reminder"
-	PartRound    PartKind = "round"
+	KindRule     DefinitionKind = "rule"
+	KindList     DefinitionKind = "list"
+	KindSync     DefinitionKind = "sync"
+	KindReminder DefinitionKind = "reminder"
+	KindRound    DefinitionKind = "round"
 )
 
-// Part is a rule, list, sync, reminder or round. Its body is kept in the
+// Definition is a rule, list, sync, reminder or round. Its body is kept in the
 // stored form of the setup file, with clauses that hold ids; this package
 // carries it and does not look inside.
-type Part struct {
-	ID   PartID          `json:"id"`
-	Kind PartKind        `json:"kind"`
+type Definition struct {
+	ID   DefinitionID    `json:"id"`
+	Kind DefinitionKind  `json:"kind"`
 	Name string          `json:"name"`
 	Body json.RawMessage `json:"body"`
 }
@@ -136,12 +136,12 @@ func (s *Shape) TabByID(id TabID) *TabShape {
 	return nil
 }
 
-// Part finds a part of a kind by name (without letter case) or id.
-func (s *Shape) Part(kind PartKind, name string) (*Part, error) {
-	id, isID := ParsePartID(strings.TrimSpace(name))
+// Definition finds a definition of a kind by name (without letter case) or id.
+func (s *Shape) Definition(kind DefinitionKind, name string) (*Definition, error) {
+	id, isID := ParseDefinitionID(strings.TrimSpace(name))
 	var names []string
-	for i := range s.Parts {
-		p := &s.Parts[i]
+	for i := range s.Definitions {
+		p := &s.Definitions[i]
 		if p.Kind != kind {
 			continue
 		}
@@ -153,11 +153,11 @@ func (s *Shape) Part(kind PartKind, name string) (*Part, error) {
 	return nil, &NotFound{What: string(kind), Name: name, In: s.Name, Nearest: value.Nearest(name, names)}
 }
 
-// PartByID gives the part, or nil.
-func (s *Shape) PartByID(id PartID) *Part {
-	for i := range s.Parts {
-		if s.Parts[i].ID == id {
-			return &s.Parts[i]
+// DefinitionByID gives the part, or nil.
+func (s *Shape) DefinitionByID(id DefinitionID) *Definition {
+	for i := range s.Definitions {
+		if s.Definitions[i].ID == id {
+			return &s.Definitions[i]
 		}
 	}
 	return nil
@@ -233,7 +233,7 @@ func (s *Shape) Clone() *Shape {
 	for i := range c.Tabs {
 		c.Tabs[i].Columns = slices.Clone(c.Tabs[i].Columns)
 	}
-	c.Parts = slices.Clone(s.Parts)
+	c.Definitions = slices.Clone(s.Definitions)
 	c.Working.Closed = slices.Clone(s.Working.Closed)
 	return &c
 }
@@ -279,7 +279,7 @@ func (s *Shape) Check() error {
 		}
 	}
 	parts := map[string]bool{}
-	for _, p := range s.Parts {
+	for _, p := range s.Definitions {
 		key := string(p.Kind) + "\x00" + value.Fold(p.Name)
 		if value.Fold(p.Name) == "" || parts[key] {
 			return fmt.Errorf("%s name %q is blank or used twice", p.Kind, p.Name)

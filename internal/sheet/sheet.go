@@ -33,14 +33,14 @@ type ColumnID int64
 // RowID names a row in the workspace; it never changes, wherever the row moves.
 type RowID int64
 
-// PartID names a rule, list, sync, reminder or round of a tracker.
-type PartID int64
+// DefinitionID names a rule, list, sync, reminder or round of a tracker.
+type DefinitionID int64
 
-func (id TrackerID) String() string { return "t" + strconv.FormatInt(int64(id), 10) }
-func (id TabID) String() string     { return "b" + strconv.FormatInt(int64(id), 10) }
-func (id ColumnID) String() string  { return "c" + strconv.FormatInt(int64(id), 10) }
-func (id RowID) String() string     { return "r" + strconv.FormatInt(int64(id), 10) }
-func (id PartID) String() string    { return "p" + strconv.FormatInt(int64(id), 10) }
+func (id TrackerID) String() string    { return "t" + strconv.FormatInt(int64(id), 10) }
+func (id TabID) String() string        { return "b" + strconv.FormatInt(int64(id), 10) }
+func (id ColumnID) String() string     { return "c" + strconv.FormatInt(int64(id), 10) }
+func (id RowID) String() string        { return "r" + strconv.FormatInt(int64(id), 10) }
+func (id DefinitionID) String() string { return "p" + strconv.FormatInt(int64(id), 10) }
 
 // ParseRowID reads a row's id as RowID.String writes it.
 func ParseRowID(s string) (RowID, bool) { n, ok := parseID(s, "r"); return RowID(n), ok }
@@ -54,8 +54,11 @@ func ParseTabID(s string) (TabID, bool) { n, ok := parseID(s, "b"); return TabID
 // ParseColumnID reads a column's id as ColumnID.String writes it.
 func ParseColumnID(s string) (ColumnID, bool) { n, ok := parseID(s, "c"); return ColumnID(n), ok }
 
-// ParsePartID reads a part's id as PartID.String writes it.
-func ParsePartID(s string) (PartID, bool) { n, ok := parseID(s, "p"); return PartID(n), ok }
+// ParseDefinitionID reads a part's id as DefinitionID.String writes it.
+func ParseDefinitionID(s string) (DefinitionID, bool) {
+	n, ok := parseID(s, "p")
+	return DefinitionID(n), ok
+}
 
 func parseID(s, prefix string) (int64, bool) {
 	digits, ok := strings.CutPrefix(s, prefix)

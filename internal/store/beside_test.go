@@ -33,7 +33,7 @@ func inBatch(t *testing.T, s *Store, writes ...func(*Batch) error) {
 
 func TestAgreementsOfSyncs(t *testing.T) {
 	s, _ := open1(t)
-	put := func(sync sheet.PartID, a Agreed) func(*Batch) error {
+	put := func(sync sheet.DefinitionID, a Agreed) func(*Batch) error {
 		return func(b *Batch) error { return b.PutAgreed(t.Context(), 1, sync, &a) }
 	}
 	bell := Agreed{Key: "b", Name: "B", Row: 7, ID: "x1", Cells: map[sheet.ColumnID]value.Value{2: value.OfText("Bell"), 3: value.OfDays(20_000), 4: value.OfOdd("TBC")}}
@@ -221,7 +221,7 @@ func TestTheClockAndAnswersAreKept(t *testing.T) {
 		func(b *Batch) error { return b.SetClocked(t.Context(), 1, 5, nine.Add(time.Hour)) }, func(b *Batch) error { return b.Answer(t.Context(), "k", "h", nine, 7, "7") })
 	clocked, err := s.ClockedAll(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, map[Part]time.Time{{1, 5}: nine.Add(time.Hour), {1, 6}: nine}, clocked)
+	assert.Equal(t, map[DefinitionKey]time.Time{{1, 5}: nine.Add(time.Hour), {1, 6}: nine}, clocked)
 	answer, hash, found, err := s.Answered(t.Context(), "k")
 	require.NoError(t, err)
 	assert.True(t, found)

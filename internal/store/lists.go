@@ -24,7 +24,7 @@ type Agreed struct {
 }
 
 // Agreed gives what a sync has agreed on, by key.
-func (s *Store) Agreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.PartID) ([]Agreed, error) {
+func (s *Store) Agreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID) ([]Agreed, error) {
 	rows, err := s.read.QueryContext(ctx, "SELECT key, name, row, id, gone, cells FROM agreed WHERE tracker=? AND sync=? ORDER BY key", int64(tracker), int64(sync))
 	if err != nil {
 		return nil, fmt.Errorf("reading what a sync has agreed on: %w", err)
@@ -46,19 +46,19 @@ func (s *Store) Agreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.
 }
 
 // PutAgreed keeps what a sync has agreed on.
-func (b *Batch) PutAgreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.PartID, a *Agreed) error {
+func (b *Batch) PutAgreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, a *Agreed) error {
 	return b.exec(ctx, "agreed put", int64(tracker), int64(sync), a.Key, a.Name, int64(a.Row), a.ID, a.Gone, string(appendCells(nil, sheet.NewImage(a.Cells, sheet.Besides{}))))
 }
 
 // DropAgreed forgets what a sync had agreed on under a folded key.
-func (b *Batch) DropAgreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.PartID, key string) error {
+func (b *Batch) DropAgreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, key string) error {
 	return b.exec(ctx, "agreed drop", int64(tracker), int64(sync), key)
 }
 
 // Held is a conflict that waits for a person.
 type Held struct {
 	Tracker sheet.TrackerID
-	Sync    sheet.PartID
+	Sync    sheet.DefinitionID
 	Key     string // folded
 	Since   time.Time
 	Body    json.RawMessage
@@ -92,7 +92,7 @@ func (b *Batch) PutHeld(ctx context.Context, h *Held) error {
 }
 
 // DropHeld takes a conflict off the queue.
-func (b *Batch) DropHeld(ctx context.Context, tracker sheet.TrackerID, sync sheet.PartID, key string) error {
+func (b *Batch) DropHeld(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, key string) error {
 	return b.exec(ctx, "held drop", int64(tracker), int64(sync), key)
 }
 

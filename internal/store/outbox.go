@@ -15,7 +15,7 @@ import (
 type Outgoing struct {
 	ID         string
 	Tracker    sheet.TrackerID
-	Round      sheet.PartID
+	Round      sheet.DefinitionID
 	Occurrence string
 	Recipient  string
 	Subject    string

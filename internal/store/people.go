@@ -243,7 +243,7 @@ func (s *Store) dropTokens(ctx context.Context, where string, args ...any) (int6
 }
 
 // PutCaller keeps the secret that signs calls of a rule; it replaces an earlier one.
-func (s *Store) PutCaller(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID, secret string, made time.Time) error {
+func (s *Store) PutCaller(ctx context.Context, tracker sheet.TrackerID, part sheet.DefinitionID, secret string, made time.Time) error {
 	_, err := s.write1(ctx, "INSERT INTO caller(tracker, part, secret, made) VALUES (?,?,?,?) ON CONFLICT DO UPDATE SET secret=excluded.secret, made=excluded.made", int64(tracker), int64(part), s.key.seal(placeOfCaller(int64(tracker), int64(part)), secret), stamp(made))
 	if err != nil {
 		return fmt.Errorf("writing the secret of a caller: %w", err)
@@ -252,7 +252,7 @@ func (s *Store) PutCaller(ctx context.Context, tracker sheet.TrackerID, part she
 }
 
 // Caller gives the secret that signs calls of a rule; ErrNotFound if none was made.
-func (s *Store) Caller(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID) (string, error) {
+func (s *Store) Caller(ctx context.Context, tracker sheet.TrackerID, part sheet.DefinitionID) (string, error) {
 	var secret string
 	err := s.read.QueryRowContext(ctx, "SELECT secret FROM caller WHERE tracker=? AND part=?", int64(tracker), int64(part)).Scan(&secret)
 	if errors.Is(err, sql.ErrNoRows) {

@@ -21,12 +21,12 @@ type Reminded struct {
 }
 
 // Reminded gives what is known of the rows of a reminder.
-func (s *Store) Reminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID) (map[sheet.RowID]Reminded, error) {
+func (s *Store) Reminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID) (map[sheet.RowID]Reminded, error) {
 	return readReminded(ctx, s.read, tracker, reminder)
 }
 
 // Reminded gives what is known of the rows of a reminder, as the batch has left it.
-func (b *Batch) Reminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID) (map[sheet.RowID]Reminded, error) {
+func (b *Batch) Reminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID) (map[sheet.RowID]Reminded, error) {
 	return readReminded(ctx, b.tx, tracker, reminder)
 }
 
@@ -35,7 +35,7 @@ type querier interface {
 	QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error)
 }
 
-func readReminded(ctx context.Context, from querier, tracker sheet.TrackerID, reminder sheet.PartID) (map[sheet.RowID]Reminded, error) {
+func readReminded(ctx context.Context, from querier, tracker sheet.TrackerID, reminder sheet.DefinitionID) (map[sheet.RowID]Reminded, error) {
 	rows, err := from.QueryContext(ctx, "SELECT row, since, told, until, done FROM reminded WHERE tracker=? AND reminder=?", int64(tracker), int64(reminder))
 	if err != nil {
 		return nil, fmt.Errorf("reading what reminders know: %w", err)
@@ -55,12 +55,12 @@ func readReminded(ctx context.Context, from querier, tracker sheet.TrackerID, re
 }
 
 // PutReminded keeps what is known of a row.
-func (b *Batch) PutReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID, r Reminded) error {
+func (b *Batch) PutReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID, r Reminded) error {
 	return b.exec(ctx, "reminded put", int64(tracker), int64(reminder), int64(r.Row), stamp(r.Since), stamp(r.Told), r.Until, r.Done)
 }
 
 // DropReminded forgets a row that a reminder holds no more.
-func (b *Batch) DropReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.PartID, row sheet.RowID) error {
+func (b *Batch) DropReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID, row sheet.RowID) error {
 	return b.exec(ctx, "reminded drop", int64(tracker), int64(reminder), int64(row))
 }
 

@@ -191,22 +191,22 @@ func (s *Store) PruneRuns(ctx context.Context, before time.Time) error {
 	return b.Commit()
 }
 
-// Part names a part of a tracker.
-type Part struct {
+// DefinitionKey names a definition of a tracker.
+type DefinitionKey struct {
 	Tracker sheet.TrackerID
-	ID      sheet.PartID
+	ID      sheet.DefinitionID
 }
 
 // ClockedAll gives the last occurrence for which each clocked part ran.
-func (s *Store) ClockedAll(ctx context.Context) (map[Part]time.Time, error) {
+func (s *Store) ClockedAll(ctx context.Context) (map[DefinitionKey]time.Time, error) {
 	rows, err := s.read.QueryContext(ctx, "SELECT tracker, part, last FROM clocked")
 	if err != nil {
 		return nil, fmt.Errorf("reading the clock: %w", err)
 	}
 	defer rows.Close()
-	out := map[Part]time.Time{}
+	out := map[DefinitionKey]time.Time{}
 	for rows.Next() {
-		var p Part
+		var p DefinitionKey
 		var last string
 		if err := rows.Scan(&p.Tracker, &p.ID, &last); err != nil {
 			return nil, fmt.Errorf("reading the clock: %w", err)
@@ -217,7 +217,7 @@ func (s *Store) ClockedAll(ctx context.Context) (map[Part]time.Time, error) {
 }
 
 // SetClocked keeps the occurrence for which a clocked part ran.
-func (b *Batch) SetClocked(ctx context.Context, tracker sheet.TrackerID, part sheet.PartID, at time.Time) error {
+func (b *Batch) SetClocked(ctx context.Context, tracker sheet.TrackerID, part sheet.DefinitionID, at time.Time) error {
 	_, err := b.tx.ExecContext(ctx, "INSERT INTO clocked(tracker, part, last) VALUES (?,?,?) ON CONFLICT DO UPDATE SET last=excluded.last", int64(tracker), int64(part), stamp(at))
 	if err != nil {
 		return fmt.Errorf("writing the clock of part %s: %w", part, err)

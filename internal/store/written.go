@@ -12,7 +12,7 @@ import (
 type Written struct {
 	Path    string // below the outbound folder, with slashes
 	Tracker sheet.TrackerID
-	Rule    sheet.PartID
+	Rule    sheet.DefinitionID
 	Name    string // the rule's, as it was
 	At      time.Time
 	Rows    int

@@ -88,14 +88,14 @@ func (j *syncJob) writeHeld(ctx context.Context, b *store.Batch) error {
 
 // Conflicts gives the conflicts of a tracker that wait for a person, oldest
 // first; of one sync, unless sync is nil.
-func (syncs *Syncs) Conflicts(ctx context.Context, t *sheet.Tracker, sync *sheet.Part) ([]HeldConflict, error) {
+func (syncs *Syncs) Conflicts(ctx context.Context, t *sheet.Tracker, sync *sheet.Definition) ([]HeldConflict, error) {
 	held, err := syncs.store.Held(ctx, t.ID)
 	if err != nil {
 		return nil, err
 	}
 	out := []HeldConflict{}
 	for _, h := range held {
-		p := t.PartByID(h.Sync)
+		p := t.DefinitionByID(h.Sync)
 		if p == nil || sync != nil && sync.ID != p.ID { // of a sync that has been dropped
 			continue
 		}
@@ -111,7 +111,7 @@ func (syncs *Syncs) Conflicts(ctx context.Context, t *sheet.Tracker, sync *sheet
 
 // Decide turns a person's word on held conflicts into decisions: of the keys
 // given, or of every one that waits.
-func (syncs *Syncs) Decide(ctx context.Context, t *sheet.Tracker, sync *sheet.Part, keys []string, winner reconcile.Winner) (map[string]reconcile.Decision, error) {
+func (syncs *Syncs) Decide(ctx context.Context, t *sheet.Tracker, sync *sheet.Definition, keys []string, winner reconcile.Winner) (map[string]reconcile.Decision, error) {
 	held, err := syncs.Conflicts(ctx, t, sync)
 	if err != nil {
 		return nil, err

@@ -70,7 +70,7 @@ type syncJob struct {
 	d       *Syncs
 	how     How
 	tracker sheet.TrackerID
-	part    sheet.Part
+	part    sheet.Definition
 	sync    *reconcile.Sync
 	list    *reconcile.List
 	policy  reconcile.Policy
@@ -95,13 +95,13 @@ type syncJob struct {
 // syncing holds that no sync runs twice at once.
 type syncing struct {
 	mu  sync.Mutex
-	now map[sheet.PartID]*sync.Mutex
+	now map[sheet.DefinitionID]*sync.Mutex
 }
 
-func (s *syncing) lock(id sheet.PartID) func() {
+func (s *syncing) lock(id sheet.DefinitionID) func() {
 	s.mu.Lock()
 	if s.now == nil {
-		s.now = map[sheet.PartID]*sync.Mutex{}
+		s.now = map[sheet.DefinitionID]*sync.Mutex{}
 	}
 	m := s.now[id]
 	if m == nil {
@@ -126,7 +126,7 @@ func (syncs *Syncs) RunSync(ctx context.Context, by policy.Principal, cause shee
 		return nil, err
 	}
 	defer syncs.syncs.lock(j.part.ID)()
-	req := engine.Request{By: by, Tracker: t.ID, Kind: "sync", Name: j.part.Name, Key: how.Key, Cause: sheet.Cause{Kind: sheet.BySync, Name: j.part.Name, Part: j.part.ID, Says: string(cause)}}
+	req := engine.Request{By: by, Tracker: t.ID, Kind: "sync", Name: j.part.Name, Key: how.Key, Cause: sheet.Cause{Kind: sheet.BySync, Name: j.part.Name, Definition: j.part.ID, Says: string(cause)}}
 	err = j.prepare(ctx)
 	if err == nil && !how.Preview {
 		err = j.send(ctx)
@@ -150,7 +150,7 @@ func (syncs *Syncs) syncJob(t *sheet.Tracker, name string, how How) (*syncJob, e
 	if syncs.Lists == nil {
 		return nil, errors.New("this service has no access to lists")
 	}
-	p, err := t.Part(sheet.PartSync, name)
+	p, err := t.Definition(sheet.KindSync, name)
 	if err != nil {
 		return nil, err
 	}
@@ -172,7 +172,7 @@ func (syncs *Syncs) syncJob(t *sheet.Tracker, name string, how How) (*syncJob, e
 }
 
 // decoded gives a definition of a tracker, ready.
-func decoded[T any](syncs *Syncs, t *sheet.Tracker, id sheet.PartID) (T, error) {
+func decoded[T any](syncs *Syncs, t *sheet.Tracker, id sheet.DefinitionID) (T, error) {
 	p, err := syncs.Program(t.Shape)
 	if err != nil {
 		var none T
@@ -182,10 +182,10 @@ func decoded[T any](syncs *Syncs, t *sheet.Tracker, id sheet.PartID) (T, error) 
 }
 
 func (syncs *Syncs) listOf(t *sheet.Tracker, s *reconcile.Sync) (*reconcile.List, string, error) {
-	for i := range t.Parts {
-		if t.Parts[i].ID == s.List {
-			l, err := decoded[*reconcile.List](syncs, t, t.Parts[i].ID)
-			return l, t.Parts[i].Name, err
+	for i := range t.Definitions {
+		if t.Definitions[i].ID == s.List {
+			l, err := decoded[*reconcile.List](syncs, t, t.Definitions[i].ID)
+			return l, t.Definitions[i].Name, err
 		}
 	}
 	return nil, "", errors.New("the list of the sync is not there any more")

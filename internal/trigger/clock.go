@@ -17,13 +17,13 @@ import (
 
 // Clocked is a part that the clock wakes.
 type Clocked struct {
-	Tracker *sheet.Tracker
-	Part    *sheet.Part
-	Phrase  string
-	Next    time.Time
-	Last    time.Time // the last occurrence it ran for; zero if never
-	when    *recur.Schedule
-	ahead   time.Time // of when it ran last, where that is still to come; Last is now then
+	Tracker    *sheet.Tracker
+	Definition *sheet.Definition
+	Phrase     string
+	Next       time.Time
+	Last       time.Time // the last occurrence it ran for; zero if never
+	when       *recur.Schedule
+	ahead      time.Time // of when it ran last, where that is still to come; Last is now then
 }
 
 func (c *Clocked) calendar() recur.Calendar {
@@ -41,20 +41,20 @@ func (tg *Triggers) Clocked(ctx context.Context) ([]Clocked, error) {
 		return nil, err
 	}
 	for _, t := range tg.State().Trackers() {
-		for i := range t.Parts {
-			p := &t.Parts[i]
-			if shape, is := tg.asideParts.Load(p.ID); is && shape == t.Shape {
+		for i := range t.Definitions {
+			p := &t.Definitions[i]
+			if shape, is := tg.aside.Load(p.ID); is && shape == t.Shape {
 				continue
 			}
 			c, err := tg.clocked(t, p)
 			if err != nil { // one that cannot be read holds up no other
-				tg.Notice(engine.AboutPart(p), fmt.Sprintf("%s %s of %s does not run by its clock: %v", p.Kind, p.Name, t.Name, err))
+				tg.Notice(engine.AboutDefinition(p), fmt.Sprintf("%s %s of %s does not run by its clock: %v", p.Kind, p.Name, t.Name, err))
 				continue
 			}
 			if c == nil {
 				continue
 			}
-			c.Last = last[store.Part{Tracker: t.ID, ID: c.Part.ID}]
+			c.Last = last[store.DefinitionKey{Tracker: t.ID, ID: c.Definition.ID}]
 			if now := tg.Now(); c.Last.After(now.Add(grace)) { // the machine's clock was ahead when it ran
 				c.ahead, c.Last = c.Last, now
 			}
@@ -73,7 +73,7 @@ func (tg *Triggers) Clocked(ctx context.Context) ([]Clocked, error) {
 }
 
 // clocked gives a part that runs by itself, or nil.
-func (tg *Triggers) clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
+func (tg *Triggers) clocked(t *sheet.Tracker, p *sheet.Definition) (*Clocked, error) {
 	ready, err := tg.Program(t.Shape)
 	if err != nil {
 		return nil, err
@@ -93,7 +93,7 @@ func (tg *Triggers) clocked(t *sheet.Tracker, p *sheet.Part) (*Clocked, error) {
 	if when == nil || err != nil {
 		return nil, err
 	}
-	return &Clocked{Tracker: t, Part: p, Phrase: when.Clock.Phrase, when: when}, nil
+	return &Clocked{Tracker: t, Definition: p, Phrase: when.Clock.Phrase, when: when}, nil
 }
 
 // ClockLoop runs what comes due.
@@ -141,17 +141,17 @@ func (tg *Triggers) tick(ctx context.Context, beside bool) (time.Time, error) {
 		switch {
 		case !c.ahead.IsZero():
 			tg.Notice(aboutClock, fmt.Sprintf("The machine's clock was ahead for a while, or is behind now: %s %s of %s ran for %s, and it is %s. It goes on from now.",
-				c.Part.Kind, c.Part.Name, c.Tracker.Name, c.ahead.Format(time.DateTime), now.Format(time.DateTime)))
+				c.Definition.Kind, c.Definition.Name, c.Tracker.Name, c.ahead.Format(time.DateTime), now.Format(time.DateTime)))
 			err = tg.setClocked(ctx, c, now)
 		case c.Last.IsZero(): // first seen: count from now on
 			err = tg.setClocked(ctx, c, now)
-		case !c.Next.After(now) && beside && tg.Beside[c.Part.Kind]:
+		case !c.Next.After(now) && beside && tg.Beside[c.Definition.Kind]:
 			tg.runBeside(ctx, *c, now)
 		case !c.Next.After(now):
 			err = tg.runGuarded(ctx, c, now)
 		}
 		if err != nil {
-			tg.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
+			tg.Log.Error("a clocked run failed", "part", c.Definition.Name, "err", err)
 		}
 		if after, ok := c.when.Next(now, c.calendar()); ok && (next.IsZero() || after.Before(next)) {
 			next = after
@@ -164,13 +164,13 @@ const aboutClock = "the machine's clock"
 
 // runBeside runs a clocked part by itself, unless it is running still.
 func (tg *Triggers) runBeside(ctx context.Context, c Clocked, now time.Time) {
-	if _, running := tg.beside.LoadOrStore(c.Part.ID, true); running {
+	if _, running := tg.beside.LoadOrStore(c.Definition.ID, true); running {
 		return
 	}
 	tg.Go(func() {
-		defer tg.beside.Delete(c.Part.ID)
+		defer tg.beside.Delete(c.Definition.ID)
 		if err := tg.runGuarded(ctx, &c, now); err != nil {
-			tg.Log.Error("a clocked run failed", "part", c.Part.Name, "err", err)
+			tg.Log.Error("a clocked run failed", "part", c.Definition.Name, "err", err)
 		}
 	})
 }
@@ -178,13 +178,13 @@ func (tg *Triggers) runBeside(ctx context.Context, c Clocked, now time.Time) {
 // runGuarded runs a clocked part. One that goes wrong in a way nobody thought of is
 // set aside until its tracker's setup changes or the service starts anew.
 func (tg *Triggers) runGuarded(ctx context.Context, c *Clocked, now time.Time) error {
-	err := tg.Guarded(string(c.Part.Kind)+" "+c.Part.Name+" was run by its clock", func() error { return tg.runClocked(ctx, c, now) })
+	err := tg.Guarded(string(c.Definition.Kind)+" "+c.Definition.Name+" was run by its clock", func() error { return tg.runClocked(ctx, c, now) })
 	var panicked *engine.Panicked
 	if !errors.As(err, &panicked) {
 		return err
 	}
-	tg.asideParts.Store(c.Part.ID, c.Tracker.Shape)
-	tg.Notice(engine.AboutPart(c.Part), fmt.Sprintf("%s %s of %s was set aside, because the service went wrong while running it. It runs by its clock again once it is changed, or the service is started anew.", c.Part.Kind, c.Part.Name, c.Tracker.Name))
+	tg.aside.Store(c.Definition.ID, c.Tracker.Shape)
+	tg.Notice(engine.AboutDefinition(c.Definition), fmt.Sprintf("%s %s of %s was set aside, because the service went wrong while running it. It runs by its clock again once it is changed, or the service is started anew.", c.Definition.Kind, c.Definition.Name, c.Tracker.Name))
 	return errors.Join(err, tg.setClocked(context.WithoutCancel(ctx), c, now))
 }
 
@@ -194,7 +194,7 @@ func (tg *Triggers) setClocked(ctx context.Context, c *Clocked, at time.Time) er
 		return err
 	}
 	defer b.Rollback()
-	if err := b.SetClocked(ctx, c.Tracker.ID, c.Part.ID, at); err != nil {
+	if err := b.SetClocked(ctx, c.Tracker.ID, c.Definition.ID, at); err != nil {
 		return err
 	}
 	return b.Commit()
@@ -209,14 +209,14 @@ func (tg *Triggers) runClocked(ctx context.Context, c *Clocked, now time.Time) e
 		return tg.setClocked(ctx, c, occurrence)
 	}
 	marked := func(ctx context.Context, b *store.Batch, _ *engine.Result) error {
-		return b.SetClocked(ctx, c.Tracker.ID, c.Part.ID, occurrence)
+		return b.SetClocked(ctx, c.Tracker.ID, c.Definition.ID, occurrence)
 	}
-	run := tg.Runners[c.Part.Kind]
-	if c.Part.Kind == sheet.PartRule {
+	run := tg.Runners[c.Definition.Kind]
+	if c.Definition.Kind == sheet.KindRule {
 		run = tg.runRule
 	}
 	if run == nil {
-		return fmt.Errorf("nothing runs a %s by its clock", c.Part.Kind)
+		return fmt.Errorf("nothing runs a %s by its clock", c.Definition.Kind)
 	}
 	err := run(ctx, c, occurrence, marked)
 	if err != nil { // the failure is on record; the next occurrence tries again
@@ -231,7 +231,7 @@ func (tg *Triggers) runClocked(ctx context.Context, c *Clocked, now time.Time) e
 type Mark = func(context.Context, *store.Batch, *engine.Result) error
 
 func (tg *Triggers) runRule(ctx context.Context, c *Clocked, _ time.Time, marked Mark) error {
-	r, err := tg.FindRule(c.Tracker, c.Part.Name)
+	r, err := tg.FindRule(c.Tracker, c.Definition.Name)
 	if err != nil {
 		return err
 	}

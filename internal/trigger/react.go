@@ -67,17 +67,17 @@ type RunRecord struct {
 func (tg *Triggers) setting(t *engine.Turn) rule.Setting {
 	start := time.Now() // steps are timed by the machine's clock, whatever the engine's is
 	return rule.Setting{Program: t.Program, Now: t.Now, Limits: tg.Limits, NewID: tg.NewID, Elapsed: func() time.Duration { return time.Since(start) }, Meter: t.Meter(),
-		Records: func(id sheet.PartID) ([]reconcile.Entry, error) { return tg.records(t, id) }}
+		Records: func(id sheet.DefinitionID) ([]reconcile.Entry, error) { return tg.records(t, id) }}
 }
 
 // listKey is what a list's records rest on: its definition.
 type listKey struct {
-	id   sheet.PartID
+	id   sheet.DefinitionID
 	body string
 }
 
 // records gives the records of a list that a rule counts.
-func (tg *Triggers) records(t *engine.Turn, id sheet.PartID) ([]reconcile.Entry, error) {
+func (tg *Triggers) records(t *engine.Turn, id sheet.DefinitionID) ([]reconcile.Entry, error) {
 	tr := t.Draft.Tracker(t.Tracker)
 	if tr == nil {
 		return nil, &sheet.NotFound{What: "tracker", Name: t.Tracker.String()}
@@ -94,7 +94,7 @@ func (tg *Triggers) records(t *engine.Turn, id sheet.PartID) ([]reconcile.Entry,
 	if err != nil {
 		return nil, err
 	}
-	return engine.Need(t, listKey{id, string(e.Part.Body)}, func(ctx context.Context) ([]reconcile.Entry, error) {
+	return engine.Need(t, listKey{id, string(e.Stored.Body)}, func(ctx context.Context) ([]reconcile.Entry, error) {
 		got, err := tg.Lists.Fetch(ctx, list)
 		if err != nil {
 			return nil, fmt.Errorf("fetching %s: %w", list.Title, err)

@@ -34,13 +34,13 @@ type Triggers struct {
 	Limits  rule.Limits
 	Lists   Fetcher // nil: lists cannot be reached
 	Write   Writer
-	Runners map[sheet.PartKind]Runner // of the clocked kinds besides rules
-	Beside  map[sheet.PartKind]bool   // kinds that are slow, and run beside the others
+	Runners map[sheet.DefinitionKind]Runner // of the clocked kinds besides rules
+	Beside  map[sheet.DefinitionKind]bool   // kinds that are slow, and run beside the others
 	Sweep   func(ctx context.Context, now time.Time) error
 
-	store      *store.Store
-	beside     sync.Map // ids of definitions that run by themselves
-	asideParts sync.Map // by id: those that went wrong, with the shape that they did in
+	store  *store.Store
+	beside sync.Map // ids of definitions that run by themselves
+	aside  sync.Map // by id: those that went wrong, with the shape that they did in
 }
 
 // Attach gives the triggers their engine, for which they react.
@@ -48,7 +48,7 @@ func (tg *Triggers) Attach(e *engine.Engine) { tg.Engine, tg.store = e, e.Store(
 
 // FindRule finds a compiled rule by name or id.
 func (tg *Triggers) FindRule(t *sheet.Tracker, name string) (*rule.Compiled, error) {
-	p, err := t.Part(sheet.PartRule, name)
+	p, err := t.Definition(sheet.KindRule, name)
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +71,7 @@ type How struct {
 // request's turn.
 func (tg *Triggers) Run(by policy.Principal, t *sheet.Tracker, r *rule.Compiled, cause sheet.Cause, how How) engine.Request {
 	id := r.ID
-	cause.Part = id
+	cause.Definition = id
 	return engine.Request{By: by, Tracker: t.ID, Kind: "rule", Name: r.Name, Cause: cause, Rehearse: len(r.Lists()) > 0 || how.File != nil || r.Writes(), Work: func(t *engine.Turn) error {
 		now, err := ruleOf(t, id, r.Name)
 		if err != nil {
@@ -101,7 +101,7 @@ func (tg *Triggers) Run(by policy.Principal, t *sheet.Tracker, r *rule.Compiled,
 // ruleOf gives a rule compiled for its tracker as it is in the turn: a rule compiled
 // before may look at other columns than it names, or be gone. It is nil where the rule
 // was paused since, and no person asks.
-func ruleOf(t *engine.Turn, id sheet.PartID, name string) (*rule.Compiled, error) {
+func ruleOf(t *engine.Turn, id sheet.DefinitionID, name string) (*rule.Compiled, error) {
 	tr := t.Draft.Tracker(t.Tracker)
 	if tr == nil {
 		return nil, &sheet.NotFound{What: "tracker", Name: t.Tracker.String()}
@@ -110,7 +110,7 @@ func ruleOf(t *engine.Turn, id sheet.PartID, name string) (*rule.Compiled, error
 	if err != nil {
 		return nil, err
 	}
-	if tr.PartByID(id) == nil {
+	if tr.DefinitionByID(id) == nil {
 		return nil, &sheet.NotFound{What: "rule", Name: name, In: tr.Name}
 	}
 	r, err := program.Ready[*rule.Compiled](p, id)

@@ -159,7 +159,7 @@ func TestWhoHasPausedIsNotRecordedAsTold(t *testing.T) {
 	m := newMailed(t)
 	alone := m.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
 	told := func(row sheet.RowID) bool {
-		p, err := m.tracker().Part(sheet.PartReminder, "Due")
+		p, err := m.tracker().Definition(sheet.KindReminder, "Due")
 		require.NoError(t, err)
 		known, err := m.Store().Reminded(t.Context(), m.tracker().ID, p.ID)
 		require.NoError(t, err)

@@ -39,7 +39,7 @@ func (b *bench) fill(n int) {
 func TestARuleThatAsksTooMuchIsRefusedAndStopsNothing(t *testing.T) {
 	b := newBench(t)
 	b.Budgets.Looks = 100_000
-	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte(counting), 0))
+	b.must(b.PutDefinition(testkit.By("Ines"), b.tracker().ID, sheet.KindRule, []byte(counting), 0))
 	rule := func() error {
 		r, err := b.FindRule(b.tracker(), "Count")
 		require.NoError(t, err)
@@ -63,7 +63,7 @@ func TestARuleThatAsksTooMuchIsRefusedAndStopsNothing(t *testing.T) {
 func TestWhatIsWorkedOutEndsWhenItsAskerLeavesOrTheServiceStops(t *testing.T) {
 	b := newBench(t)
 	b.Budgets.Looks = 1 << 60
-	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte(counting), 0))
+	b.must(b.PutDefinition(testkit.By("Ines"), b.tracker().ID, sheet.KindRule, []byte(counting), 0))
 	b.fill(20_000) // 400 million looks, which would take long
 	r, err := b.FindRule(b.tracker(), "Count")
 	require.NoError(t, err)

@@ -90,7 +90,7 @@ func (f *faulty) ids() map[int64]bool {
 			out[int64(c.ID)] = true
 		}
 	}
-	for _, p := range tr.Parts {
+	for _, p := range tr.Definitions {
 		out[int64(p.ID)] = true
 	}
 	return out

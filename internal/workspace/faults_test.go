@@ -328,7 +328,7 @@ func TestAClockThatJumpsAheadAndBackSilencesNothing(t *testing.T) {
 	clocked, err := w.Clocked(t.Context())
 	require.NoError(t, err)
 	for _, c := range clocked {
-		assert.Equal(t, 2026, c.Next.Year(), c.Part.Name)
+		assert.Equal(t, 2026, c.Next.Year(), c.Definition.Name)
 	}
 	tr, _, err := w.FindTab("Loans", "Requested")
 	require.NoError(t, err)
@@ -394,7 +394,7 @@ func TestARuleRunsAsItIsInItsTurn(t *testing.T) {
 	r, err := w.Commit(t.Context(), clocked)
 	require.NoError(t, err)
 	assert.Empty(t, r.Set.Changes)
-	_, err = w.Commit(t.Context(), w.DropPart(testkit.By("Ines"), tr.ID, old.ID))
+	_, err = w.Commit(t.Context(), w.DropDefinition(testkit.By("Ines"), tr.ID, old.ID))
 	require.NoError(t, err)
 	var gone *sheet.NotFound
 	for _, req := range []engine.Request{hand, clocked} {

@@ -191,7 +191,7 @@ func TestFileRulesAreChecked(t *testing.T) {
 		"{ name: X, wake: { file: intake/** }, steps: [ { take: { tab: Log } } ] }":                                 "say by which column",
 		"{ name: X, steps: [ { write: { tab: Log, where: Versoin > 1, file: x.xlsx } } ] }":                         "did you mean Version",
 	} {
-		_, err := b.Commit(t.Context(), b.PutPart(testkit.By("Ines"), files.ID, sheet.PartRule, []byte(text), 0))
+		_, err := b.Commit(t.Context(), b.PutDefinition(testkit.By("Ines"), files.ID, sheet.KindRule, []byte(text), 0))
 		assert.ErrorContains(t, err, says, text)
 	}
 }
@@ -202,7 +202,7 @@ func TestFilesStayInTheirFolder(t *testing.T) {
 	files, err := b.Find("Files")
 	require.NoError(t, err)
 	run := func(file string) error {
-		b.must(b.PutPart(testkit.By("Ines"), files.ID, sheet.PartRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: { tab: Log, file: %q } } ] }", file)), 0))
+		b.must(b.PutDefinition(testkit.By("Ines"), files.ID, sheet.KindRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: { tab: Log, file: %q } } ] }", file)), 0))
 		files, err = b.Find("Files")
 		require.NoError(t, err)
 		r, err := b.FindRule(files, "Out")
@@ -240,7 +240,7 @@ func TestRowsArePutIntoAWorkbookThatIsThere(t *testing.T) {
 	require.NoError(t, os.WriteFile(full, chart, 0o600))
 	write := func(sheetName string) (string, error) {
 		rule := fmt.Sprintf("{ name: Report, steps: [ { write: { tab: Requested, columns: [Object, Value, Due], file: report.xlsx, sheet: %s, at: B3, bare: yes } } ] }", sheetName)
-		b.must(b.PutPart(testkit.By("Ines"), files.ID, sheet.PartRule, []byte(rule), 0))
+		b.must(b.PutDefinition(testkit.By("Ines"), files.ID, sheet.KindRule, []byte(rule), 0))
 		files, err = b.Find("Files")
 		require.NoError(t, err)
 		r, err := b.FindRule(files, "Report")

@@ -60,7 +60,7 @@ func TestWhatIsPreparedIsWorkedOutOutsideTheWriter(t *testing.T) {
 // Whatever others do at the same time, a file holds the state that its change came to.
 func TestFilesHoldWhatTheirChangeCameToWhileOthersEdit(t *testing.T) {
 	b := newBench(t)
-	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte("{ name: Copy, wake: { new row: yes }, in: Requested, steps: [ { write: { tab: Requested, file: outbound/all.csv } } ] }"), 0))
+	b.must(b.PutDefinition(testkit.By("Ines"), b.tracker().ID, sheet.KindRule, []byte("{ name: Copy, wake: { new row: yes }, in: Requested, steps: [ { write: { tab: Requested, file: outbound/all.csv } } ] }"), 0))
 	const writers, each = 4, 6
 	var all sync.WaitGroup
 	for w := range writers {

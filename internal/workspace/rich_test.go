@@ -66,7 +66,7 @@ func throughTabs(t *testing.T, name, sheetName, filled string) (was *reading.Tab
 	b.must(b.Take(testkit.By("Ines"), file, intake.Import{New: "Rich", Zone: "UTC", Sheet: sheetName}))
 	rich, err := b.Find("Rich")
 	require.NoError(t, err)
-	b.must(b.PutPart(testkit.By("Ines"), rich.ID, sheet.PartRule, fmt.Appendf(nil, "{ name: There, in: %s, where: %s is not blank, steps: [ { move: { to: Elsewhere, create: like %s } } ] }", sheetName, filled, sheetName), 0))
+	b.must(b.PutDefinition(testkit.By("Ines"), rich.ID, sheet.KindRule, fmt.Appendf(nil, "{ name: There, in: %s, where: %s is not blank, steps: [ { move: { to: Elsewhere, create: like %s } } ] }", sheetName, filled, sheetName), 0))
 	rich, err = b.Find("Rich")
 	require.NoError(t, err)
 	there, err := b.FindRule(rich, "There")

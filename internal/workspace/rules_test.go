@@ -69,7 +69,7 @@ func TestRunsAreKeptForNinetyDays(t *testing.T) {
 
 func TestAWatchingRuleIsOnRecordAndChangesNothing(t *testing.T) {
 	b := newBench(t)
-	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte("{ name: Trial, watching only: yes, wake: { edit: [Registrar] }, in: Requested, steps: [ { set: { Stage: Agreed } } ] }"), 0))
+	b.must(b.PutDefinition(testkit.By("Ines"), b.tracker().ID, sheet.KindRule, []byte("{ name: Trial, watching only: yes, wake: { edit: [Registrar] }, in: Requested, steps: [ { set: { Stage: Agreed } } ] }"), 0))
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
 	r, err := b.set(row, "Registrar", "a@example.org")
 	require.NoError(t, err)
@@ -125,7 +125,7 @@ func TestAColumnThatARuleNeedsIsNotRemoved(t *testing.T) {
 func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
 	b := newBench(t)
 	b.must(b.LoadSetup(testkit.By("Ines"), []byte("tracker: Past\nzone: UTC\ntabs: { Done: { columns: { Object: { type: text }, Year: { type: number } } } }")))
-	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte("{ name: Put away, in: Requested, where: Object is not blank, steps: [ { move: { to: Done, tracker: Past } } ] }"), 0))
+	b.must(b.PutDefinition(testkit.By("Ines"), b.tracker().ID, sheet.KindRule, []byte("{ name: Put away, in: Requested, where: Object is not blank, steps: [ { move: { to: Done, tracker: Past } } ] }"), 0))
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
 	b.must(b.SetRows(testkit.By("Ines"), b.tracker().ID, []edit.RowEdit{{Row: row, Notes: map[string]string{"Object": "cracked"}, Looks: map[string]string{"Object": "fill amber", "Stage": "bold"}}}))
 	away, err := b.FindRule(b.tracker(), "Put away")

@@ -57,7 +57,7 @@ func TestARecordThatCannotBeReadIsSetAsideAndTheRestStarts(t *testing.T) {
 
 func TestADayBeyondTheCalendarIsKeptAsOddAndTheWorkspaceStarts(t *testing.T) {
 	b := newBench(t)
-	b.must(b.PutPart(testkit.By("Ines"), b.tracker().ID, sheet.PartRule, []byte(`{name: Push, wake: {clock: daily at 7:00}, in: Requested, steps: [{set: {Due: "{Due + 30 days}"}}]}`), 0))
+	b.must(b.PutDefinition(testkit.By("Ines"), b.tracker().ID, sheet.KindRule, []byte(`{name: Push, wake: {clock: daily at 7:00}, in: Requested, steps: [{set: {Due: "{Due + 30 days}"}}]}`), 0))
 	row := b.add(map[string]any{"Object": "Bell", "Due": "9999-12-31"})
 	r, err := b.FindRule(b.tracker(), "Push")
 	require.NoError(t, err)

@@ -97,13 +97,13 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 func (w *Workspace) attach(e *engine.Engine) {
 	w.Attach(e)
 	w.Triggers.Write, w.Triggers.Sweep = w.Files.Write, w.Upkeep.Sweep
-	w.Runners = map[sheet.PartKind]trigger.Runner{
-		sheet.PartSync: func(ctx context.Context, c *trigger.Clocked, _ time.Time, mark trigger.Mark) error {
-			_, err := w.RunSync(ctx, policy.Itself(policy.ByClock), sheet.ByClock, c.Tracker, c.Part.Name, syncing.How{Also: mark})
+	w.Runners = map[sheet.DefinitionKind]trigger.Runner{
+		sheet.KindSync: func(ctx context.Context, c *trigger.Clocked, _ time.Time, mark trigger.Mark) error {
+			_, err := w.RunSync(ctx, policy.Itself(policy.ByClock), sheet.ByClock, c.Tracker, c.Definition.Name, syncing.How{Also: mark})
 			return err
 		},
-		sheet.PartRound: func(ctx context.Context, c *trigger.Clocked, occurrence time.Time, _ trigger.Mark) error {
-			plan, err := w.PlanRound(ctx, c.Tracker, c.Part.Name)
+		sheet.KindRound: func(ctx context.Context, c *trigger.Clocked, occurrence time.Time, _ trigger.Mark) error {
+			plan, err := w.PlanRound(ctx, c.Tracker, c.Definition.Name)
 			if err != nil {
 				return err
 			}
@@ -112,7 +112,7 @@ func (w *Workspace) attach(e *engine.Engine) {
 			return err
 		},
 	}
-	w.Beside = map[sheet.PartKind]bool{sheet.PartSync: true} // lists may be slow to answer
+	w.Beside = map[sheet.DefinitionKind]bool{sheet.KindSync: true} // lists may be slow to answer
 }
 
 // byFile gives the request to run a rule that a file wakes.

@@ -629,7 +629,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/lists/{part}": {
+    "/api/v1/trackers/{tracker}/lists/{definition}": {
         parameters: {
             query?: never;
             header?: never;
@@ -717,7 +717,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/reminders/{part}": {
+    "/api/v1/trackers/{tracker}/reminders/{definition}": {
         parameters: {
             query?: never;
             header?: never;
@@ -754,7 +754,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rounds/{part}": {
+    "/api/v1/trackers/{tracker}/rounds/{definition}": {
         parameters: {
             query?: never;
             header?: never;
@@ -773,7 +773,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rounds/{part}/run": {
+    "/api/v1/trackers/{tracker}/rounds/{definition}/run": {
         parameters: {
             query?: never;
             header?: never;
@@ -790,7 +790,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rounds/{part}/try": {
+    "/api/v1/trackers/{tracker}/rounds/{definition}/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -842,7 +842,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rules/{part}": {
+    "/api/v1/trackers/{tracker}/rules/{definition}": {
         parameters: {
             query?: never;
             header?: never;
@@ -861,7 +861,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rules/{part}/pause": {
+    "/api/v1/trackers/{tracker}/rules/{definition}/pause": {
         parameters: {
             query?: never;
             header?: never;
@@ -878,7 +878,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rules/{part}/resume": {
+    "/api/v1/trackers/{tracker}/rules/{definition}/resume": {
         parameters: {
             query?: never;
             header?: never;
@@ -895,7 +895,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rules/{part}/run": {
+    "/api/v1/trackers/{tracker}/rules/{definition}/run": {
         parameters: {
             query?: never;
             header?: never;
@@ -912,7 +912,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/rules/{part}/secret": {
+    "/api/v1/trackers/{tracker}/rules/{definition}/secret": {
         parameters: {
             query?: never;
             header?: never;
@@ -981,7 +981,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/syncs/{part}": {
+    "/api/v1/trackers/{tracker}/syncs/{definition}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1000,7 +1000,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/syncs/{part}/run": {
+    "/api/v1/trackers/{tracker}/syncs/{definition}/run": {
         parameters: {
             query?: never;
             header?: never;
@@ -1017,7 +1017,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trackers/{tracker}/syncs/{part}/settle": {
+    "/api/v1/trackers/{tracker}/syncs/{definition}/settle": {
         parameters: {
             query?: never;
             header?: never;
@@ -1403,6 +1403,21 @@ export interface components {
             Unparsed: string[];
             Value: string;
         };
+        Definition: {
+            /** @description As the setup file writes it */
+            body: {
+                [key: string]: unknown;
+            };
+            id: string;
+            /** @enum {string} */
+            kind: "rule" | "list" | "sync" | "reminder" | "round";
+            name: string;
+            paused?: boolean;
+            /** @description What it does, as a sentence */
+            says: string;
+            /** @description A rule that records what it would do, and changes nothing */
+            watching?: boolean;
+        };
         FieldDetail: {
             location?: string;
             message: string;
@@ -1535,21 +1550,6 @@ export interface components {
             to: string;
             /** Format: int64 */
             tries: number;
-        };
-        Part: {
-            /** @description As the setup file writes it */
-            body: {
-                [key: string]: unknown;
-            };
-            id: string;
-            /** @enum {string} */
-            kind: "rule" | "list" | "sync" | "reminder" | "round";
-            name: string;
-            paused?: boolean;
-            /** @description What it does, as a sentence */
-            says: string;
-            /** @description A rule that records what it would do, and changes nothing */
-            watching?: boolean;
         };
         PassedOver: {
             column?: string;
@@ -5069,7 +5069,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"][];
+                    "application/json": components["schemas"]["Definition"][];
                 };
             };
             /** @description Unauthorized */
@@ -5207,7 +5207,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -5219,7 +5219,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"];
+                    "application/json": components["schemas"]["Definition"];
                 };
             };
             /** @description Unauthorized */
@@ -5283,7 +5283,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -5365,7 +5365,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -5659,7 +5659,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"][];
+                    "application/json": components["schemas"]["Definition"][];
                 };
             };
             /** @description Unauthorized */
@@ -5797,7 +5797,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -5809,7 +5809,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"];
+                    "application/json": components["schemas"]["Definition"];
                 };
             };
             /** @description Unauthorized */
@@ -5873,7 +5873,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -5955,7 +5955,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6035,7 +6035,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"][];
+                    "application/json": components["schemas"]["Definition"][];
                 };
             };
             /** @description Unauthorized */
@@ -6173,7 +6173,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6185,7 +6185,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"];
+                    "application/json": components["schemas"]["Definition"];
                 };
             };
             /** @description Unauthorized */
@@ -6249,7 +6249,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6331,7 +6331,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6407,7 +6407,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6480,7 +6480,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6656,7 +6656,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"][];
+                    "application/json": components["schemas"]["Definition"][];
                 };
             };
             /** @description Unauthorized */
@@ -6794,7 +6794,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6806,7 +6806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"];
+                    "application/json": components["schemas"]["Definition"];
                 };
             };
             /** @description Unauthorized */
@@ -6870,7 +6870,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -6952,7 +6952,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7028,7 +7028,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7104,7 +7104,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7180,7 +7180,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7259,7 +7259,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7480,7 +7480,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"][];
+                    "application/json": components["schemas"]["Definition"][];
                 };
             };
             /** @description Unauthorized */
@@ -7618,7 +7618,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7630,7 +7630,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"];
+                    "application/json": components["schemas"]["Definition"];
                 };
             };
             /** @description Unauthorized */
@@ -7694,7 +7694,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7776,7 +7776,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7854,7 +7854,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };
@@ -7939,7 +7939,7 @@ export interface operations {
                 /** @description Name or id */
                 tracker: string;
                 /** @description Name or id */
-                part: string;
+                definition: string;
             };
             cookie?: never;
         };

@@ -22,8 +22,8 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
       for (const sync of new Set(which.map((c) => c.sync ?? ""))) {
         const keys = which.filter((c) => c.sync === sync).map((c) => c.key);
         await ask(
-          api.POST("/api/v1/trackers/{tracker}/syncs/{part}/settle", {
-            params: { path: { tracker, part: sync } },
+          api.POST("/api/v1/trackers/{tracker}/syncs/{definition}/settle", {
+            params: { path: { tracker, definition: sync } },
             body: { keys, take },
           }),
         );

@@ -2,19 +2,21 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
 import { useState } from "react";
-import { api, ask, problemOf, type ChangeSet, type ListWrite, type Part, type SyncDetail } from "../api/client";
+import { api, ask, problemOf, type ChangeSet, type ListWrite, type Definition, type SyncDetail } from "../api/client";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, plural } from "../parts/text";
 import { summary } from "./summary";
 
-type Props = { tracker: string; sync: Part; list?: Part; open: boolean; onOpen: (is: boolean) => void };
+type Props = { tracker: string; sync: Definition; list?: Definition; open: boolean; onOpen: (is: boolean) => void };
 
 function run(tracker: string, sync: string, preview: boolean, beyond: boolean): Promise<ChangeSet> {
   const query = { ...(preview && { preview: "yes" as const }), ...(beyond && { beyond_guard: "yes" as const }) };
   return ask(
-    api.POST("/api/v1/trackers/{tracker}/syncs/{part}/run", { params: { path: { tracker, part: sync }, query } }),
+    api.POST("/api/v1/trackers/{tracker}/syncs/{definition}/run", {
+      params: { path: { tracker, definition: sync }, query },
+    }),
   );
 }
 
@@ -43,7 +45,7 @@ export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
   );
 }
 
-function SyncPreview({ tracker, sync }: { tracker: string; sync: Part }) {
+function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
   const queries = useQueryClient();
   const { notification } = App.useApp();
   const [beyond, setBeyond] = useState(false);

@@ -3,7 +3,7 @@ import { App } from "antd";
 import { cleanup, render, screen } from "@testing-library/react";
 import { afterEach, beforeAll, expect, it, vi } from "vitest";
 import { createMemoryRouter, RouterProvider } from "react-router";
-import type { Column, Part, Tracker } from "../api/client";
+import type { Column, Definition, Tracker } from "../api/client";
 import RulesPage from "../rules/RulesPage";
 import { columnsFor, isFixed, mayAdd, mayImport, mayOf } from "./may";
 
@@ -58,7 +58,7 @@ it("takes files in where one may make a tracker or change one", () => {
   expect(mayImport("reader", [tracker("reader"), tracker("editor")])).toBe(true);
 });
 
-const part = (kind: Part["kind"]): Part => ({
+const definition = (kind: Definition["kind"]): Definition => ({
   id: kind,
   kind,
   name: `A ${kind}`,
@@ -70,7 +70,8 @@ function rulesAs(role: Tracker["role"]) {
   const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
   queries.setQueryData(["session"], { person: { id: 1, name: "Ada", address: "ada@example.org", access: "reader" } });
   queries.setQueryData(["trackers"], [tracker(role)]);
-  for (const kind of ["rule", "reminder", "round"] as const) queries.setQueryData([`${kind}s`, "t1"], [part(kind)]);
+  for (const kind of ["rule", "reminder", "round"] as const)
+    queries.setQueryData([`${kind}s`, "t1"], [definition(kind)]);
   const router = createMemoryRouter([{ path: "/t/:tracker/rules", element: <RulesPage /> }], {
     initialEntries: ["/t/t1/rules"],
   });

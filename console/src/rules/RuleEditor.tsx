@@ -4,10 +4,10 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Alert, Input, Modal } from "antd";
 import { useEffect, useState } from "react";
 import { parse, stringify, YAMLParseError } from "yaml";
-import { api, ask, ProblemError, type ChangeSet, type Part } from "../api/client";
+import { api, ask, ProblemError, type ChangeSet, type Definition } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 
-type Props = { tracker: string; rule?: Part; onClose: () => void };
+type Props = { tracker: string; rule?: Definition; onClose: () => void };
 
 const blank = `name: New rule
 wake: { edit: [Stage] }
@@ -78,12 +78,15 @@ function WhatChanges({ set }: { set: ChangeSet }) {
   );
 }
 
-async function save(tracker: string, rule: Part | undefined, text: string, preview: boolean): Promise<ChangeSet> {
+async function save(tracker: string, rule: Definition | undefined, text: string, preview: boolean): Promise<ChangeSet> {
   const query = preview ? { preview: "yes" as const } : {};
   const body = read(text);
   if (rule)
     return ask(
-      api.PUT("/api/v1/trackers/{tracker}/rules/{part}", { params: { path: { tracker, part: rule.id }, query }, body }),
+      api.PUT("/api/v1/trackers/{tracker}/rules/{definition}", {
+        params: { path: { tracker, definition: rule.id }, query },
+        body,
+      }),
     );
   return ask(api.POST("/api/v1/trackers/{tracker}/rules", { params: { path: { tracker }, query }, body }));
 }

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Modal } from "antd";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, ask, problemOf, type ChangeSet, type Part } from "../api/client";
+import { api, ask, problemOf, type ChangeSet, type Definition } from "../api/client";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
@@ -15,7 +15,7 @@ export default function RulesPage() {
   const { tracker = "" } = useParams();
   const path = { params: { path: { tracker } } };
   const may = useMay(tracker);
-  const [editing, setEditing] = useState<Part | "new">();
+  const [editing, setEditing] = useState<Definition | "new">();
   const rules = useQuery({
     queryKey: ["rules", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", path)),
@@ -51,7 +51,7 @@ export default function RulesPage() {
           {g.found.isError && <ProblemNote error={g.found.error} />}
           {g.found.data?.length === 0 && <p className="quiet">{g.none}</p>}
           {g.found.data?.map((p) => (
-            <PartLine key={p.id} tracker={tracker} part={p} onEdit={() => setEditing(p)} />
+            <DefinitionLine key={p.id} tracker={tracker} definition={p} onEdit={() => setEditing(p)} />
           ))}
         </section>
       ))}
@@ -66,33 +66,41 @@ export default function RulesPage() {
   );
 }
 
-function PartLine({ tracker, part, onEdit }: { tracker: string; part: Part; onEdit: () => void }) {
+function DefinitionLine({
+  tracker,
+  definition,
+  onEdit,
+}: {
+  tracker: string;
+  definition: Definition;
+  onEdit: () => void;
+}) {
   const may = useMay(tracker);
   return (
     <div style={{ display: "flex", gap: 16, alignItems: "baseline", padding: "5px 0" }}>
       <div style={{ flex: 1, minWidth: 0 }}>
-        <strong>{part.name}</strong> {part.paused && <span className="soon">paused</span>}
-        {part.watching && <span className="soon">watching only</span>}
-        <div>{part.says}</div>
-        {typeof part.body.remark === "string" && <div className="quiet">{part.body.remark}</div>}
+        <strong>{definition.name}</strong> {definition.paused && <span className="soon">paused</span>}
+        {definition.watching && <span className="soon">watching only</span>}
+        <div>{definition.says}</div>
+        {typeof definition.body.remark === "string" && <div className="quiet">{definition.body.remark}</div>}
       </div>
-      {part.kind === "rule" && may.keep && (
-        <Button size="small" onClick={onEdit} aria-label={`Edit ${part.name}`}>
+      {definition.kind === "rule" && may.keep && (
+        <Button size="small" onClick={onEdit} aria-label={`Edit ${definition.name}`}>
           Edit
         </Button>
       )}
-      {part.kind === "rule" && may.edit && <RunButtons tracker={tracker} part={part} />}
-      {part.kind === "round" && may.edit && <SendRound tracker={tracker} part={part} />}
+      {definition.kind === "rule" && may.edit && <RunButtons tracker={tracker} definition={definition} />}
+      {definition.kind === "round" && may.edit && <SendRound tracker={tracker} definition={definition} />}
     </div>
   );
 }
 
-function run(tracker: string, part: Part, preview: boolean): Promise<ChangeSet> {
-  const params = { path: { tracker, part: part.id }, query: preview ? { preview: "yes" as const } : {} };
-  return ask(api.POST("/api/v1/trackers/{tracker}/rules/{part}/run", { params }));
+function run(tracker: string, definition: Definition, preview: boolean): Promise<ChangeSet> {
+  const params = { path: { tracker, definition: definition.id }, query: preview ? { preview: "yes" as const } : {} };
+  return ask(api.POST("/api/v1/trackers/{tracker}/rules/{definition}/run", { params }));
 }
 
-function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
+function RunButtons({ tracker, definition }: { tracker: string; definition: Definition }) {
   const may = useMay(tracker);
   const [preview, setPreview] = useState<ChangeSet>();
   const { notification } = App.useApp();
@@ -100,9 +108,9 @@ function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
   const navigate = useNavigate();
   const tell = (err: unknown) =>
     notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 });
-  const look = useMutation({ mutationFn: () => run(tracker, part, true), onSuccess: setPreview, onError: tell });
+  const look = useMutation({ mutationFn: () => run(tracker, definition, true), onSuccess: setPreview, onError: tell });
   const go = useMutation({
-    mutationFn: () => run(tracker, part, false),
+    mutationFn: () => run(tracker, definition, false),
     onSuccess: (set) => {
       setPreview(undefined);
       void queries.invalidateQueries();
@@ -112,10 +120,10 @@ function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
   });
   const pause = useMutation({
     mutationFn: () => {
-      const params = { path: { tracker, part: part.id } };
-      return part.paused
-        ? ask(api.POST("/api/v1/trackers/{tracker}/rules/{part}/resume", { params }))
-        : ask(api.POST("/api/v1/trackers/{tracker}/rules/{part}/pause", { params }));
+      const params = { path: { tracker, definition: definition.id } };
+      return definition.paused
+        ? ask(api.POST("/api/v1/trackers/{tracker}/rules/{definition}/resume", { params }))
+        : ask(api.POST("/api/v1/trackers/{tracker}/rules/{definition}/pause", { params }));
     },
     onSuccess: () => void queries.invalidateQueries(),
     onError: tell,
@@ -124,7 +132,7 @@ function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
     <>
       {may.keep && (
         <Button size="small" loading={pause.isPending} onClick={() => pause.mutate()}>
-          {part.paused ? "Resume" : "Pause"}
+          {definition.paused ? "Resume" : "Pause"}
         </Button>
       )}
       <Button size="small" loading={look.isPending} onClick={() => look.mutate()}>
@@ -132,7 +140,7 @@ function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
       </Button>
       <Modal
         open={preview !== undefined}
-        title={`What ${part.name} would do now`}
+        title={`What ${definition.name} would do now`}
         width={900}
         okText={`Do it: ${plural(preview?.changes.length ?? 0, "change")}`}
         okButtonProps={{ disabled: preview?.changes.length === 0, loading: go.isPending }}
@@ -151,12 +159,16 @@ function RunButtons({ tracker, part }: { tracker: string; part: Part }) {
   );
 }
 
-function SendRound({ tracker, part }: { tracker: string; part: Part }) {
+function SendRound({ tracker, definition }: { tracker: string; definition: Definition }) {
   const { notification } = App.useApp();
   const navigate = useNavigate();
   const send = useMutation({
     mutationFn: () =>
-      ask(api.POST("/api/v1/trackers/{tracker}/rounds/{part}/run", { params: { path: { tracker, part: part.id } } })),
+      ask(
+        api.POST("/api/v1/trackers/{tracker}/rounds/{definition}/run", {
+          params: { path: { tracker, definition: definition.id } },
+        }),
+      ),
     onSuccess: (r) => {
       const says =
         r.queued > 0
@@ -164,7 +176,7 @@ function SendRound({ tracker, part }: { tracker: string; part: Part }) {
           : r.already > 0
             ? "Everybody has had this round's mail."
             : "There is nothing to say, so nobody gets a mail.";
-      notification.info({ title: part.name, description: says });
+      notification.info({ title: definition.name, description: says });
       if (r.queued > 0) void navigate("/mail");
     },
     onError: (err) => notification.error({ title: problemOf(err).title, description: problemOf(err).detail }),

@@ -13,11 +13,11 @@ import (
 )
 
 // Kind is the line by which the kind is known.
-var Kind = program.Kind{Part: "notice", Plural: "notices", New: func() program.Definition { return &Notice{} }}
+var Kind = program.Kind{Name: "notice", Plural: "notices", New: func() program.Definition { return &Notice{} }}
 
 // Notice is a line above a tab, in stored form.
 type Notice struct {
-	ID    sheet.PartID `json:"-"`
+	ID    sheet.DefinitionID `json:"-"`
 	Name  string       `json:"-"`
 	Tab   sheet.TabID  `json:"tab"`
 	Says  string       `json:"says"`
@@ -25,7 +25,7 @@ type Notice struct {
 }
 
 // Identify gives the notice its id and name.
-func (n *Notice) Identify(id sheet.PartID, name string) { n.ID, n.Name = id, name }
+func (n *Notice) Identify(id sheet.DefinitionID, name string) { n.ID, n.Name = id, name }
 
 // Compile says what is wrong with the notice; it needs nothing else.
 func (n *Notice) Compile(p *program.Program) (any, error) {

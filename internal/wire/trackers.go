@@ -72,8 +72,8 @@ type Rename struct {
 	Name string `json:"name" minLength:"1" maxLength:"200"`
 }
 
-// Part is a rule, list, sync, reminder or round.
-type Part struct {
+// Definition is a rule, list, sync, reminder or round.
+type Definition struct {
 	ID       string         `json:"id"`
 	Kind     string         `json:"kind" enum:"rule,list,sync,reminder,round"`
 	Name     string         `json:"name"`

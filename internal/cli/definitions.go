@@ -17,7 +17,7 @@ func (a *app) listing(k program.Kind) *cobra.Command {
 		if err != nil {
 			return err
 		}
-		parts, err := c.Parts(cmd.Context(), given[0], k.Plural)
+		parts, err := c.Definitions(cmd.Context(), given[0], k.Plural)
 		if err != nil {
 			return err
 		}
@@ -34,7 +34,7 @@ func (a *app) listing(k program.Kind) *cobra.Command {
 			}
 			return nil
 		}
-		g := &grid{heads: []string{"id", string(k.Part), "paused", "says"}}
+		g := &grid{heads: []string{"id", string(k.Name), "paused", "says"}}
 		for _, p := range parts {
 			g.add(p.ID, p.Name, cellText(p.Paused), p.Says)
 		}
@@ -55,7 +55,7 @@ func (a *app) listings(of program.Kinds) []*cobra.Command {
 func (a *app) running(kind, what string) []*cobra.Command {
 	verb := func(name, short string, preview bool) *cobra.Command {
 		return &cobra.Command{Use: name + " TRACKER " + what, Short: short, Args: args("TRACKER", what), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
-			return c.RunPart(cmd.Context(), client.How{Preview: preview}, given[0], kind, given[1])
+			return c.RunDefinition(cmd.Context(), client.How{Preview: preview}, given[0], kind, given[1])
 		})}
 	}
 	return []*cobra.Command{verb("preview", "Show what a run would change, and change nothing", true), verb("run", "Run it now", false)}

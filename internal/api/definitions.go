@@ -11,36 +11,36 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-// InPart is the part of an address that names a part of a tracker.
-type InPart struct {
+// InDefinition is the part of an address that names a part of a tracker.
+type InDefinition struct {
 	InTracker
-	Part string `path:"part" doc:"Name or id"`
+	Definition string `path:"definition" doc:"Name or id"`
 }
 
 // part finds the tracker and the part that an address names.
-func (s *server) part(ctx context.Context, in InPart, kind sheet.PartKind) (*sheet.Tracker, *sheet.Part, error) {
+func (s *server) part(ctx context.Context, in InDefinition, kind sheet.DefinitionKind) (*sheet.Tracker, *sheet.Definition, error) {
 	t, err := s.find(ctx, in.Tracker)
 	if err != nil {
 		return nil, nil, err
 	}
-	p, err := t.Part(kind, in.Part)
+	p, err := t.Definition(kind, in.Definition)
 	return t, p, err
 }
 
 // rule finds the tracker and the compiled rule that an address names.
-func (s *server) rule(ctx context.Context, in InPart) (*sheet.Tracker, *rule.Compiled, error) {
+func (s *server) rule(ctx context.Context, in InDefinition) (*sheet.Tracker, *rule.Compiled, error) {
 	t, err := s.find(ctx, in.Tracker)
 	if err != nil {
 		return nil, nil, err
 	}
-	r, err := s.workspace.FindRule(t, in.Part)
+	r, err := s.workspace.FindRule(t, in.Definition)
 	return t, r, err
 }
 
-func (s *server) partView(p *sheet.Part, shape *sheet.Shape) (wire.Part, error) {
-	out := wire.Part{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
+func (s *server) partView(p *sheet.Definition, shape *sheet.Shape) (wire.Definition, error) {
+	out := wire.Definition{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
 	var err error
-	if out.Body, err = s.workspace.Setup.EncodePart(p, shape); err != nil {
+	if out.Body, err = s.workspace.Setup.EncodeDefinition(p, shape); err != nil {
 		return out, err
 	}
 	def, err := s.workspace.Setup.Kinds().Decode(p)
@@ -68,12 +68,12 @@ func (s *server) partRoutes() {
 			s.pauseRoute(kind, "resume", false)
 		}
 	}
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/rules/{part}/run", "run-rule", "Run a rule by hand on every row of its tabs",
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rules/{definition}/run", "run-rule", "Run a rule by hand on every row of its tabs",
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, r, err := s.rule(ctx, in.InPart)
+			t, r, err := s.rule(ctx, in.InDefinition)
 			if err != nil {
 				return nil, err
 			}
@@ -87,13 +87,13 @@ func (s *server) partRoutes() {
 }
 
 func (s *server) pauseRoute(kind *program.Kind, what string, paused bool) {
-	name := string(kind.Part)
-	route(s, keeper, http.MethodPost, "/trackers/{tracker}/"+kind.Plural+"/{part}/"+what, what+"-"+name, map[bool]string{true: "Stop a " + name + " from being woken", false: "Let a " + name + " be woken again"}[paused],
+	name := string(kind.Name)
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/"+kind.Plural+"/{definition}/"+what, what+"-"+name, map[bool]string{true: "Stop a " + name + " from being woken", false: "Let a " + name + " be woken again"}[paused],
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(ctx, in.InPart, kind.Part)
+			t, p, err := s.part(ctx, in.InDefinition, kind.Name)
 			if err != nil {
 				return nil, err
 			}
@@ -102,21 +102,21 @@ func (s *server) pauseRoute(kind *program.Kind, what string, paused bool) {
 }
 
 func (s *server) kindRoutes(of *program.Kind) {
-	kind, name := of.Part, string(of.Part)
+	kind, name := of.Name, string(of.Name)
 	all := "/trackers/{tracker}/" + of.Plural
-	one := all + "/{part}"
+	one := all + "/{definition}"
 	route(s, reader, http.MethodGet, all, "list-"+of.Plural, "List the "+of.Plural,
-		func(ctx context.Context, in *InTracker) (*body[[]wire.Part], error) {
+		func(ctx context.Context, in *InTracker) (*body[[]wire.Definition], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
-			out := []wire.Part{}
-			for i := range t.Parts {
-				if t.Parts[i].Kind != kind {
+			out := []wire.Definition{}
+			for i := range t.Definitions {
+				if t.Definitions[i].Kind != kind {
 					continue
 				}
-				p, err := s.partView(&t.Parts[i], t.Shape)
+				p, err := s.partView(&t.Definitions[i], t.Shape)
 				if err != nil {
 					return nil, err
 				}
@@ -125,7 +125,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			return ok(out), nil
 		})
 	route(s, reader, http.MethodGet, one, "get-"+name, "Show a "+name,
-		func(ctx context.Context, in *InPart) (*body[wire.Part], error) {
+		func(ctx context.Context, in *InDefinition) (*body[wire.Definition], error) {
 			t, p, err := s.part(ctx, *in, kind)
 			if err != nil {
 				return nil, err
@@ -141,9 +141,9 @@ func (s *server) kindRoutes(of *program.Kind) {
 		if err != nil {
 			return nil, err
 		}
-		var id sheet.PartID
+		var id sheet.DefinitionID
 		if replace != "" {
-			p, err := t.Part(kind, replace)
+			p, err := t.Definition(kind, replace)
 			if err != nil {
 				return nil, err
 			}
@@ -153,7 +153,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 		if err != nil {
 			return nil, err
 		}
-		return s.change(ctx, w, s.workspace.PutPart(asker(ctx), t.ID, kind, text, id))
+		return s.change(ctx, w, s.workspace.PutDefinition(asker(ctx), t.ID, kind, text, id))
 	}
 	route(s, keeper, http.MethodPost, all, "put-"+name, "Add a "+name+", or replace the one of that name",
 		func(ctx context.Context, in *struct {
@@ -165,21 +165,21 @@ func (s *server) kindRoutes(of *program.Kind) {
 		})
 	route(s, keeper, http.MethodPut, one, "replace-"+name, "Replace a "+name+"; it may be renamed so",
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			Write
 			Body map[string]any
 		}) (*body[wire.ChangeSet], error) {
-			return put(ctx, in.Write, in.Tracker, in.Part, in.Body)
+			return put(ctx, in.Write, in.Tracker, in.Definition, in.Body)
 		})
 	route(s, keeper, http.MethodDelete, one, "drop-"+name, "Remove a "+name+"; undo brings it back",
 		func(ctx context.Context, in *struct {
-			InPart
+			InDefinition
 			Write
 		}) (*body[wire.ChangeSet], error) {
-			t, p, err := s.part(ctx, in.InPart, kind)
+			t, p, err := s.part(ctx, in.InDefinition, kind)
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.workspace.DropPart(asker(ctx), t.ID, p.ID))
+			return s.change(ctx, in.Write, s.workspace.DropDefinition(asker(ctx), t.ID, p.ID))
 		})
 }
