@@ -16,7 +16,7 @@ import (
 
 // A call from outside is signed as RFC 9421 has it (HTTP Message Signatures,
 // hmac-sha256), over the method, the path and the digest of the body (RFC 9530).
-// SignCall and checkCall are the two ends of it. The header fields are structured
+// SignCall and signedCall.check are the two ends of it. The header fields are structured
 // fields (RFC 8941) and are read strictly.
 
 // callFresh is how old, or how far ahead of our clock, a signature may be.

@@ -6,7 +6,7 @@
 // a tree of nodes (node.go), check.go resolves names against the columns of a
 // Scope and gives every node a type, print.go writes the tree back, and
 // compile.go turns it into closures that run over a row's cells. Most callers
-// want Compile (a condition), CompileValue or CompileTemplate.
+// want CheckCondition, CheckValue or CheckTemplate.
 //
 // Logic is three-valued for odd cells alone: an outcome that hangs on a cell
 // whose content does not fit its column is neither yes nor no but Odd, and the
@@ -91,7 +91,7 @@ type Scope struct {
 
 // Error says what is wrong with a clause and where.
 type Error struct {
-	Code   string // stable, one of the codes of errors.go
+	Code   string // stable, one of the codes below
 	Text   string // the whole clause
 	Offset int    // bytes into Text
 	Length int    // bytes concerned

@@ -39,13 +39,13 @@ type Config struct {
 // Engine is a running workspace.
 type Engine struct {
 	Config
-	store    *store.Store
-	state    atomic.Pointer[published]
-	queue    chan *pending
-	stop     context.CancelFunc
-	done     sync.WaitGroup
+	store          *store.Store
+	state          atomic.Pointer[published]
+	queue          chan *pending
+	stop           context.CancelFunc
+	done           sync.WaitGroup
 	nextDefinition atomic.Int64
-	nextRow  atomic.Int64 // written by the writer alone
+	nextRow        atomic.Int64 // written by the writer alone
 
 	// owned by the writer
 	seq       int64

@@ -20,12 +20,12 @@ import (
 
 // Deed is what one link of a mail lets one person do, and nothing else.
 type Deed struct {
-	What     string          `json:"w"` // done, later, date, pause
-	Tracker  sheet.TrackerID `json:"t,omitempty"`
-	Reminder sheet.DefinitionID    `json:"p,omitempty"`
-	Row      sheet.RowID     `json:"r,omitempty"`
-	Who      string          `json:"a"` // the address the mail went to
-	Until    int64           `json:"x"` // Unix seconds
+	What     string             `json:"w"` // done, later, date, pause
+	Tracker  sheet.TrackerID    `json:"t,omitempty"`
+	Reminder sheet.DefinitionID `json:"p,omitempty"`
+	Row      sheet.RowID        `json:"r,omitempty"`
+	Who      string             `json:"a"` // the address the mail went to
+	Until    int64              `json:"x"` // Unix seconds
 }
 
 // ErrLink says that a link of a mail is none, or not any more.

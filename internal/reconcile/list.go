@@ -17,7 +17,7 @@ import (
 // SQLite is set. Texts may hold ${NAME}, which stands for a secret.
 type List struct {
 	DefinitionID sheet.DefinitionID `json:"-"`
-	Title  string       `json:"-"` // its name in the tracker
+	Title        string             `json:"-"` // its name in the tracker
 
 	HTTP     string `json:"http,omitempty"`     // address of JSON records
 	File     string `json:"file,omitempty"`     // address, or path in the workspace's folder, of a CSV, JSON or XLSX file

@@ -20,22 +20,22 @@ const DefaultGuard = 0.5
 
 // Sync pairs a list with a tab, in stored form.
 type Sync struct {
-	ID        sheet.DefinitionID   `json:"-"`
-	Name      string         `json:"-"`
-	List      sheet.DefinitionID   `json:"list"`
-	Tab       sheet.TabID    `json:"tab"`
-	Key       sheet.ColumnID `json:"key"`
-	From      string         `json:"from"` // JSON Pointer to the key in a record
-	Fields    []Field        `json:"fields"`
-	Direction Direction      `json:"direction,omitempty"`
-	Conflict  Winner         `json:"conflict,omitempty"`
-	Gone      Gone           `json:"gone,omitempty"`
-	Marks     []MarkText     `json:"marks,omitempty"` // what marks a row as gone; none: a note on its key
-	MoveTo    sheet.TabID    `json:"move_to,omitempty"`
-	Guard     string         `json:"guard,omitempty"` // "25%"
-	Clock     string         `json:"clock,omitempty"`
-	Skip      bool           `json:"skip,omitempty"` // let occurrences go that passed while the service was down
-	Remark    string         `json:"remark,omitempty"`
+	ID        sheet.DefinitionID `json:"-"`
+	Name      string             `json:"-"`
+	List      sheet.DefinitionID `json:"list"`
+	Tab       sheet.TabID        `json:"tab"`
+	Key       sheet.ColumnID     `json:"key"`
+	From      string             `json:"from"` // JSON Pointer to the key in a record
+	Fields    []Field            `json:"fields"`
+	Direction Direction          `json:"direction,omitempty"`
+	Conflict  Winner             `json:"conflict,omitempty"`
+	Gone      Gone               `json:"gone,omitempty"`
+	Marks     []MarkText         `json:"marks,omitempty"` // what marks a row as gone; none: a note on its key
+	MoveTo    sheet.TabID        `json:"move_to,omitempty"`
+	Guard     string             `json:"guard,omitempty"` // "25%"
+	Clock     string             `json:"clock,omitempty"`
+	Skip      bool               `json:"skip,omitempty"` // let occurrences go that passed while the service was down
+	Remark    string             `json:"remark,omitempty"`
 }
 
 // Field pairs a column with a place in a record.

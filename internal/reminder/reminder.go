@@ -2,7 +2,7 @@
 // each reminder holds, whom they concern, and the one mail that tells each
 // person everything.
 //
-// digest.go holds what reminders and rounds are and compiles them, collect.go
+// reminder.go holds what reminders and rounds are and compiles them, collect.go
 // finds the rows, repeat.go decides who is told of what, with what is known from
 // earlier rounds, letter.go, layout.go and the templates lay out the mail. The
 // package is part of the core: no I/O and no clock.
@@ -23,16 +23,16 @@ import (
 
 // Reminder says which rows somebody must be told about, in stored form.
 type Reminder struct {
-	Name   string        `json:"-"`
-	ID     sheet.DefinitionID  `json:"-"`
-	Remark string        `json:"remark,omitempty"`
-	In     []sheet.TabID `json:"in"`
-	Where  string        `json:"where"`
-	Show   []Shown       `json:"show"`
-	Order  string        `json:"order,omitempty"` // a clause; least first
-	To     string        `json:"to"`              // a template that yields addresses or names, separated by ; or ,
-	Due    string        `json:"due,omitempty"`   // a clause: the day by which the row should have been dealt with
-	Group  string        `json:"group,omitempty"` // a clause: rows of one value stand together under it
+	Name   string             `json:"-"`
+	ID     sheet.DefinitionID `json:"-"`
+	Remark string             `json:"remark,omitempty"`
+	In     []sheet.TabID      `json:"in"`
+	Where  string             `json:"where"`
+	Show   []Shown            `json:"show"`
+	Order  string             `json:"order,omitempty"` // a clause; least first
+	To     string             `json:"to"`              // a template that yields addresses or names, separated by ; or ,
+	Due    string             `json:"due,omitempty"`   // a clause: the day by which the row should have been dealt with
+	Group  string             `json:"group,omitempty"` // a clause: rows of one value stand together under it
 	// Copy, a template as To is, names who is told for information.
 	Copy string `json:"copy,omitempty"`
 	// Otherwise, a template as To is, names who is told of rows that are nobody's.
@@ -81,14 +81,14 @@ const (
 
 // Round is the clocked delivery of reminders, in stored form.
 type Round struct {
-	Name      string         `json:"-"`
+	Name      string               `json:"-"`
 	ID        sheet.DefinitionID   `json:"-"`
-	Remark    string         `json:"remark,omitempty"`
-	Clock     string         `json:"clock"`
-	All       bool           `json:"all,omitempty"` // every reminder of the tracker
+	Remark    string               `json:"remark,omitempty"`
+	Clock     string               `json:"clock"`
+	All       bool                 `json:"all,omitempty"` // every reminder of the tracker
 	Reminders []sheet.DefinitionID `json:"reminders,omitempty"`
-	Subject   string         `json:"subject"`
-	Missed    Missed         `json:"missed,omitempty"`
+	Subject   string               `json:"subject"`
+	Missed    Missed               `json:"missed,omitempty"`
 	// Everywhere collects the reminders of every tracker of the workspace.
 	Everywhere bool         `json:"everywhere,omitempty"`
 	Closed     recur.Closed `json:"closed,omitempty"`
@@ -97,7 +97,7 @@ type Round struct {
 	Opening string `json:"opening,omitempty"`
 	// Attach names rules whose newest file goes with each mail.
 	Attach  []sheet.DefinitionID `json:"attach,omitempty"`
-	Closing string         `json:"closing,omitempty"`
+	Closing string               `json:"closing,omitempty"`
 }
 
 // Identify gives the reminder its id and name.

@@ -18,10 +18,10 @@ var Kind = program.Kind{Name: "notice", Plural: "notices", New: func() program.D
 // Notice is a line above a tab, in stored form.
 type Notice struct {
 	ID    sheet.DefinitionID `json:"-"`
-	Name  string       `json:"-"`
-	Tab   sheet.TabID  `json:"tab"`
-	Says  string       `json:"says"`
-	Until string       `json:"until,omitempty"` // an ISO date
+	Name  string             `json:"-"`
+	Tab   sheet.TabID        `json:"tab"`
+	Says  string             `json:"says"`
+	Until string             `json:"until,omitempty"` // an ISO date
 }
 
 // Identify gives the notice its id and name.

@@ -1,0 +1,313 @@
+package notify
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/url"
+	"slices"
+	"time"
+
+	"github.com/oklog/ulid/v2"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/formats/mail"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
+)
+
+// Plan is what a round would send now.
+type Plan struct {
+	Round      *reminder.CompiledRound
+	Letters    []reminder.Letter
+	Nobody     []reminder.Item // rows whose person could not be found
+	PassedOver []string
+	Occurrence time.Time // for which the letters are
+	Paused     []string  // people who want no mail for now, and whom rows concern
+
+	Key engine.Key // of the request to send it
+
+	tracker sheet.TrackerID
+	shape   *sheet.Shape // of its tracker, as it was read
+	name    string
+	memory  int64                                // of reminders, as it was read
+	held    map[sheet.DefinitionID][]sheet.RowID // what each reminder holds, told of or not
+	told    map[sheet.DefinitionID]map[sheet.RowID]bool
+	of      map[sheet.DefinitionID]sheet.TrackerID // the reminders' trackers
+}
+
+// PlanRound works out what a round would send now; it sends nothing.
+func (post *Post) PlanRound(ctx context.Context, t *sheet.Tracker, name string) (*Plan, error) {
+	return post.planRound(ctx, t, name, true)
+}
+
+func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, links bool) (*Plan, error) {
+	p, err := t.Definition(sheet.KindRound, name)
+	if err != nil {
+		return nil, err
+	}
+	ready, err := post.Program(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	round, err := program.Ready[*reminder.CompiledRound](ready, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	now := post.Now()
+	plan := &Plan{Round: round, tracker: t.ID, shape: t.Shape, name: p.ID.String(), memory: post.memory.Load(), held: map[sheet.DefinitionID][]sheet.RowID{}, told: map[sheet.DefinitionID]map[sheet.RowID]bool{}, of: map[sheet.DefinitionID]sheet.TrackerID{}}
+	holdings, err := post.holdings(ctx, t, round, now, plan)
+	if err != nil {
+		return nil, err
+	}
+	if round.Everywhere {
+		more, err := post.holdingsElsewhere(ctx, t, round, now, plan)
+		if err != nil {
+			return nil, err
+		}
+		holdings = append(holdings, more...)
+	}
+	if err := post.leaveOutPaused(ctx, plan, holdings); err != nil {
+		return nil, err
+	}
+	for _, h := range holdings {
+		plan.Nobody = append(plan.Nobody, h.Nobody...)
+		plan.PassedOver = append(plan.PassedOver, h.PassedOver...)
+	}
+	_, names, err := post.Directory(ctx)
+	if err != nil {
+		return nil, err
+	}
+	act, pause, err := post.acting(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	if !links {
+		act, pause = nil, nil
+		for i := range holdings {
+			if holdings[i].Place != nil {
+				holdings[i].Place.Act = nil
+			}
+		}
+	}
+	plan.Letters, err = reminder.Letters(holdings, reminder.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: post.linker(t), Act: act, Pause: pause})
+	if err != nil {
+		return nil, err
+	}
+	if last, ok := round.Clock.Latest(now, t.Location()); ok {
+		plan.Occurrence = last
+	} else {
+		plan.Occurrence = now.Truncate(24 * time.Hour)
+	}
+	return plan, err
+}
+
+// leaveOutPaused takes the people who want no mail for now off the rows that
+// concern them. A row that concerns nobody else is not told of.
+func (post *Post) leaveOutPaused(ctx context.Context, plan *Plan, holdings []reminder.Holding) error {
+	paused, err := post.store.Paused(ctx)
+	if err != nil || len(paused) == 0 {
+		return err
+	}
+	isPaused := func(to string) bool {
+		_, is := paused[to]
+		if is && !slices.Contains(plan.Paused, to) {
+			plan.Paused = append(plan.Paused, to)
+		}
+		return is
+	}
+	for i := range holdings {
+		h := &holdings[i]
+		h.Items = slices.DeleteFunc(h.Items, func(item reminder.Item) bool {
+			return !slices.ContainsFunc(item.To, func(to string) bool { return !isPaused(to) })
+		})
+		told := plan.told[h.Reminder.ID]
+		clear(told)
+		for j := range h.Items {
+			item := &h.Items[j]
+			item.To = slices.DeleteFunc(slices.Clone(item.To), isPaused)
+			told[item.Row] = true
+		}
+	}
+	slices.Sort(plan.Paused)
+	return nil
+}
+
+// holdings gives what the reminders of a round hold; for a plan, what is to be
+// told now, with what is known from earlier rounds.
+func (post *Post) holdings(ctx context.Context, t *sheet.Tracker, round *reminder.CompiledRound, now time.Time, plan *Plan) ([]reminder.Holding, error) {
+	ready, err := post.Program(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	people, _, err := post.Directory(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []reminder.Holding
+	meter := post.Meter(ctx)
+	for i := range t.Definitions {
+		p := &t.Definitions[i]
+		if p.Kind != sheet.KindReminder || !round.All && !slices.Contains(round.Reminders, p.ID) {
+			continue
+		}
+		known, err := program.Ready[*reminder.Compiled](ready, p.ID)
+		if err != nil {
+			return nil, err
+		}
+		c := known.Metered(meter)
+		h := c.Collect(t, people, now)
+		if err := meter.Err(); err != nil {
+			return nil, fmt.Errorf("reminder %s: %w", p.Name, err)
+		}
+		if plan != nil {
+			if h, err = post.remembered(ctx, t, c, h, now, plan); err != nil {
+				return nil, err
+			}
+			dropped, err := post.bySight(ctx, t, &h)
+			if err != nil {
+				return nil, err
+			}
+			for _, row := range dropped {
+				delete(plan.told[c.ID], row)
+			}
+		}
+		out = append(out, h)
+	}
+	return out, nil
+}
+
+// holdingsElsewhere gives what the reminders of the other trackers hold, with
+// where their rows are.
+func (post *Post) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, round *reminder.CompiledRound, now time.Time, plan *Plan) ([]reminder.Holding, error) {
+	var out []reminder.Holding
+	for _, t := range post.State().Trackers() {
+		if t.ID == home.ID {
+			continue
+		}
+		more, err := post.holdings(ctx, t, round, now, plan)
+		if err != nil {
+			return nil, err
+		}
+		act, _, err := post.acting(ctx, t)
+		if err != nil {
+			return nil, err
+		}
+		for i := range more {
+			more[i].Place = &reminder.Place{Tracker: t.Name, Link: post.linker(t), Act: act}
+		}
+		out = append(out, more...)
+	}
+	return out, nil
+}
+
+// TryRound sends one person the mail that a round would send now, for a look;
+// where the round has nothing for them, somebody else's. Its links do nothing.
+func (post *Post) TryRound(ctx context.Context, t *sheet.Tracker, name, to string) (*reminder.Letter, error) {
+	if post.Mailer == nil {
+		return nil, errors.New("this service sends no mail: start it with --smtp")
+	}
+	if v, err := value.Parse(to, value.Type{Kind: value.Person}); err != nil || v.IsBlank() {
+		return nil, fmt.Errorf("%q is not a mail address", to)
+	}
+	plan, err := post.planRound(ctx, t, name, false)
+	if err != nil {
+		return nil, err
+	}
+	if len(plan.Letters) == 0 {
+		return nil, errors.New("the round has nothing to say now, so there is nothing to look at")
+	}
+	l := plan.Letters[0]
+	for _, own := range plan.Letters {
+		if own.To == to {
+			l = own
+		}
+	}
+	now := post.Now()
+	return &l, post.Mailer.Send(ctx, &mail.Mail{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), To: to, Subject: "For a look: " + l.Subject, Text: l.Text, HTML: l.HTML, Date: now})
+}
+
+// remembered applies what is known of the rows from earlier rounds, and notes
+// for the plan what is held and what is told.
+func (post *Post) remembered(ctx context.Context, t *sheet.Tracker, c *reminder.Compiled, h reminder.Holding, now time.Time, plan *Plan) (reminder.Holding, error) {
+	known, err := post.store.Reminded(ctx, t.ID, c.ID)
+	if err != nil {
+		return h, err
+	}
+	states := make(map[sheet.RowID]reminder.State, len(known))
+	for id, r := range known {
+		states[id] = reminder.State{Since: notAfter(r.Since, now), Told: notAfter(r.Told, now), Until: r.Until, Done: r.Done}
+	}
+	for _, items := range [][]reminder.Item{h.Items, h.Nobody} {
+		for i := range items {
+			plan.held[c.ID] = append(plan.held[c.ID], items[i].Row)
+		}
+	}
+	h = c.Apply(h, states, now.In(t.Location()), t.Working)
+	plan.told[c.ID], plan.of[c.ID] = map[sheet.RowID]bool{}, t.ID
+	for i := range h.Items {
+		plan.told[c.ID][h.Items[i].Row] = true
+	}
+	return h, nil
+}
+
+// remember keeps, with the mails of a round, since when rows are held and that
+// they were told of, and forgets rows that are held no more.
+func (post *Post) remember(ctx context.Context, b *store.Batch, plan *Plan) error {
+	now := post.Now()
+	post.memory.Add(1)
+	for reminder, told := range plan.told {
+		tracker := plan.of[reminder]
+		known, err := b.Reminded(ctx, tracker, reminder)
+		if err != nil {
+			return err
+		}
+		for _, row := range plan.held[reminder] {
+			r, was := known[row]
+			delete(known, row)
+			if was && !told[row] {
+				continue
+			}
+			if !was {
+				r = store.Reminded{Row: row, Since: now}
+			}
+			if told[row] {
+				r.Told, r.Until = now, 0
+			}
+			if err := b.PutReminded(ctx, tracker, reminder, r); err != nil {
+				return err
+			}
+		}
+		for row := range known {
+			if err := b.DropReminded(ctx, tracker, reminder, row); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// Holdings gives what every reminder of a tracker holds now.
+func (post *Post) Holdings(ctx context.Context, t *sheet.Tracker) ([]reminder.Holding, error) {
+	return post.holdings(ctx, t, &reminder.CompiledRound{Round: &reminder.Round{All: true}}, post.Now(), nil)
+}
+
+func (post *Post) linker(t *sheet.Tracker) func(reminder.Item) string {
+	if post.Console == "" {
+		return nil
+	}
+	return func(i reminder.Item) string {
+		return fmt.Sprintf("%s/t/%s/%s?row=%s", post.Console, url.PathEscape(t.ID.String()), i.TabID, i.Row)
+	}
+}
+
+// notAfter gives a time, or now where that is still to come.
+func notAfter(t, now time.Time) time.Time {
+	if t.After(now) {
+		return now
+	}
+	return t
+}
