@@ -45,7 +45,7 @@ test: build deps ## Run every test: the core, the service, the command line, the
 	cd console && npm test --silent
 	$(GO) test $(GOFLAGS) ./...
 	$(GO) test ./internal/rule ./internal/sheet ./internal/reading -run 'Random' -rapid.checks=10000
-	$(GO) test ./internal/desk -run 'Random' -rapid.checks=2000
+	$(GO) test ./internal/workspace -run 'Random' -rapid.checks=2000
 	sh scripts/fuzz 30s clause
 
 .PHONY: lint
