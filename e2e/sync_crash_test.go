@@ -137,7 +137,7 @@ func TestKilledInASyncBothSidesStillAgree(t *testing.T) {
 	defer web.Close()
 	dir := t.TempDir()
 	s := &twoSides{t: t, list: server, p: start(t, program, dir), rng: testkit.Rand(testkit.Seed(t), 0)}
-	_, err := s.p.api.SetReach(t.Context(), "127.0.0.1", true)
+	_, err := s.p.api.SetAllowedHost(t.Context(), "127.0.0.1", true)
 	require.NoError(t, err)
 	_, err = s.p.api.LoadSetup(t.Context(), client.How{}, fmt.Sprintf(inStep, web.URL))
 	require.NoError(t, err)

@@ -270,14 +270,14 @@ func (gate *Gate) PutSecret(ctx context.Context, name, secret string) (had bool,
 	return had, err
 }
 
-// SetReach lets lists reach an address, or not any more.
-func (gate *Gate) SetReach(ctx context.Context, address string, allowed bool) (had bool, err error) {
+// SetAllowedHost lets lists reach an address, or not any more.
+func (gate *Gate) SetAllowedHost(ctx context.Context, address string, allowed bool) (had bool, err error) {
 	says := "lists may reach " + address
 	if !allowed {
 		says += " no more"
 	}
 	err = gate.journaled(ctx, says, func(ctx context.Context) (err error) {
-		had, err = gate.store.SetReach(ctx, address, allowed)
+		had, err = gate.store.SetAllowedHost(ctx, address, allowed)
 		return err
 	})
 	return had, err

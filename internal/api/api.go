@@ -66,7 +66,7 @@ func config(version string) huma.Config {
 func (s *server) register() {
 	s.sessionRoutes()
 	s.peopleRoutes()
-	s.reachRoutes()
+	s.allowedHostRoutes()
 	s.trackerRoutes()
 	s.columnRoutes()
 	s.rowRoutes()

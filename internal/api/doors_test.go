@@ -46,7 +46,7 @@ var givesAll = []string{"State", "Present", "Trackers", "Tracker", "Find"}
 // find from whoever may not see it.
 var fromStore = map[string]string{
 	"replay": "written leaves out what the listener does not see", "called": "only the secret that the signature is checked against",
-	"reachRoutes": "for keepers; values of secrets are never given", "newMetrics": "counts alone",
+	"allowedHostRoutes": "for keepers; values of secrets are never given", "newMetrics": "counts alone",
 	"person": "names and addresses, which everybody signed in may see", "peopleRoutes": "names and addresses, which everybody signed in may see",
 	"history": "left leaves out what the asker does not see", "run": "left, and no more than name and outcome where something is hidden",
 	"runRoutes": "left, run and whole", "trouble": "only runs of trackers that the asker sees, by run",

@@ -82,11 +82,11 @@ func (s *server) syncRoutes() {
 }
 
 // conflicts gives those conflicts of a tracker that the asker sees.
-func (s *server) conflicts(ctx context.Context, t *sheet.Tracker, held []syncing.HeldConflict) []wire.Conflict {
+func (s *server) conflicts(ctx context.Context, t *sheet.Tracker, held []syncing.PendingConflict) []wire.Conflict {
 	if s.whole(ctx, t.ID) {
 		return conflictViews(held)
 	}
-	var out []syncing.HeldConflict
+	var out []syncing.PendingConflict
 	for _, h := range held {
 		if _, err := t.Definition(sheet.KindSync, h.Sync); err != nil {
 			continue
@@ -102,7 +102,7 @@ func (s *server) conflicts(ctx context.Context, t *sheet.Tracker, held []syncing
 	return conflictViews(out)
 }
 
-func conflictViews(held []syncing.HeldConflict) []wire.Conflict {
+func conflictViews(held []syncing.PendingConflict) []wire.Conflict {
 	out := make([]wire.Conflict, len(held))
 	for i, h := range held {
 		out[i] = wire.Conflict{Sync: h.Sync, Key: h.Key, Row: h.Row, Label: h.Label, Lost: h.Lost, Since: h.Since, Fields: []wire.ConflictField{}}
@@ -136,9 +136,9 @@ func syncView(d *syncing.Detail) *wire.SyncDetail {
 
 var secretName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]{0,99}$`)
 
-// reachRoutes serves what lists may reach and the secrets that they need. A
+// allowedHostRoutes serves what lists may reach and the secrets that they need. A
 // secret is never given out again.
-func (s *server) reachRoutes() {
+func (s *server) allowedHostRoutes() {
 	type names = body[[]string]
 	route(s, keeper, http.MethodGet, "/access/secrets", "list-secrets", "List the names of the secrets that lists use",
 		func(ctx context.Context, _ *struct{}) (*names, error) {
@@ -173,24 +173,24 @@ func (s *server) reachRoutes() {
 		})
 	route(s, keeper, http.MethodGet, "/access/reach", "list-reach", "List the addresses that lists may reach",
 		func(ctx context.Context, _ *struct{}) (*names, error) {
-			out, err := s.workspace.Store().Reach(ctx)
+			out, err := s.workspace.Store().AllowedHosts(ctx)
 			return ok(out), err
 		})
 	type addressed struct {
 		Address string `query:"address" required:"true" doc:"public, a host's name, a number or a range of numbers"`
 	}
 	reach := func(ctx context.Context, address string, allowed bool) (*names, error) {
-		if err := lists.CheckReach(address); err != nil {
+		if err := lists.CheckAllowedHost(address); err != nil {
 			return nil, asked(err)
 		}
-		had, err := s.workspace.SetReach(ctx, address, allowed)
+		had, err := s.workspace.SetAllowedHost(ctx, address, allowed)
 		if err == nil && !had && !allowed {
 			err = asked(&sheet.NotFound{What: "address that lists may reach", Name: address})
 		}
 		if err != nil {
 			return nil, err
 		}
-		out, err := s.workspace.Store().Reach(ctx)
+		out, err := s.workspace.Store().AllowedHosts(ctx)
 		return ok(out), err
 	}
 	route(s, keeper, http.MethodPut, "/access/reach", "allow-reach", "Let lists reach an address",

@@ -33,7 +33,7 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &wire.Today{Overdue: []wire.HeldRow{}, Nobody: []wire.HeldRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}, Held: []wire.HeldHere{}, Notices: []wire.Notice{}}
+	out := &wire.Today{Overdue: []wire.DueRow{}, Nobody: []wire.DueRow{}, People: []wire.PersonLoad{}, Failed: []wire.Run{}, Rounds: []wire.RoundAhead{}, Waiting: []wire.OutboxMail{}, Held: []wire.PendingHere{}, Notices: []wire.Notice{}}
 	now := s.workspace.Now()
 	out.Day = now.UTC().Format(time.DateOnly)
 	trackers := s.seen(ctx).Trackers()
@@ -83,7 +83,7 @@ func (s *server) today(ctx context.Context, limit int) (*wire.Today, error) {
 				out.More.Held++
 				continue
 			}
-			out.Held = append(out.Held, wire.HeldHere{Tracker: t.Name, TrackerID: t.ID.String(), Conflict: c})
+			out.Held = append(out.Held, wire.PendingHere{Tracker: t.Name, TrackerID: t.ID.String(), Conflict: c})
 		}
 	}
 	for address, rows := range loads {
@@ -127,8 +127,8 @@ func compareText(a, b string) int {
 	return 0
 }
 
-func held(t *sheet.Tracker, r *reminder.Reminder, i reminder.Item, names map[string]string) wire.HeldRow {
-	out := wire.HeldRow{Tracker: t.Name, TrackerID: t.ID.String(), Tab: i.Tab, TabID: i.TabID.String(), Row: i.Row.String(), Label: i.Label, Reminder: r.Name, To: []string{}, Shown: []wire.Shown{}}
+func held(t *sheet.Tracker, r *reminder.Reminder, i reminder.Item, names map[string]string) wire.DueRow {
+	out := wire.DueRow{Tracker: t.Name, TrackerID: t.ID.String(), Tab: i.Tab, TabID: i.TabID.String(), Row: i.Row.String(), Label: i.Label, Reminder: r.Name, To: []string{}, Shown: []wire.Shown{}}
 	for _, to := range i.To {
 		out.To = append(out.To, named(names, to))
 	}

@@ -60,9 +60,9 @@ func (a *app) reachCmds() []*cobra.Command {
 			}
 			var names []string
 			if len(given) == 0 {
-				names, err = c.Reach(cmd.Context())
+				names, err = c.AllowedHosts(cmd.Context())
 			} else {
-				names, err = c.SetReach(cmd.Context(), given[0], !dropReach)
+				names, err = c.SetAllowedHost(cmd.Context(), given[0], !dropReach)
 			}
 			if err != nil {
 				return err

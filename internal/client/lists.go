@@ -68,15 +68,15 @@ func (c *Client) PutSecret(ctx context.Context, name, value string) ([]string, e
 	return out, err
 }
 
-// Reach lists the addresses that lists may reach.
-func (c *Client) Reach(ctx context.Context) ([]string, error) {
+// AllowedHosts lists the addresses that lists may reach.
+func (c *Client) AllowedHosts(ctx context.Context) ([]string, error) {
 	var out []string
 	err := c.get(ctx, "/access/reach", nil, &out)
 	return out, err
 }
 
-// SetReach lets lists reach an address, or not any more.
-func (c *Client) SetReach(ctx context.Context, address string, allowed bool) ([]string, error) {
+// SetAllowedHost lets lists reach an address, or not any more.
+func (c *Client) SetAllowedHost(ctx context.Context, address string, allowed bool) ([]string, error) {
 	var out []string
 	method := http.MethodPut
 	if !allowed {

@@ -49,7 +49,7 @@ type Connectors struct {
 	// Secret gives what ${NAME} stands for; nil: nothing is known.
 	Secret func(ctx context.Context, name string) (string, error)
 	// Reach gives the addresses that may be reached; nil: any.
-	Reach func(ctx context.Context) ([]string, error)
+	AllowedHosts func(ctx context.Context) ([]string, error)
 	// Pause is the first wait before a call is made again; 0: half a second.
 	Pause time.Duration
 

@@ -17,9 +17,9 @@ import (
 // of a private or loopback range.
 const Public = "public"
 
-// CheckReach says what is wrong with an address to be allowed: it is public, a
+// CheckAllowedHost says what is wrong with an address to be allowed: it is public, a
 // host's name, a number or a range of numbers, without scheme or port.
-func CheckReach(address string) error {
+func CheckAllowedHost(address string) error {
 	if _, err := netip.ParsePrefix(address); err == nil {
 		return nil
 	}
@@ -40,10 +40,10 @@ func (c *Connectors) dial(ctx context.Context, network, address string) (net.Con
 		return nil, err
 	}
 	dialer := &net.Dialer{Timeout: 10 * time.Second}
-	if c.Reach == nil {
+	if c.AllowedHosts == nil {
 		return dialer.DialContext(ctx, network, address)
 	}
-	allowed, err := c.Reach(ctx)
+	allowed, err := c.AllowedHosts(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -70,10 +70,10 @@ func (c *Connectors) dial(ctx context.Context, network, address string) (net.Con
 // recheck gives up connections that are kept open once what may be reached has
 // changed.
 func (c *Connectors) recheck(ctx context.Context) error {
-	if c.Reach == nil {
+	if c.AllowedHosts == nil {
 		return nil
 	}
-	allowed, err := c.Reach(ctx)
+	allowed, err := c.AllowedHosts(ctx)
 	if err != nil {
 		return err
 	}

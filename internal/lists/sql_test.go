@@ -61,10 +61,10 @@ func TestDatabases(t *testing.T) {
 				l.Query = `WITH gone AS (DELETE FROM "Lenders of art" RETURNING no) SELECT no FROM gone`
 				_, err = c.Fetch(t.Context(), l)
 				require.ErrorContains(t, err, "read-only")
-				c.Reach = func(context.Context) ([]string, error) { return []string{"public"}, nil }
+				c.AllowedHosts = func(context.Context) ([]string, error) { return []string{"public"}, nil }
 				_, err = c.Fetch(t.Context(), l)
 				require.ErrorContains(t, err, "lists may not reach 127.0.0.1")
-				c.Reach = nil
+				c.AllowedHosts = nil
 				c.Secret = func(context.Context, string) (string, error) { return "wr0ng", nil }
 				_, err = c.Fetch(t.Context(), l)
 				require.Error(t, err)

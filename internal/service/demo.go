@@ -100,7 +100,7 @@ func (d *Demo) fill(ctx context.Context, lists string, now time.Time) error {
 		return err
 	}
 	d.SignIn = d.Workspace.SignInLink(secret)
-	if _, err := d.Workspace.SetReach(ctx, "127.0.0.1", true); err != nil { // where the stand-ins are
+	if _, err := d.Workspace.SetAllowedHost(ctx, "127.0.0.1", true); err != nil { // where the stand-ins are
 		return err
 	}
 	_, err = d.Workspace.Find(demo.Tracker)

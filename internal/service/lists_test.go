@@ -40,7 +40,7 @@ func newSite(t *testing.T, lists, syncs string) *site {
 	require.NoError(t, err)
 	api, err := client.New(s.Address, string(token))
 	require.NoError(t, err)
-	_, err = api.SetReach(t.Context(), "127.0.0.0/8", true)
+	_, err = api.SetAllowedHost(t.Context(), "127.0.0.0/8", true)
 	require.NoError(t, err)
 	out := &site{t: t, api: api, dir: dir}
 	out.setup(lists, syncs)

@@ -97,7 +97,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	if err != nil {
 		return nil, err
 	}
-	reach.Reach = d.Store().Reach
+	reach.AllowedHosts = d.Store().AllowedHosts
 	reach.Secret = func(ctx context.Context, name string) (string, error) {
 		v, err := d.Store().Secret(ctx, name)
 		if errors.Is(err, store.ErrNotFound) {

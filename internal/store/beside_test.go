@@ -33,21 +33,21 @@ func inBatch(t *testing.T, s *Store, writes ...func(*Batch) error) {
 
 func TestAgreementsOfSyncs(t *testing.T) {
 	s, _ := open1(t)
-	put := func(sync sheet.DefinitionID, a Agreed) func(*Batch) error {
-		return func(b *Batch) error { return b.PutAgreed(t.Context(), 1, sync, &a) }
+	put := func(sync sheet.DefinitionID, a Baseline) func(*Batch) error {
+		return func(b *Batch) error { return b.PutBaseline(t.Context(), 1, sync, &a) }
 	}
-	bell := Agreed{Key: "b", Name: "B", Row: 7, ID: "x1", Cells: map[sheet.ColumnID]value.Value{2: value.OfText("Bell"), 3: value.OfDays(20_000), 4: value.OfOdd("TBC")}}
-	axe := Agreed{Key: "a", Name: "A", Row: 8, Gone: "list", Cells: map[sheet.ColumnID]value.Value{}}
+	bell := Baseline{Key: "b", Name: "B", Row: 7, ID: "x1", Cells: map[sheet.ColumnID]value.Value{2: value.OfText("Bell"), 3: value.OfDays(20_000), 4: value.OfOdd("TBC")}}
+	axe := Baseline{Key: "a", Name: "A", Row: 8, Gone: "list", Cells: map[sheet.ColumnID]value.Value{}}
 	inBatch(t, s, put(5, bell), put(5, axe), put(6, bell))
-	got, err := s.Agreed(t.Context(), 1, 5)
+	got, err := s.Baselines(t.Context(), 1, 5)
 	require.NoError(t, err)
-	assert.Equal(t, []Agreed{axe, bell}, got, "by key")
+	assert.Equal(t, []Baseline{axe, bell}, got, "by key")
 	bell.Name, bell.Gone = "Bb", "tab"
-	inBatch(t, s, put(5, bell), func(b *Batch) error { return b.DropAgreed(t.Context(), 1, 5, "a") })
-	got, err = s.Agreed(t.Context(), 1, 5)
+	inBatch(t, s, put(5, bell), func(b *Batch) error { return b.DropBaseline(t.Context(), 1, 5, "a") })
+	got, err = s.Baselines(t.Context(), 1, 5)
 	require.NoError(t, err)
-	assert.Equal(t, []Agreed{bell}, got)
-	other, err := s.Agreed(t.Context(), 1, 6)
+	assert.Equal(t, []Baseline{bell}, got)
+	other, err := s.Baselines(t.Context(), 1, 6)
 	require.NoError(t, err)
 	require.Len(t, other, 1)
 	assert.Equal(t, "B", other[0].Name, "that of another sync stands")
@@ -57,17 +57,17 @@ func TestConflictsKeepTheTimeSinceWhichTheyWait(t *testing.T) {
 	s, _ := open1(t)
 	put := func(tracker sheet.TrackerID, key string, since time.Time, body string) func(*Batch) error {
 		return func(b *Batch) error {
-			return b.PutHeld(t.Context(), &Held{Tracker: tracker, Sync: 5, Key: key, Since: since, Body: json.RawMessage(body)})
+			return b.PutConflict(t.Context(), &PendingConflict{Tracker: tracker, Sync: 5, Key: key, Since: since, Body: json.RawMessage(body)})
 		}
 	}
 	inBatch(t, s, put(1, "b", nine.Add(time.Hour), `{"n":1}`), put(1, "a", nine, `{"n":2}`), put(2, "c", nine, `{}`))
 	inBatch(t, s, put(1, "a", nine.Add(9*time.Hour), `{"n":3}`))
-	held, err := s.Held(t.Context(), 1)
+	held, err := s.PendingConflicts(t.Context(), 1)
 	require.NoError(t, err)
 	require.Len(t, held, 2)
-	assert.Equal(t, Held{1, 5, "a", nine, json.RawMessage(`{"n":3}`)}, held[0], "the oldest first, as it is now")
-	inBatch(t, s, func(b *Batch) error { return b.DropHeld(t.Context(), 1, 5, "a") })
-	all, err := s.Held(t.Context(), 0)
+	assert.Equal(t, PendingConflict{1, 5, "a", nine, json.RawMessage(`{"n":3}`)}, held[0], "the oldest first, as it is now")
+	inBatch(t, s, func(b *Batch) error { return b.DropConflict(t.Context(), 1, 5, "a") })
+	all, err := s.PendingConflicts(t.Context(), 0)
 	require.NoError(t, err)
 	require.Len(t, all, 2)
 	assert.Equal(t, "c", all[0].Key)
@@ -96,11 +96,11 @@ func TestSecretsAndReachAreNamedAndForgotten(t *testing.T) {
 		address          string
 		allowed, changed bool
 	}{{"10.0.0.0/8", true, true}, {"10.0.0.0/8", true, false}, {"db.example.org", true, true}, {"10.0.0.0/8", false, true}, {"10.0.0.0/8", false, false}} {
-		changed, err := s.SetReach(t.Context(), step.address, step.allowed)
+		changed, err := s.SetAllowedHost(t.Context(), step.address, step.allowed)
 		require.NoError(t, err)
 		assert.Equal(t, step.changed, changed, "%+v", step)
 	}
-	reach, err := s.Reach(t.Context())
+	reach, err := s.AllowedHosts(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, []string{"db.example.org", "public"}, reach, "the public ones from the start")
 }

@@ -12,8 +12,8 @@ import (
 	"example.org/kavlo/internal/value"
 )
 
-// Agreed is what a list and a tab both were, of one record, after the last sync.
-type Agreed struct {
+// Baseline is what a list and a tab both were, of one record, after the last sync.
+type Baseline struct {
 	Key  string // folded
 	Name string // the key as written
 	Row  sheet.RowID
@@ -23,16 +23,16 @@ type Agreed struct {
 	Cells map[sheet.ColumnID]value.Value
 }
 
-// Agreed gives what a sync has agreed on, by key.
-func (s *Store) Agreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID) ([]Agreed, error) {
+// Baselines gives what a sync has agreed on, by key.
+func (s *Store) Baselines(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID) ([]Baseline, error) {
 	rows, err := s.read.QueryContext(ctx, "SELECT key, name, row, id, gone, cells FROM agreed WHERE tracker=? AND sync=? ORDER BY key", int64(tracker), int64(sync))
 	if err != nil {
 		return nil, fmt.Errorf("reading what a sync has agreed on: %w", err)
 	}
 	defer rows.Close()
-	var out []Agreed
+	var out []Baseline
 	for rows.Next() {
-		var a Agreed
+		var a Baseline
 		var cells []byte
 		if err := rows.Scan(&a.Key, &a.Name, &a.Row, &a.ID, &a.Gone, &cells); err != nil {
 			return nil, fmt.Errorf("reading what a sync has agreed on: %w", err)
@@ -45,18 +45,18 @@ func (s *Store) Agreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.
 	return out, rows.Err()
 }
 
-// PutAgreed keeps what a sync has agreed on.
-func (b *Batch) PutAgreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, a *Agreed) error {
+// PutBaseline keeps what a sync has agreed on.
+func (b *Batch) PutBaseline(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, a *Baseline) error {
 	return b.exec(ctx, "agreed put", int64(tracker), int64(sync), a.Key, a.Name, int64(a.Row), a.ID, a.Gone, string(appendCells(nil, sheet.NewImage(a.Cells, sheet.Besides{}))))
 }
 
-// DropAgreed forgets what a sync had agreed on under a folded key.
-func (b *Batch) DropAgreed(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, key string) error {
+// DropBaseline forgets what a sync had agreed on under a folded key.
+func (b *Batch) DropBaseline(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, key string) error {
 	return b.exec(ctx, "agreed drop", int64(tracker), int64(sync), key)
 }
 
-// Held is a conflict that waits for a person.
-type Held struct {
+// PendingConflict is a conflict that waits for a person.
+type PendingConflict struct {
 	Tracker sheet.TrackerID
 	Sync    sheet.DefinitionID
 	Key     string // folded
@@ -64,17 +64,17 @@ type Held struct {
 	Body    json.RawMessage
 }
 
-// Held gives the conflicts that wait, of one tracker or with 0 of all, the
+// PendingConflicts gives the conflicts that wait, of one tracker or with 0 of all, the
 // oldest first.
-func (s *Store) Held(ctx context.Context, tracker sheet.TrackerID) ([]Held, error) {
+func (s *Store) PendingConflicts(ctx context.Context, tracker sheet.TrackerID) ([]PendingConflict, error) {
 	rows, err := s.read.QueryContext(ctx, "SELECT tracker, sync, key, since, body FROM held WHERE tracker=? OR ?=0 ORDER BY since, key", int64(tracker), int64(tracker))
 	if err != nil {
 		return nil, fmt.Errorf("reading the conflicts held: %w", err)
 	}
 	defer rows.Close()
-	var out []Held
+	var out []PendingConflict
 	for rows.Next() {
-		var h Held
+		var h PendingConflict
 		var since, body string
 		if err := rows.Scan(&h.Tracker, &h.Sync, &h.Key, &since, &body); err != nil {
 			return nil, fmt.Errorf("reading the conflicts held: %w", err)
@@ -85,14 +85,14 @@ func (s *Store) Held(ctx context.Context, tracker sheet.TrackerID) ([]Held, erro
 	return out, rows.Err()
 }
 
-// PutHeld keeps a conflict until a person decides it; one that is there keeps
+// PutConflict keeps a conflict until a person decides it; one that is there keeps
 // the time since which it waits.
-func (b *Batch) PutHeld(ctx context.Context, h *Held) error {
+func (b *Batch) PutConflict(ctx context.Context, h *PendingConflict) error {
 	return b.exec(ctx, "held put", int64(h.Tracker), int64(h.Sync), h.Key, stamp(h.Since), string(h.Body))
 }
 
-// DropHeld takes a conflict off the queue.
-func (b *Batch) DropHeld(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, key string) error {
+// DropConflict takes a conflict off the queue.
+func (b *Batch) DropConflict(ctx context.Context, tracker sheet.TrackerID, sync sheet.DefinitionID, key string) error {
 	return b.exec(ctx, "held drop", int64(tracker), int64(sync), key)
 }
 
@@ -117,8 +117,8 @@ func (s *Store) SecretNames(ctx context.Context) ([]string, error) {
 	return s.names(ctx, "SELECT name FROM secret ORDER BY name")
 }
 
-// Reach gives the addresses that lists may reach.
-func (s *Store) Reach(ctx context.Context) ([]string, error) {
+// AllowedHosts gives the addresses that lists may reach.
+func (s *Store) AllowedHosts(ctx context.Context) ([]string, error) {
 	return s.names(ctx, "SELECT address FROM reach ORDER BY address")
 }
 
@@ -148,9 +148,9 @@ func (s *Store) PutSecret(ctx context.Context, name, secret string, now time.Tim
 	return s.write1(ctx, "INSERT INTO secret(name, value, made) VALUES (?,?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value, made=excluded.made", name, s.key.seal(placeOfSecret(name), secret), stamp(now))
 }
 
-// SetReach lets lists reach an address, or not any more. It reports whether
+// SetAllowedHost lets lists reach an address, or not any more. It reports whether
 // anything was changed.
-func (s *Store) SetReach(ctx context.Context, address string, allowed bool) (bool, error) {
+func (s *Store) SetAllowedHost(ctx context.Context, address string, allowed bool) (bool, error) {
 	if allowed {
 		return s.write1(ctx, "INSERT OR IGNORE INTO reach(address) VALUES (?)", address)
 	}

@@ -12,28 +12,28 @@ import (
 	"example.org/kavlo/internal/value"
 )
 
-// HeldConflict is a conflict that waits for a person, field by field.
-type HeldConflict struct {
-	Key    string      `json:"key"`
-	Row    string      `json:"row,omitempty"`
-	Label  string      `json:"label,omitempty"`
-	Lost   string      `json:"lost,omitempty"` // the side that has lost what the other changed: list, tab
-	Seen   string      `json:"seen"`
-	Fields []HeldField `json:"fields"`
-	Since  time.Time   `json:"since,omitzero"`
-	Sync   string      `json:"sync,omitempty"`
+// PendingConflict is a conflict that waits for a person, field by field.
+type PendingConflict struct {
+	Key    string          `json:"key"`
+	Row    string          `json:"row,omitempty"`
+	Label  string          `json:"label,omitempty"`
+	Lost   string          `json:"lost,omitempty"` // the side that has lost what the other changed: list, tab
+	Seen   string          `json:"seen"`
+	Fields []ConflictField `json:"fields"`
+	Since  time.Time       `json:"since,omitzero"`
+	Sync   string          `json:"sync,omitempty"`
 }
 
-// HeldField is one field that both sides changed.
-type HeldField struct {
+// ConflictField is one field that both sides changed.
+type ConflictField struct {
 	Column string `json:"column"`
 	Before any    `json:"before"`
 	List   any    `json:"list"`
 	Tab    any    `json:"tab"`
 }
 
-func (j *syncJob) conflict(t *sheet.Tracker, tab *sheet.TabShape, o *reconcile.Outcome) HeldConflict {
-	h := HeldConflict{Key: o.Key.String(), Seen: o.Seen, Lost: string(o.Lost)}
+func (j *syncJob) conflict(t *sheet.Tracker, tab *sheet.TabShape, o *reconcile.Outcome) PendingConflict {
+	h := PendingConflict{Key: o.Key.String(), Seen: o.Seen, Lost: string(o.Lost)}
 	if o.Tab != nil {
 		if r := t.Row(o.Tab.Row); r != nil {
 			h.Row, h.Label = r.ID.String(), t.Label(r)
@@ -41,7 +41,7 @@ func (j *syncJob) conflict(t *sheet.Tracker, tab *sheet.TabShape, o *reconcile.O
 	}
 	for _, f := range o.Clash {
 		c := tab.ByID(j.into.Columns[f])
-		hf := HeldField{Column: c.Name}
+		hf := ConflictField{Column: c.Name}
 		if o.Base != nil && f < len(o.Base.Fields) {
 			hf.Before = o.Base.Fields[f].JSON(c.Type)
 		}
@@ -56,8 +56,8 @@ func (j *syncJob) conflict(t *sheet.Tracker, tab *sheet.TabShape, o *reconcile.O
 	return h
 }
 
-// writeHeld brings the queue of the sync's conflicts up to date.
-func (j *syncJob) writeHeld(ctx context.Context, b *store.Batch) error {
+// writeConflicts brings the queue of the sync's conflicts up to date.
+func (j *syncJob) writeConflicts(ctx context.Context, b *store.Batch) error {
 	now := map[string]bool{}
 	for i := range j.detail.Conflicts {
 		h := &j.detail.Conflicts[i]
@@ -67,11 +67,11 @@ func (j *syncJob) writeHeld(ctx context.Context, b *store.Batch) error {
 		if err != nil {
 			return err
 		}
-		if err := b.PutHeld(ctx, &store.Held{Tracker: j.tracker, Sync: j.part.ID, Key: key, Since: j.d.Now(), Body: body}); err != nil {
+		if err := b.PutConflict(ctx, &store.PendingConflict{Tracker: j.tracker, Sync: j.part.ID, Key: key, Since: j.d.Now(), Body: body}); err != nil {
 			return err
 		}
 	}
-	had, err := j.d.store.Held(ctx, j.tracker)
+	had, err := j.d.store.PendingConflicts(ctx, j.tracker)
 	if err != nil {
 		return err
 	}
@@ -79,7 +79,7 @@ func (j *syncJob) writeHeld(ctx context.Context, b *store.Batch) error {
 		if _, asked := j.how.Decided[h.Key]; h.Sync != j.part.ID || now[h.Key] || j.how.Decided != nil && !asked {
 			continue
 		}
-		if err := b.DropHeld(ctx, j.tracker, j.part.ID, h.Key); err != nil {
+		if err := b.DropConflict(ctx, j.tracker, j.part.ID, h.Key); err != nil {
 			return err
 		}
 	}
@@ -88,18 +88,18 @@ func (j *syncJob) writeHeld(ctx context.Context, b *store.Batch) error {
 
 // Conflicts gives the conflicts of a tracker that wait for a person, oldest
 // first; of one sync, unless sync is nil.
-func (syncs *Syncs) Conflicts(ctx context.Context, t *sheet.Tracker, sync *sheet.Definition) ([]HeldConflict, error) {
-	held, err := syncs.store.Held(ctx, t.ID)
+func (syncs *Syncs) Conflicts(ctx context.Context, t *sheet.Tracker, sync *sheet.Definition) ([]PendingConflict, error) {
+	held, err := syncs.store.PendingConflicts(ctx, t.ID)
 	if err != nil {
 		return nil, err
 	}
-	out := []HeldConflict{}
+	out := []PendingConflict{}
 	for _, h := range held {
 		p := t.DefinitionByID(h.Sync)
 		if p == nil || sync != nil && sync.ID != p.ID { // of a sync that has been dropped
 			continue
 		}
-		var c HeldConflict
+		var c PendingConflict
 		if err := json.Unmarshal(h.Body, &c); err != nil {
 			return nil, fmt.Errorf("reading the conflict on %s: %w", h.Key, err)
 		}

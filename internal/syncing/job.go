@@ -53,7 +53,7 @@ type How struct {
 type Detail struct {
 	reconcile.Counts
 	Writes    []ListWrite         `json:"writes,omitempty"`    // to the list
-	Conflicts []HeldConflict      `json:"held,omitempty"`      // that wait for a person
+	Conflicts []PendingConflict   `json:"held,omitempty"`      // that wait for a person
 	Troubles  []reconcile.Trouble `json:"troubles,omitempty"`  // records and rows about which nothing is done
 	Stopped   string              `json:"stopped,omitempty"`   // why the list could not be written to the end
 	NotSent   int                 `json:"not_sent,omitempty"`  // writes that wait for the next sync
@@ -204,7 +204,7 @@ func (j *syncJob) prepare(ctx context.Context) error {
 	if err := j.readEntries(t, entries); err != nil {
 		return err
 	}
-	agreed, err := j.d.store.Agreed(ctx, j.tracker, j.part.ID)
+	agreed, err := j.d.store.Baselines(ctx, j.tracker, j.part.ID)
 	if err != nil {
 		return err
 	}

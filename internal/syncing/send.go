@@ -180,7 +180,7 @@ func (j *syncJob) noteSent(ctx context.Context) error {
 		return err
 	}
 	defer b.Rollback()
-	if err := j.writeAgreed(ctx, b); err != nil {
+	if err := j.writeBaselines(ctx, b); err != nil {
 		return err
 	}
 	return b.Commit()

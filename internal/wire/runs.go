@@ -98,17 +98,17 @@ type ArrivedMail struct {
 
 // Today is what the first page shows.
 type Today struct {
-	Day     string       `json:"day" doc:"ISO date of the workspace's first tracker"`
-	Overdue []HeldRow    `json:"overdue"`
-	People  []PersonLoad `json:"people" doc:"Whose the overdue rows are, most first"`
-	Nobody  []HeldRow    `json:"nobody" doc:"Overdue rows for which no address was found"`
-	Next    []Clocked    `json:"next" doc:"What the clock wakes next"`
-	Failed  []Run        `json:"failed" doc:"Runs of the last seven days that failed"`
-	Rounds  []RoundAhead `json:"rounds" doc:"What the next rounds would send now"`
-	Waiting []OutboxMail `json:"waiting" doc:"Mail not delivered yet or given up"`
-	Held    []HeldHere   `json:"held" doc:"Conflicts of syncs that wait for a person"`
-	More    TodayMore    `json:"more" doc:"How many there are beyond those listed"`
-	Notices []Notice     `json:"notices" doc:"What somebody should know of the service itself, and mend"`
+	Day     string        `json:"day" doc:"ISO date of the workspace's first tracker"`
+	Overdue []DueRow      `json:"overdue"`
+	People  []PersonLoad  `json:"people" doc:"Whose the overdue rows are, most first"`
+	Nobody  []DueRow      `json:"nobody" doc:"Overdue rows for which no address was found"`
+	Next    []Clocked     `json:"next" doc:"What the clock wakes next"`
+	Failed  []Run         `json:"failed" doc:"Runs of the last seven days that failed"`
+	Rounds  []RoundAhead  `json:"rounds" doc:"What the next rounds would send now"`
+	Waiting []OutboxMail  `json:"waiting" doc:"Mail not delivered yet or given up"`
+	Held    []PendingHere `json:"held" doc:"Conflicts of syncs that wait for a person"`
+	More    TodayMore     `json:"more" doc:"How many there are beyond those listed"`
+	Notices []Notice      `json:"notices" doc:"What somebody should know of the service itself, and mend"`
 }
 
 // TodayMore is how many there are beyond those listed.
@@ -126,15 +126,15 @@ type Notice struct {
 	Since time.Time `json:"since"`
 }
 
-// HeldHere is a conflict that waits, with its tracker.
-type HeldHere struct {
+// PendingHere is a conflict that waits, with its tracker.
+type PendingHere struct {
 	Tracker   string   `json:"tracker"`
 	TrackerID string   `json:"tracker_id"`
 	Conflict  Conflict `json:"conflict"`
 }
 
-// HeldRow is a row that a reminder holds.
-type HeldRow struct {
+// DueRow is a row that a reminder holds.
+type DueRow struct {
 	Tracker   string   `json:"tracker"`
 	TrackerID string   `json:"tracker_id"`
 	Tab       string   `json:"tab"`

@@ -1418,22 +1418,7 @@ export interface components {
             /** @description A rule that records what it would do, and changes nothing */
             watching?: boolean;
         };
-        FieldDetail: {
-            location?: string;
-            message: string;
-            value?: unknown;
-        };
-        FieldWrite: {
-            after: unknown;
-            before: unknown;
-            column: string;
-        };
-        HeldHere: {
-            conflict: components["schemas"]["Conflict"];
-            tracker: string;
-            tracker_id: string;
-        };
-        HeldRow: {
+        DueRow: {
             label: string;
             reminder: string;
             row: string;
@@ -1445,6 +1430,16 @@ export interface components {
             to: string[];
             tracker: string;
             tracker_id: string;
+        };
+        FieldDetail: {
+            location?: string;
+            message: string;
+            value?: unknown;
+        };
+        FieldWrite: {
+            after: unknown;
+            before: unknown;
+            column: string;
         };
         JournalEntry: {
             /** Format: date-time */
@@ -1557,6 +1552,11 @@ export interface components {
             row: string;
             tab: string;
             why: string;
+        };
+        PendingHere: {
+            conflict: components["schemas"]["Conflict"];
+            tracker: string;
+            tracker_id: string;
         };
         Person: {
             /** @enum {string} */
@@ -1914,16 +1914,16 @@ export interface components {
             /** @description Runs of the last seven days that failed */
             failed: components["schemas"]["Run"][];
             /** @description Conflicts of syncs that wait for a person */
-            held: components["schemas"]["HeldHere"][];
+            held: components["schemas"]["PendingHere"][];
             /** @description How many there are beyond those listed */
             more: components["schemas"]["TodayMore"];
             /** @description What the clock wakes next */
             next: components["schemas"]["Clocked"][];
             /** @description Overdue rows for which no address was found */
-            nobody: components["schemas"]["HeldRow"][];
+            nobody: components["schemas"]["DueRow"][];
             /** @description What somebody should know of the service itself, and mend */
             notices: components["schemas"]["Notice"][];
-            overdue: components["schemas"]["HeldRow"][];
+            overdue: components["schemas"]["DueRow"][];
             /** @description Whose the overdue rows are, most first */
             people: components["schemas"]["PersonLoad"][];
             /** @description What the next rounds would send now */

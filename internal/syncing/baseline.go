@@ -32,10 +32,10 @@ func (j *syncJob) also(ctx context.Context, b *store.Batch, r *engine.Result) er
 		}
 		j.agree(o, o.After(false))
 	}
-	if err := j.writeAgreed(ctx, b); err != nil {
+	if err := j.writeBaselines(ctx, b); err != nil {
 		return err
 	}
-	if err := j.writeHeld(ctx, b); err != nil {
+	if err := j.writeConflicts(ctx, b); err != nil {
 		return err
 	}
 	switch {
@@ -78,22 +78,22 @@ func sameBase(a, b *reconcile.Base) bool {
 	return true
 }
 
-func (j *syncJob) writeAgreed(ctx context.Context, b *store.Batch) error {
+func (j *syncJob) writeBaselines(ctx context.Context, b *store.Batch) error {
 	for key := range j.dirty {
 		base := j.base[key]
 		if base == nil {
-			if err := b.DropAgreed(ctx, j.tracker, j.part.ID, key); err != nil {
+			if err := b.DropBaseline(ctx, j.tracker, j.part.ID, key); err != nil {
 				return err
 			}
 			continue
 		}
-		a := &store.Agreed{Key: key, Name: base.Key, Row: base.Row, ID: base.ID, Gone: string(base.Left), Cells: map[sheet.ColumnID]value.Value{}}
+		a := &store.Baseline{Key: key, Name: base.Key, Row: base.Row, ID: base.ID, Gone: string(base.Left), Cells: map[sheet.ColumnID]value.Value{}}
 		for i, c := range j.into.Columns {
 			if i < len(base.Fields) && base.Fields[i].Kind() != value.Blank {
 				a.Cells[c] = base.Fields[i]
 			}
 		}
-		if err := b.PutAgreed(ctx, j.tracker, j.part.ID, a); err != nil {
+		if err := b.PutBaseline(ctx, j.tracker, j.part.ID, a); err != nil {
 			return err
 		}
 	}
@@ -101,7 +101,7 @@ func (j *syncJob) writeAgreed(ctx context.Context, b *store.Batch) error {
 	return nil
 }
 
-func baseOf(a *store.Agreed, columns []sheet.ColumnID) *reconcile.Base {
+func baseOf(a *store.Baseline, columns []sheet.ColumnID) *reconcile.Base {
 	b := &reconcile.Base{Key: a.Name, Row: a.Row, ID: a.ID, Left: reconcile.Winner(a.Gone), Fields: make([]value.Value, len(columns))}
 	for i, c := range columns {
 		b.Fields[i] = a.Cells[c]
