@@ -159,7 +159,7 @@ func (s *server) setRow(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	change := edit.RowEdit{Row: r.ID, Version: version, Cells: given.Cells, Notes: given.Notes, Looks: given.Looks}
+	change := edit.RowEdit{Row: r.ID, Version: version, Cells: given.Cells, Notes: given.Notes, Styles: given.Styles}
 	return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, []edit.RowEdit{change}))
 }
 
@@ -185,7 +185,7 @@ func (s *server) setRows(ctx context.Context, in *struct {
 		if e, err = editByID(t.TabOf(row), e); err != nil {
 			return nil, err
 		}
-		edits[i] = edit.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Looks: e.Looks}
+		edits[i] = edit.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Styles: e.Styles}
 	}
 	return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, edits))
 }

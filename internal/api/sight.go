@@ -90,7 +90,7 @@ func leftOf(c sheet.Change, sight func(sheet.TrackerID) *policy.Sight) (sheet.Ch
 			return sheet.Change{Kind: sheet.Add, Tracker: c.ToTracker, Tab: c.ToTab, Row: c.Row, Because: c.Because}, true
 		}
 		return c, false
-	case sheet.Set, sheet.Note, sheet.Look:
+	case sheet.Set, sheet.Note, sheet.Style:
 		return c, here.SeesTab(c.Tab) && here.SeesColumn(c.Column)
 	}
 	return c, here.SeesTab(c.Tab)
@@ -145,6 +145,6 @@ func editByID(tab *sheet.TabShape, in wire.RowEdit) (out wire.RowEdit, err error
 	if out.Notes, err = cellsByID(tab, in.Notes); err != nil {
 		return out, err
 	}
-	out.Looks, err = cellsByID(tab, in.Looks)
+	out.Styles, err = cellsByID(tab, in.Styles)
 	return out, err
 }

@@ -74,7 +74,7 @@ func (v *view) row(t *sheet.Tracker, r *sheet.Row) wire.Row {
 			out.Odd = append(out.Odd, c.Name)
 		}
 	}
-	out.Notes, out.Looks = byName(t, tab, r.Notes()), byName(t, tab, r.Looks())
+	out.Notes, out.Styles = byName(t, tab, r.Notes()), byName(t, tab, r.Styles())
 	for id, cell := range r.Carried() {
 		if out.Carried == nil {
 			out.Carried = map[string]any{}
@@ -155,7 +155,7 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		}
 	}
 	switch c.Kind {
-	case sheet.Set, sheet.Note, sheet.Look:
+	case sheet.Set, sheet.Note, sheet.Style:
 		out.Column = columnName(t, tab, c.Column)
 		typ := value.Type{}
 		if c.Kind == sheet.Set {

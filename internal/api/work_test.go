@@ -129,20 +129,20 @@ func TestRunsAndTheJournalTellWhatHappened(t *testing.T) {
 func TestNotesAndLooksAreSetAndTold(t *testing.T) {
 	r := newRemindedRig(t)
 	var set wire.ChangeSet
-	edit := wire.RowEdit{Notes: map[string]string{"Object": "cracked"}, Looks: map[string]string{"Object": "bold, fill amber", "Due": "struck"}}
+	edit := wire.RowEdit{Notes: map[string]string{"Object": "cracked"}, Styles: map[string]string{"Object": "bold, fill amber", "Due": "struck"}}
 	r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", edit).into(t, &set)
 	assert.Equal(t, map[string]int{"note": 1, "look": 2}, set.Counts)
 	require.Len(t, set.Rows, 1)
-	assert.Equal(t, map[string]string{"Object": "fill #F6E7CC, bold", "Due": "struck"}, set.Rows[0].Looks)
+	assert.Equal(t, map[string]string{"Object": "fill #F6E7CC, bold", "Due": "struck"}, set.Rows[0].Styles)
 	assert.Equal(t, map[string]string{"Object": "cracked"}, set.Rows[0].Notes)
 	var history []wire.JournalEntry
 	r.call("reader", "GET", "/trackers/Loans/tabs/Requested/rows/Bell/history", nil).into(t, &history)
 	require.Len(t, history, 2)
 	assert.Equal(t, `put a note on Object of "Bell"; set off Object of "Bell": fill amber, bold; set off Due of "Bell": struck`, history[0].Says)
-	p := r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Looks: map[string]string{"Object": "loud"}}).problem(t)
+	p := r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Styles: map[string]string{"Object": "loud"}}).problem(t)
 	assert.Equal(t, http.StatusUnprocessableEntity, p.Status)
 	assert.Contains(t, p.Detail, `"loud" is no part of a look`)
-	p = r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Looks: map[string]string{"Objet": "bold"}}).problem(t)
+	p = r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Styles: map[string]string{"Objet": "bold"}}).problem(t)
 	assert.Equal(t, "did you mean Object?", p.Hint)
 }
 

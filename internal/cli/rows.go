@@ -130,7 +130,7 @@ func (a *app) rowCmd() *cobra.Command {
 			if edit.Notes, err = byColumn(noted); err != nil {
 				return nil, err
 			}
-			if edit.Looks, err = byColumn(looked); err != nil {
+			if edit.Styles, err = byColumn(looked); err != nil {
 				return nil, err
 			}
 			if len(edit.Cells)+len(noted)+len(looked) == 0 {
@@ -189,10 +189,10 @@ func (a *app) rowShow(cmd *cobra.Command, given []string) error {
 	}
 	g := &grid{heads: []string{"column", "value", "note", "look"}}
 	for _, name := range sortedKeys(r.Cells) {
-		g.add(name, cellText(r.Cells[name]), r.Notes[name], r.Looks[name])
+		g.add(name, cellText(r.Cells[name]), r.Notes[name], r.Styles[name])
 	}
 	for _, name := range sortedKeys(r.Carried) {
-		g.add(name+" (carried)", cellText(r.Carried[name]), r.Notes[name], r.Looks[name])
+		g.add(name+" (carried)", cellText(r.Carried[name]), r.Notes[name], r.Styles[name])
 	}
 	if err := a.show(r, g); err != nil || a.output != "table" {
 		return err

@@ -37,7 +37,7 @@ type RowEdit struct {
 	Version int64
 	Cells   map[string]any
 	Notes   map[string]string
-	Looks   map[string]string // as value.ParseLook reads them
+	Styles  map[string]string // as value.ParseCellStyle reads them
 }
 
 func editCause() sheet.Cause { return sheet.Cause{Kind: sheet.ByEdit} }
@@ -79,8 +79,8 @@ func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {
 		}
 	}
 	looks := map[string]string{}
-	for name, text := range e.Looks {
-		look, err := value.ParseLook(text)
+	for name, text := range e.Styles {
+		look, err := value.ParseCellStyle(text)
 		if err != nil {
 			return &sheet.Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: name, Reason: err.Error()}
 		}
@@ -89,7 +89,7 @@ func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {
 	for _, given := range []struct {
 		kind  sheet.Kind
 		texts map[string]string
-	}{{sheet.Note, e.Notes}, {sheet.Look, looks}} {
+	}{{sheet.Note, e.Notes}, {sheet.Style, looks}} {
 		for _, name := range sortedKeys(given.texts) {
 			c, err := tab.Column(name)
 			if err != nil {

@@ -105,7 +105,7 @@ func anyOf(v any) []string {
 
 func looksOf(records []reading.Record, t *reading.Table) (out []struct{ Cell, Look string }) {
 	for _, rec := range records {
-		for i, look := range rec.Looks {
+		for i, look := range rec.Styles {
 			if look != "" {
 				out = append(out, struct{ Cell, Look string }{reading.CellName(rec.Row, t.Range.Left+i), look})
 			}

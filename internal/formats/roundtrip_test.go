@@ -83,7 +83,7 @@ func anyLook(t *rapid.T) string {
 		return ""
 	}
 	colour := rapid.SampledFrom([]string{"", "#C7831A", "#1D6B5D", "#FFF2CC", "#010203"})
-	l := value.Look{Fill: colour.Draw(t, "fill"), Ink: colour.Draw(t, "ink"), Bold: rapid.Bool().Draw(t, "bold"), Italic: rapid.Bool().Draw(t, "italic"), Struck: rapid.Bool().Draw(t, "struck")}
+	l := value.CellStyle{Fill: colour.Draw(t, "fill"), Ink: colour.Draw(t, "ink"), Bold: rapid.Bool().Draw(t, "bold"), Italic: rapid.Bool().Draw(t, "italic"), Struck: rapid.Bool().Draw(t, "struck")}
 	return l.String()
 }
 
@@ -96,7 +96,7 @@ func anyTable(t *rapid.T) (*outbound.Table, []outbound.Row) {
 	var rows []outbound.Row
 	for range rapid.IntRange(0, 6).Draw(t, "rows") {
 		n := len(table.Columns)
-		row := outbound.Row{Cells: make([]value.Value, n), Notes: make([]string, n), Looks: make([]string, n)}
+		row := outbound.Row{Cells: make([]value.Value, n), Notes: make([]string, n), Styles: make([]string, n)}
 		blank := true
 		for i, c := range table.Columns {
 			switch rapid.IntRange(0, 9).Draw(t, "fill") {
@@ -110,7 +110,7 @@ func anyTable(t *rapid.T) (*outbound.Table, []outbound.Row) {
 			if rapid.IntRange(0, 9).Draw(t, "noted") == 0 {
 				row.Notes[i] = "Lift from below & mind the <frame>."
 			}
-			row.Looks[i] = anyLook(t)
+			row.Styles[i] = anyLook(t)
 		}
 		if !blank { // a row of nothing is none in any file
 			rows = append(rows, row)
@@ -171,7 +171,7 @@ func compare(t *rapid.T, s *reading.Sheet, got *reading.Table, rows []outbound.R
 	for i, rec := range records {
 		for j, want := range rows[i].Cells {
 			if besides {
-				assert.Equal(t, rows[i].Looks[j], rec.Looks[j], "the look of row %d, column %s", i, got.Columns[j].Name)
+				assert.Equal(t, rows[i].Styles[j], rec.Styles[j], "the look of row %d, column %s", i, got.Columns[j].Name)
 			}
 			if !utf8.ValidString(want.String()) {
 				continue

@@ -16,7 +16,7 @@ const mostShared = 8
 func (l *looks) of(r *reading.Record, columns []*sheet.Column) map[sheet.ColumnID]string {
 	n := 0
 	for i, c := range columns {
-		if c != nil && r.Looks[i] != "" {
+		if c != nil && r.Styles[i] != "" {
 			n++
 		}
 	}
@@ -26,7 +26,7 @@ func (l *looks) of(r *reading.Record, columns []*sheet.Column) map[sheet.ColumnI
 	for _, known := range *l {
 		same := len(known) == n
 		for i, c := range columns {
-			same = same && (c == nil || known[c.ID] == r.Looks[i])
+			same = same && (c == nil || known[c.ID] == r.Styles[i])
 		}
 		if same {
 			return known
@@ -34,8 +34,8 @@ func (l *looks) of(r *reading.Record, columns []*sheet.Column) map[sheet.ColumnI
 	}
 	out := make(map[sheet.ColumnID]string, n)
 	for i, c := range columns {
-		if c != nil && r.Looks[i] != "" {
-			out[c.ID] = r.Looks[i]
+		if c != nil && r.Styles[i] != "" {
+			out[c.ID] = r.Styles[i]
 		}
 	}
 	*l = append(looks{out}, (*l)[:min(len(*l), mostShared-1)]...)

@@ -18,12 +18,12 @@ func TestLooksAreThoseOfTheFile(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var shared looks
 		for range rapid.IntRange(1, 30).Draw(t, "rows") {
-			r := &reading.Record{Looks: make([]string, len(columns))}
+			r := &reading.Record{Styles: make([]string, len(columns))}
 			want := map[sheet.ColumnID]string{}
 			for i, c := range columns {
-				r.Looks[i] = rapid.SampledFrom([]string{"", "", "bold", "fill #F6E7CC", "struck"}).Draw(t, "look")
-				if c != nil && r.Looks[i] != "" {
-					want[c.ID] = r.Looks[i]
+				r.Styles[i] = rapid.SampledFrom([]string{"", "", "bold", "fill #F6E7CC", "struck"}).Draw(t, "look")
+				if c != nil && r.Styles[i] != "" {
+					want[c.ID] = r.Styles[i]
 				}
 			}
 			got := shared.of(r, columns)
@@ -42,7 +42,7 @@ func TestStripesShareTheirLooks(t *testing.T) {
 	seen := map[string]uintptr{}
 	for i := range 100 {
 		stripe := fmt.Sprintf("fill #%06d", i%3)
-		at := reflect.ValueOf(shared.of(&reading.Record{Looks: []string{stripe, stripe}}, columns)).Pointer()
+		at := reflect.ValueOf(shared.of(&reading.Record{Styles: []string{stripe, stripe}}, columns)).Pointer()
 		if was, known := seen[stripe]; known {
 			assert.Equal(t, was, at)
 		}

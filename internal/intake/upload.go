@@ -250,7 +250,7 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 					rec.Notes[c.ID] = note
 				}
 			}
-			rec.Looks = shared.of(r, columns)
+			rec.Styles = shared.of(r, columns)
 			hash := sha256.Sum256(said)
 			rec.Fingerprint = reconcile.Fingerprint(hash[:])
 			if !yield(rec, nil) {

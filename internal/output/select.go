@@ -41,7 +41,7 @@ func tableOf(p *program.Program, t *sheet.Tracker, q query.Query, now time.Time,
 			if !m.Use(1) {
 				return
 			}
-			if !yield(outbound.Row{Cells: found.Cells(r), Notes: inSlots(r.Notes(), q.Tab, found.Slots), Looks: inSlots(r.Looks(), q.Tab, found.Slots)}) {
+			if !yield(outbound.Row{Cells: found.Cells(r), Notes: inSlots(r.Notes(), q.Tab, found.Slots), Styles: inSlots(r.Styles(), q.Tab, found.Slots)}) {
 				return
 			}
 		}

@@ -127,7 +127,7 @@ func (s *Sight) Allows(shape *sheet.Shape, c *sheet.Change) error {
 		return ErrForbidden
 	}
 	switch c.Kind {
-	case sheet.Set, sheet.Note, sheet.Look:
+	case sheet.Set, sheet.Note, sheet.Style:
 		if s.columns[c.Column].frozen {
 			return ErrForbidden
 		}

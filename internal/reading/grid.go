@@ -22,7 +22,7 @@ type More struct {
 	Link    string
 	Choices []string // of the dropdown on the cell
 	Display string   // how a number is shown: percent or a currency code
-	Look    value.Look
+	Style   value.CellStyle
 }
 
 func (c Cell) note() string {

@@ -171,16 +171,16 @@ func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string
 }
 
 // look gives how a cell, read as v, is set off from others of the column.
-func (c *Column) look(cell Cell, v value.Value) value.Look {
+func (c *Column) look(cell Cell, v value.Value) value.CellStyle {
 	switch {
 	case cell.More == nil:
-		return value.Look{}
+		return value.CellStyle{}
 	case c.Usual != nil:
-		return cell.More.Look.Beyond(c.Usual(v))
-	case cell.More.Link != "" && slices.Contains(linkInks, cell.More.Look.Ink):
-		return cell.More.Look.Beyond(value.Look{Ink: cell.More.Look.Ink})
+		return cell.More.Style.Beyond(c.Usual(v))
+	case cell.More.Link != "" && slices.Contains(linkInks, cell.More.Style.Ink):
+		return cell.More.Style.Beyond(value.CellStyle{Ink: cell.More.Style.Ink})
 	}
-	return cell.More.Look
+	return cell.More.Style
 }
 
 // linkInks are the colours by which programs show that a cell is a link.

@@ -32,7 +32,7 @@ type Column struct {
 	Kind    value.Type `json:"-"`
 	// Usual tells how a cell with a value looks anyway, which does not set it off;
 	// nil where the file does not say.
-	Usual func(value.Value) value.Look `json:"-"`
+	Usual func(value.Value) value.CellStyle `json:"-"`
 	// LeaveOut says that a person wants no such column.
 	LeaveOut bool `json:"leave_out,omitempty"`
 	parse    parser
@@ -115,10 +115,10 @@ func (s *Sheet) Grid() *Grid { return s.grid }
 
 // Record is one row of a table, read into its columns' types.
 type Record struct {
-	Row   int // zero-based row of the sheet
-	Cells []value.Value
-	Notes []string
-	Looks []string // how cells are set off, as value.Look writes it
+	Row    int // zero-based row of the sheet
+	Cells  []value.Value
+	Notes  []string
+	Styles []string // how cells are set off, as value.CellStyle writes it
 }
 
 // Records gives a table's rows, each lent until the next. What does not fit a
@@ -132,8 +132,8 @@ func (s *Sheet) Spend(t *Table) iter.Seq[*Record] { return s.records(t, len(s.Ta
 
 func (s *Sheet) records(t *Table, spend bool) iter.Seq[*Record] {
 	return func(yield func(*Record) bool) {
-		rec := &Record{Cells: make([]value.Value, len(t.Columns)), Notes: make([]string, len(t.Columns)), Looks: make([]string, len(t.Columns))}
-		written := map[value.Look]string{{}: ""}
+		rec := &Record{Cells: make([]value.Value, len(t.Columns)), Notes: make([]string, len(t.Columns)), Styles: make([]string, len(t.Columns))}
+		written := map[value.CellStyle]string{{}: ""}
 		for _, line := range t.lines {
 			rec.Row = line
 			for i := range t.Columns {
@@ -145,7 +145,7 @@ func (s *Sheet) records(t *Table, spend bool) iter.Seq[*Record] {
 					text = look.String()
 					written[look] = text
 				}
-				rec.Looks[i] = text
+				rec.Styles[i] = text
 			}
 			if !yield(rec) {
 				return

@@ -21,7 +21,7 @@ type Record struct {
 	Line        int           // which one it is; see Into.Where
 	Cells       []value.Value // in the order of the tab's columns; see Into.Spoken
 	Notes       map[sheet.ColumnID]string
-	Looks       map[sheet.ColumnID]string // as value.Look writes them
+	Styles      map[sheet.ColumnID]string // as value.CellStyle writes them
 	Fingerprint Fingerprint
 }
 
@@ -154,7 +154,7 @@ func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) erro
 			rep.Odd++
 		}
 	}
-	_, err := d.AddLaid(sheet.Place{Tracker: into.Tracker, Tab: into.Tab}, rec.Cells, into.Spoken, sheet.Besides{Notes: rec.Notes, Looks: rec.Looks, Origin: origin}, into.Because)
+	_, err := d.AddLaid(sheet.Place{Tracker: into.Tracker, Tab: into.Tab}, rec.Cells, into.Spoken, sheet.Besides{Notes: rec.Notes, Styles: rec.Styles, Origin: origin}, into.Because)
 	return err
 }
 
@@ -178,7 +178,7 @@ func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.Ro
 	for _, given := range []struct {
 		kind  sheet.Kind
 		texts map[sheet.ColumnID]string
-	}{{sheet.Note, rec.Notes}, {sheet.Look, rec.Looks}} {
+	}{{sheet.Note, rec.Notes}, {sheet.Style, rec.Styles}} {
 		for _, column := range slices.Sorted(maps.Keys(given.texts)) {
 			text := given.texts[column]
 			if strings.TrimSpace(t.Row(id).Texts(given.kind)[column]) == strings.TrimSpace(text) {

@@ -80,7 +80,7 @@ func TestTakeByKeyBringsNotesAndLooks(t *testing.T) {
 	name := k.Column("Name").ID
 	coloured := func() reconcile.Record {
 		r := record(k, 1, "No=001", "Name=Quillmoor")
-		r.Notes, r.Looks = map[sheet.ColumnID]string{name: "moved"}, map[sheet.ColumnID]string{name: "fill #F6E7CC"}
+		r.Notes, r.Styles = map[sheet.ColumnID]string{name: "moved"}, map[sheet.ColumnID]string{name: "fill #F6E7CC"}
 		return r
 	}
 	assert.Equal(t, 1, take(k, "No", coloured()).Updated)

@@ -224,7 +224,7 @@ func (c *cascade) move(u *run, place *destination, row *sheet.Row, from *sheet.T
 		if err := c.write(u, t.ID, row.ID, p.from, value.Value{}); err != nil {
 			return err
 		}
-		for _, kind := range []sheet.Kind{sheet.Note, sheet.Look} {
+		for _, kind := range []sheet.Kind{sheet.Note, sheet.Style} {
 			text := row.Texts(kind)[p.from]
 			at := sheet.Cell{Tracker: t.ID, Row: row.ID, Column: p.to.ID}
 			if err := c.draft.Annotate(at, kind, text, u.because); err != nil {
@@ -294,7 +294,7 @@ func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (l
 		return nil, nil, besides, err
 	}
 	laid, spoken = make([]value.Value, len(to.Columns)), make([]bool, len(to.Columns))
-	besides.Notes, besides.Looks = map[sheet.ColumnID]string{}, map[sheet.ColumnID]string{}
+	besides.Notes, besides.Styles = map[sheet.ColumnID]string{}, map[sheet.ColumnID]string{}
 	take := func(slot int, source sheet.ColumnID, c *sheet.Column) {
 		if v, _ := value.Fit(row.At(slot), c.Type); v.Kind() != value.Blank { // a misfit is kept, as an odd value
 			laid[to.Slot(c.ID)] = v
@@ -303,8 +303,8 @@ func (d *destination) image(u *run, row *sheet.Row, from, to *sheet.TabShape) (l
 		if note := row.Notes()[source]; note != "" {
 			besides.Notes[c.ID] = note
 		}
-		if look := row.Looks()[source]; look != "" {
-			besides.Looks[c.ID] = look
+		if look := row.Styles()[source]; look != "" {
+			besides.Styles[c.ID] = look
 		}
 	}
 	for slot := range from.Columns {

@@ -201,7 +201,7 @@ func (d *Demo) note(ctx context.Context, t *sheet.Tracker) error {
 	if len(page) == 0 {
 		return nil
 	}
-	set := edit.RowEdit{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}, Looks: map[string]string{"Object": "fill rose"}}
+	set := edit.RowEdit{Row: page[0].ID, Notes: map[string]string{"Object": "Frame is loose: lift from below."}, Styles: map[string]string{"Object": "fill rose"}}
 	_, err = d.Workspace.Commit(ctx, d.Workspace.SetRows(policy.Itself("Ines Valadar"), t.ID, []edit.RowEdit{set}))
 	return err
 }

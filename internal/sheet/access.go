@@ -80,7 +80,7 @@ func (t *Tracker) shown(r *Row) *Row {
 	}
 	if x := r.extra; x != nil {
 		besides := x.besides()
-		kept := Besides{Notes: without(besides.notes, t.mask), Looks: without(besides.looks, t.mask), Origin: x.origin}
+		kept := Besides{Notes: without(besides.notes, t.mask), Styles: without(besides.looks, t.mask), Origin: x.origin}
 		carried := without(x.carried, t.mask)
 		if len(carried) == 0 {
 			carried = nil

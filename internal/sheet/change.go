@@ -18,7 +18,7 @@ const (
 	Remove  Kind = "remove"  // a row goes; Image
 	Set     Kind = "set"     // a cell; Before, After
 	Note    Kind = "note"    // the note on a cell; Before, After as text
-	Look    Kind = "look"    // the look of a cell; Before, After as value.Look writes it
+	Style   Kind = "look"    // the look of a cell; Before, After as value.CellStyle writes it
 	Move    Kind = "move"    // a row goes to another tab or place
 	Grant   Kind = "access"  // who may come in, what lists may reach: told in After, as text; no tracker is altered
 	Reshape Kind = "reshape" // a tracker's tabs, columns, rules and the rest; ShapeBefore, ShapeAfter
@@ -133,7 +133,7 @@ func (c Change) Invert() Change {
 		i.Kind = Remove
 	case Remove:
 		i.Kind = Add
-	case Set, Note, Look:
+	case Set, Note, Style:
 		i.Before, i.After = c.After, c.Before
 	case Move:
 		i.Tracker, i.ToTracker = c.ToTracker, c.Tracker

@@ -20,7 +20,7 @@ func (w *Workspace) DescribeAll(changes []Change) []string {
 	var out []string
 	for i := 0; i < len(changes); {
 		alike := i + 1
-		for alike < len(changes) && changes[i].Kind == Look && changes[alike].Kind == Look && changes[i].After == changes[alike].After {
+		for alike < len(changes) && changes[i].Kind == Style && changes[alike].Kind == Style && changes[i].After == changes[alike].After {
 			alike++
 		}
 		says := w.Describe(changes[i])
@@ -33,8 +33,8 @@ func (w *Workspace) DescribeAll(changes []Change) []string {
 }
 
 func setOff(what, row string, look value.Value) string {
-	l, err := value.ParseLook(look.Raw())
-	if err != nil || l == (value.Look{}) {
+	l, err := value.ParseCellStyle(look.Raw())
+	if err != nil || l == (value.CellStyle{}) {
 		return fmt.Sprintf("made %s of %s plain again", what, row)
 	}
 	return fmt.Sprintf("set off %s of %s: %s", what, row, l.Words())
@@ -90,7 +90,7 @@ func (w *Workspace) Describe(c Change) string {
 			return fmt.Sprintf("took the note off %s of %s", column, row)
 		}
 		return fmt.Sprintf("put a note on %s of %s", column, row)
-	case Look:
+	case Style:
 		return setOff(column, row, c.After)
 	}
 	return fmt.Sprintf("set %s of %s from %s to %s", column, row, quoted(c.Before), quoted(c.After))

@@ -207,8 +207,8 @@ func (d *Draft) apply(c *Change) error {
 			return &Conflict{Change: *c, Current: value.OfText(now), Reason: fmt.Sprintf("the note on %s is another now", columnName(t, c.Column))}
 		}
 		d.put(t, row.withNote(c.Column, c.After.Raw(), d.seq))
-	case Look:
-		if now := row.Looks()[c.Column]; now != c.Before.Raw() {
+	case Style:
+		if now := row.Styles()[c.Column]; now != c.Before.Raw() {
 			return &Conflict{Change: *c, Current: value.OfText(now), Reason: fmt.Sprintf("the look of %s is another now", columnName(t, c.Column))}
 		}
 		d.put(t, row.withLook(c.Column, c.After.Raw(), d.seq))

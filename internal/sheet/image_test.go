@@ -26,7 +26,7 @@ func anyBesides(t *rapid.T, columns []sheet.Column) sheet.Besides {
 		}
 		return out
 	}
-	return sheet.Besides{Notes: texts("ask first", "cracked"), Looks: texts("bold", "fill #F6E7CC"), Origin: rapid.SampledFrom([]string{"", "import x #1"}).Draw(t, "origin")}
+	return sheet.Besides{Notes: texts("ask first", "cracked"), Styles: texts("bold", "fill #F6E7CC"), Origin: rapid.SampledFrom([]string{"", "import x #1"}).Draw(t, "origin")}
 }
 
 func say(img *sheet.Image) string {
@@ -37,7 +37,7 @@ func say(img *sheet.Image) string {
 			return fmt.Sprintf("%s is %q when asked for and %q in turn", id, img.Get(id), v)
 		}
 	}
-	return fmt.Sprint(img.Pos(), cells, img.Notes(), img.Looks(), img.Origin())
+	return fmt.Sprint(img.Pos(), cells, img.Notes(), img.Styles(), img.Origin())
 }
 
 // A row made of cells in a tab's order is the one made of the same cells by
@@ -57,7 +57,7 @@ func TestImagesOfEitherMakeAreTheSameRow(t *testing.T) {
 		}
 		besides := anyBesides(rt, from.Columns)
 		one := sheet.LaidOut(from, laid, besides)
-		two := sheet.NewImage(maps.Clone(keyed), sheet.Besides{Notes: maps.Clone(besides.Notes), Looks: maps.Clone(besides.Looks), Origin: besides.Origin})
+		two := sheet.NewImage(maps.Clone(keyed), sheet.Besides{Notes: maps.Clone(besides.Notes), Styles: maps.Clone(besides.Styles), Origin: besides.Origin})
 		require.Equal(rt, say(two), say(one))
 		add := func(img *sheet.Image) (string, *sheet.Image) {
 			changes := k.Must(func(d *sheet.Draft) error {
@@ -126,8 +126,8 @@ func TestChangesAreSaidInWords(t *testing.T) {
 		{sheet.Change{Kind: sheet.Move, ToTracker: k.ID, ToTab: k.Tab("Crating").ID}, `moved "Bell" from Requested to Crating`},
 		{sheet.Change{Kind: sheet.Note, Column: object, After: value.OfText("x")}, `put a note on Object of "Bell"`},
 		{sheet.Change{Kind: sheet.Note, Column: object, Before: value.OfText("x")}, `took the note off Object of "Bell"`},
-		{sheet.Change{Kind: sheet.Look, Column: object, After: value.OfText("fill #F6E7CC, bold")}, `set off Object of "Bell": fill amber, bold`},
-		{sheet.Change{Kind: sheet.Look, Column: object, Before: value.OfText("bold")}, `made Object of "Bell" plain again`},
+		{sheet.Change{Kind: sheet.Style, Column: object, After: value.OfText("fill #F6E7CC, bold")}, `set off Object of "Bell": fill amber, bold`},
+		{sheet.Change{Kind: sheet.Style, Column: object, Before: value.OfText("bold")}, `made Object of "Bell" plain again`},
 		{sheet.Change{Kind: sheet.Reshape, ShapeAfter: &sheet.Shape{Name: "New"}}, "made the tracker New"},
 		{sheet.Change{Kind: sheet.Reshape, ShapeBefore: &sheet.Shape{Name: "Old"}}, "dropped the tracker Old"},
 	} {
@@ -135,7 +135,7 @@ func TestChangesAreSaidInWords(t *testing.T) {
 		assert.Equal(t, tc.want, k.State.Describe(tc.c))
 	}
 	bold := func(column sheet.ColumnID, look string) sheet.Change {
-		return sheet.Change{Kind: sheet.Look, Tracker: k.ID, Tab: tab, Row: id, Column: column, After: value.OfText(look)}
+		return sheet.Change{Kind: sheet.Style, Tracker: k.ID, Tab: tab, Row: id, Column: column, After: value.OfText(look)}
 	}
 	assert.Equal(t, []string{`set off 2 cells of "Bell": bold`, `set off No of "Bell": struck`},
 		k.State.DescribeAll([]sheet.Change{bold(object, "bold"), bold(no, "bold"), bold(no, "struck")}))

@@ -80,17 +80,17 @@ func (r *Row) Carried() map[ColumnID]value.Value { return r.more().carried }
 // Notes gives the notes on the row's cells by column; not to be altered.
 func (r *Row) Notes() map[ColumnID]string { return r.more().besides().notes }
 
-// Looks gives the looks of the row's cells by column, as value.Look writes them;
+// Styles gives the looks of the row's cells by column, as value.CellStyle writes them;
 // not to be altered.
-func (r *Row) Looks() map[ColumnID]string { return r.more().besides().looks }
+func (r *Row) Styles() map[ColumnID]string { return r.more().besides().looks }
 
 // Origin tells which copy, put, import or sync made the row, or "".
 func (r *Row) Origin() string { return r.more().origin }
 
 // Texts gives what a kind of change sets beside cells: the notes or the looks.
 func (r *Row) Texts(kind Kind) map[ColumnID]string {
-	if kind == Look {
-		return r.Looks()
+	if kind == Style {
+		return r.Styles()
 	}
 	return r.Notes()
 }
@@ -106,12 +106,12 @@ type Image struct {
 // Besides is what an image holds besides its cells.
 type Besides struct {
 	Notes  map[ColumnID]string // remarks on cells, by column
-	Looks  map[ColumnID]string // how cells are set off, as value.Look writes it
+	Styles map[ColumnID]string // how cells are set off, as value.CellStyle writes it
 	Origin string              // which copy, put, import or sync made the row
 }
 
 func (b *Besides) extra(carried map[ColumnID]value.Value) *extra {
-	if x := (extra{carried, beside{b.Notes, b.Looks}.keep(), b.Origin}); carried != nil || x.beside != nil || x.origin != "" {
+	if x := (extra{carried, beside{b.Notes, b.Styles}.keep(), b.Origin}); carried != nil || x.beside != nil || x.origin != "" {
 		return &x
 	}
 	return nil
@@ -142,8 +142,8 @@ func (i *Image) Pos() int64 { return i.row.Pos }
 // Notes gives the notes on the row's cells by column; not to be altered.
 func (i *Image) Notes() map[ColumnID]string { return i.row.Notes() }
 
-// Looks gives the looks of the row's cells by column; not to be altered.
-func (i *Image) Looks() map[ColumnID]string { return i.row.Looks() }
+// Styles gives the looks of the row's cells by column; not to be altered.
+func (i *Image) Styles() map[ColumnID]string { return i.row.Styles() }
 
 // Origin tells which copy, put, import or sync made the row, or "".
 func (i *Image) Origin() string { return i.row.Origin() }
@@ -178,7 +178,7 @@ func (r *Row) Image(tab *TabShape) *Image { return &Image{row: r, tab: tab} }
 // sameContent reports whether two images hold the same cells, notes and looks,
 // wherever their rows stand.
 func (i *Image) sameContent(other *Image) bool {
-	return i.within(other) && other.within(i) && maps.Equal(i.Notes(), other.Notes()) && maps.Equal(i.Looks(), other.Looks())
+	return i.within(other) && other.within(i) && maps.Equal(i.Notes(), other.Notes()) && maps.Equal(i.Styles(), other.Styles())
 }
 
 // within reports whether the other image holds all that this one's cells do.

@@ -153,8 +153,8 @@ func anyChange(t *rapid.T, k *testkit.Kit, d *sheet.Draft) (sheet.Change, bool) 
 		c.Kind, c.Column = sheet.Note, own.Columns[0].ID
 		c.Before, c.After = value.OfText(r.Notes()[c.Column]), value.OfText(rapid.StringN(0, 3, -1).Draw(t, "note"))
 	case 3:
-		c.Kind, c.Column = sheet.Look, own.Columns[len(own.Columns)-1].ID
-		c.Before, c.After = value.OfText(r.Looks()[c.Column]), value.OfText(rapid.SampledFrom([]string{"", "bold", "fill #F6E7CC"}).Draw(t, "look"))
+		c.Kind, c.Column = sheet.Style, own.Columns[len(own.Columns)-1].ID
+		c.Before, c.After = value.OfText(r.Styles()[c.Column]), value.OfText(rapid.SampledFrom([]string{"", "bold", "fill #F6E7CC"}).Draw(t, "look"))
 	default:
 		col := own.Columns[rapid.IntRange(0, len(own.Columns)-1).Draw(t, "column")]
 		c.Kind, c.Column, c.Before = sheet.Set, col.ID, r.Get(own, col.ID)

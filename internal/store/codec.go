@@ -123,7 +123,7 @@ type image struct {
 	Pos    int64                     `json:"pos"`
 	Cells  json.RawMessage           `json:"cells"`
 	Notes  map[sheet.ColumnID]string `json:"notes,omitempty"`
-	Looks  map[sheet.ColumnID]string `json:"looks,omitempty"`
+	Styles map[sheet.ColumnID]string `json:"looks,omitempty"`
 	Origin string                    `json:"origin,omitempty"`
 }
 
@@ -131,7 +131,7 @@ func ofImage(i *sheet.Image) *image {
 	if i == nil {
 		return nil
 	}
-	return &image{Pos: i.Pos(), Cells: appendCells(nil, i), Notes: i.Notes(), Looks: i.Looks(), Origin: i.Origin()}
+	return &image{Pos: i.Pos(), Cells: appendCells(nil, i), Notes: i.Notes(), Styles: i.Styles(), Origin: i.Origin()}
 }
 
 func (i *image) image() (*sheet.Image, error) {
@@ -139,7 +139,7 @@ func (i *image) image() (*sheet.Image, error) {
 		return nil, nil
 	}
 	cells, err := readCells(i.Cells)
-	return sheet.NewImage(cells, sheet.Besides{Notes: i.Notes, Looks: i.Looks, Origin: i.Origin}).At(i.Pos), err
+	return sheet.NewImage(cells, sheet.Besides{Notes: i.Notes, Styles: i.Styles, Origin: i.Origin}).At(i.Pos), err
 }
 
 // change is how a change stands in the journal.
@@ -170,8 +170,8 @@ func appendInt(b []byte, key string, n int64) []byte {
 
 // appendChange writes a change; the frequent kinds without reflection.
 func appendChange(b []byte, c *sheet.Change) ([]byte, error) {
-	plainAdd := c.Kind == sheet.Add && c.Image != nil && len(c.Image.Notes()) == 0 && len(c.Image.Looks()) == 0
-	if c.Kind != sheet.Set && c.Kind != sheet.Move && c.Kind != sheet.Note && c.Kind != sheet.Look && !plainAdd {
+	plainAdd := c.Kind == sheet.Add && c.Image != nil && len(c.Image.Notes()) == 0 && len(c.Image.Styles()) == 0
+	if c.Kind != sheet.Set && c.Kind != sheet.Move && c.Kind != sheet.Note && c.Kind != sheet.Style && !plainAdd {
 		text, err := json.Marshal(change{Kind: c.Kind, Tracker: c.Tracker, Tab: c.Tab, Row: c.Row, Image: ofImage(c.Image),
 			ShapeBefore: c.ShapeBefore, ShapeAfter: c.ShapeAfter, Because: c.Because})
 		return append(b, text...), err

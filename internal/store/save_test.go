@@ -44,7 +44,7 @@ func dump(w *sheet.Workspace) string {
 						fmt.Fprintf(&b, " %d=%s %q", id, v.Kind(), v)
 					}
 				}
-				for _, texts := range []map[sheet.ColumnID]string{r.Notes(), r.Looks()} {
+				for _, texts := range []map[sheet.ColumnID]string{r.Notes(), r.Styles()} {
 					for _, id := range slices.Sorted(maps.Keys(texts)) {
 						fmt.Fprintf(&b, " %d:%q", id, texts[id])
 					}
@@ -106,7 +106,7 @@ func anyRowChange(t *rapid.T, d *sheet.Draft) sheet.Change {
 			besides.Notes = map[sheet.ColumnID]string{tab.Columns[0].ID: "a note"}
 		}
 		if rapid.Bool().Draw(t, "looked") {
-			besides.Looks = map[sheet.ColumnID]string{tab.Columns[0].ID: "bold"}
+			besides.Styles = map[sheet.ColumnID]string{tab.Columns[0].ID: "bold"}
 		}
 		return sheet.Change{Kind: sheet.Add, Tracker: tracker.ID, Tab: tab.ID, Row: d.NewRow(), Image: sheet.LaidOut(tab, cells, besides)}
 	}
@@ -122,7 +122,7 @@ func anyRowChange(t *rapid.T, d *sheet.Draft) sheet.Change {
 	case 2:
 		c.Kind, c.Column, c.Before, c.After = sheet.Note, column, value.OfText(r.Notes()[column]), value.OfText(rapid.SampledFrom([]string{"", "n", "m"}).Draw(t, "note"))
 	case 3:
-		c.Kind, c.Column, c.Before, c.After = sheet.Look, column, value.OfText(r.Looks()[column]), value.OfText(rapid.SampledFrom([]string{"", "bold", "struck"}).Draw(t, "look"))
+		c.Kind, c.Column, c.Before, c.After = sheet.Style, column, value.OfText(r.Styles()[column]), value.OfText(rapid.SampledFrom([]string{"", "bold", "struck"}).Draw(t, "look"))
 	default:
 		c.Kind, c.Column, c.Before, c.After = sheet.Set, column, r.Get(tab, column), anyStored(t)
 	}
@@ -174,7 +174,7 @@ func sayImage(i *sheet.Image) string {
 	for id, v := range i.Cells() {
 		cells[id] = v.Kind().String() + " " + v.String()
 	}
-	return fmt.Sprint(i.Pos(), cells, i.Notes(), i.Looks(), i.Origin())
+	return fmt.Sprint(i.Pos(), cells, i.Notes(), i.Styles(), i.Origin())
 }
 
 // Very many new rows are written another way than few, and their histories too.

@@ -75,13 +75,13 @@ func TestEveryValueComesBackFromTheStore(t *testing.T) {
 
 func TestEveryKindOfChangeComesBackFromTheJournal(t *testing.T) {
 	shape := &sheet.Shape{Name: "T", Zone: "UTC"}
-	img := sheet.NewImage(map[sheet.ColumnID]value.Value{2: value.OfText("x")}, sheet.Besides{Notes: map[sheet.ColumnID]string{2: "n"}, Looks: map[sheet.ColumnID]string{2: "bold"}, Origin: "o"}).At(5)
+	img := sheet.NewImage(map[sheet.ColumnID]value.Value{2: value.OfText("x")}, sheet.Besides{Notes: map[sheet.ColumnID]string{2: "n"}, Styles: map[sheet.ColumnID]string{2: "bold"}, Origin: "o"}).At(5)
 	changes := []sheet.Change{
 		{Kind: sheet.Add, Tracker: 1, Tab: 2, Row: 3, Image: img},
 		{Kind: sheet.Remove, Tracker: 1, Tab: 2, Row: 3, Image: img, Because: 1},
 		{Kind: sheet.Set, Tracker: 1, Tab: 2, Row: 3, Column: 4, Before: value.OfOdd("TBC"), After: value.OfDays(20_000)},
 		{Kind: sheet.Note, Tracker: 1, Tab: 2, Row: 3, Column: 4, After: value.OfText("a \"note\"")},
-		{Kind: sheet.Look, Tracker: 1, Tab: 2, Row: 3, Column: 4, After: value.OfText("fill #F6E7CC, bold")},
+		{Kind: sheet.Style, Tracker: 1, Tab: 2, Row: 3, Column: 4, After: value.OfText("fill #F6E7CC, bold")},
 		{Kind: sheet.Move, Tracker: 1, Tab: 2, Row: 3, ToTracker: 1, ToTab: 5, Pos: 7, ToPos: 8, Because: 2},
 		{Kind: sheet.Reshape, Tracker: 1, ShapeBefore: shape, ShapeAfter: shape},
 	}

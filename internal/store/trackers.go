@@ -131,7 +131,7 @@ func (r *storedRow) load(l *loading, reader *cellReader) (err error) {
 	if besides.Notes, err = readTexts(r.notes); err != nil {
 		return fmt.Errorf("notes: %w", err)
 	}
-	if besides.Looks, err = readTexts(r.looks); err != nil {
+	if besides.Styles, err = readTexts(r.looks); err != nil {
 		return fmt.Errorf("looks: %w", err)
 	}
 	img, err := reader.image(l.Tab(r.tracker, r.tab), r.cells, besides)
@@ -301,7 +301,7 @@ func (b *Batch) appendRow(to []any, t *sheet.Tracker, row *sheet.Row) ([]any, er
 	if err != nil {
 		return nil, fmt.Errorf("writing the notes of row %s: %w", row.ID, err)
 	}
-	looks, err := texts(img.Looks())
+	looks, err := texts(img.Styles())
 	if err != nil {
 		return nil, fmt.Errorf("writing the looks of row %s: %w", row.ID, err)
 	}

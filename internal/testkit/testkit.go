@@ -215,7 +215,7 @@ func (k *Kit) line(tab *sheet.TabShape, r *sheet.Row) string {
 		if note := r.Notes()[c.ID]; note != "" {
 			text += " (" + note + ")"
 		}
-		if look := r.Looks()[c.ID]; look != "" {
+		if look := r.Styles()[c.ID]; look != "" {
 			text += " <" + look + ">"
 		}
 		parts = append(parts, text)
@@ -235,7 +235,7 @@ func (k *Kit) line(tab *sheet.TabShape, r *sheet.Row) string {
 func Records(s *reading.Sheet, t *reading.Table) []reading.Record {
 	var out []reading.Record
 	for r := range s.Records(t) {
-		out = append(out, reading.Record{Row: r.Row, Cells: slices.Clone(r.Cells), Notes: slices.Clone(r.Notes), Looks: slices.Clone(r.Looks)})
+		out = append(out, reading.Record{Row: r.Row, Cells: slices.Clone(r.Cells), Notes: slices.Clone(r.Notes), Styles: slices.Clone(r.Styles)})
 	}
 	return out
 }

@@ -13,7 +13,7 @@ type Row struct {
 	Cells   map[string]any    `json:"cells" doc:"Values by column name"`
 	Odd     []string          `json:"odd,omitempty" doc:"Columns whose cell does not fit its type"`
 	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name"`
-	Looks   map[string]string `json:"looks,omitempty" doc:"How cells are set off, by column name, as in: fill #F6E7CC, ink #7A4C06, bold, italic, struck"`
+	Styles  map[string]string `json:"looks,omitempty" doc:"How cells are set off, by column name, as in: fill #F6E7CC, ink #7A4C06, bold, italic, struck"`
 	Carried map[string]any    `json:"carried,omitempty" doc:"What the row holds for columns that its tab lacks"`
 }
 
@@ -30,7 +30,7 @@ type RowEdit struct {
 	Version int64             `json:"version,omitempty" doc:"The version that was seen; 0 edits whatever is there"`
 	Cells   map[string]any    `json:"cells,omitempty"`
 	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name; empty text takes one off"`
-	Looks   map[string]string `json:"looks,omitempty" doc:"Looks by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off"`
+	Styles  map[string]string `json:"looks,omitempty" doc:"Styles by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off"`
 }
 
 // NewRows are rows to add.

@@ -119,7 +119,7 @@ func (m *machine) dump(w *sheet.Workspace) string {
 			for _, c := range tab.Columns {
 				fmt.Fprintf(&b, " %s=%q", c.Name, r.Get(tab, c.ID).String())
 			}
-			fmt.Fprintln(&b, "", r.Notes(), r.Looks(), len(r.Carried()))
+			fmt.Fprintln(&b, "", r.Notes(), r.Styles(), len(r.Carried()))
 		}
 	}
 	return b.String()
@@ -149,7 +149,7 @@ func (m *machine) remark(t *rapid.T) {
 	change := edit.RowEdit{Row: id}
 	text := map[string]string{"Object": rapid.SampledFrom([]string{"", "bold", "fill amber, struck"}).Draw(t, "text")}
 	if rapid.Bool().Draw(t, "look") {
-		change.Looks = text
+		change.Styles = text
 	} else {
 		change.Notes = text
 	}

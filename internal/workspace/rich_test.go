@@ -44,7 +44,7 @@ func TestRichCellsSurviveTheWayThroughTabs(t *testing.T) {
 		assert.Equal(t, before, after, file)
 		looks := 0
 		for _, r := range after {
-			for _, look := range r.Looks {
+			for _, look := range r.Styles {
 				if look != "" {
 					looks++
 				}
@@ -91,11 +91,11 @@ func TestCellsAreSetOffAndMadePlainAgain(t *testing.T) {
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
 	object := b.tracker().Tabs[0].Columns[0].ID
 	look := func(text string) (*engine.Result, error) {
-		return b.Commit(t.Context(), b.SetRows(testkit.By("Ines"), b.tracker().ID, []edit.RowEdit{{Row: row, Looks: map[string]string{"Object": text}}}))
+		return b.Commit(t.Context(), b.SetRows(testkit.By("Ines"), b.tracker().ID, []edit.RowEdit{{Row: row, Styles: map[string]string{"Object": text}}}))
 	}
 	r, err := look("bold, fill amber")
 	require.NoError(t, err)
-	assert.Equal(t, "fill #F6E7CC, bold", b.tracker().Row(row).Looks()[object])
+	assert.Equal(t, "fill #F6E7CC, bold", b.tracker().Row(row).Styles()[object])
 	assert.Equal(t, `set off Object of "Bell": fill amber, bold`, b.State().Describe(r.Set.Changes[0]))
 	again, err := look("fill #f6e7cc, bold")
 	require.NoError(t, err)
@@ -105,11 +105,11 @@ func TestCellsAreSetOffAndMadePlainAgain(t *testing.T) {
 	moved, err := b.set(row, "Stage", "Agreed")
 	require.NoError(t, err)
 	assert.Equal(t, "Agreed", b.tabOf(row))
-	assert.Equal(t, "fill #F6E7CC, bold", b.tracker().Row(row).Looks()[object], "it moves with the row")
+	assert.Equal(t, "fill #F6E7CC, bold", b.tracker().Row(row).Styles()[object], "it moves with the row")
 	for _, set := range []*sheet.ChangeSet{moved.Set, r.Set} {
 		req, err := b.Undo(t.Context(), testkit.By("Ines"), set, false)
 		require.NoError(t, err)
 		b.must(req)
 	}
-	assert.Empty(t, b.tracker().Row(row).Looks())
+	assert.Empty(t, b.tracker().Row(row).Styles())
 }

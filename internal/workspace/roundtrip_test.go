@@ -86,7 +86,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 		for _, id := range added.Set.Rows() {
 			column := tab.Columns[rapid.IntRange(0, len(tab.Columns)-1).Draw(rt, "column")].Name
 			edits = append(edits, edit.RowEdit{Row: id, Notes: map[string]string{column: rapid.SampledFrom([]string{"", "mind the <frame>"}).Draw(rt, "note")},
-				Looks: map[string]string{column: rapid.SampledFrom([]string{"plain", "fill violet, bold", "ink #123456, struck"}).Draw(rt, "look")}})
+				Styles: map[string]string{column: rapid.SampledFrom([]string{"plain", "fill violet, bold", "ink #123456, struck"}).Draw(rt, "look")}})
 		}
 		b.must(b.SetRows(testkit.By("Ines"), tr.ID, edits))
 
@@ -123,7 +123,7 @@ func sayRows(t *sheet.Tracker, tab *sheet.TabShape) string {
 			}
 			out += fmt.Sprintf("%s=%s %q; ", tab.Columns[i].Name, v.Kind(), v)
 		}
-		for _, texts := range []map[sheet.ColumnID]string{r.Notes(), r.Looks()} {
+		for _, texts := range []map[sheet.ColumnID]string{r.Notes(), r.Styles()} {
 			named := map[string]string{}
 			for id, text := range maps.All(texts) {
 				named[tab.ByID(id).Name] = text

@@ -127,7 +127,7 @@ func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
 	b.must(b.LoadSetup(testkit.By("Ines"), []byte("tracker: Past\nzone: UTC\ntabs: { Done: { columns: { Object: { type: text }, Year: { type: number } } } }")))
 	b.must(b.PutDefinition(testkit.By("Ines"), b.tracker().ID, sheet.KindRule, []byte("{ name: Put away, in: Requested, where: Object is not blank, steps: [ { move: { to: Done, tracker: Past } } ] }"), 0))
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
-	b.must(b.SetRows(testkit.By("Ines"), b.tracker().ID, []edit.RowEdit{{Row: row, Notes: map[string]string{"Object": "cracked"}, Looks: map[string]string{"Object": "fill amber", "Stage": "bold"}}}))
+	b.must(b.SetRows(testkit.By("Ines"), b.tracker().ID, []edit.RowEdit{{Row: row, Notes: map[string]string{"Object": "cracked"}, Styles: map[string]string{"Object": "fill amber", "Stage": "bold"}}}))
 	away, err := b.FindRule(b.tracker(), "Put away")
 	require.NoError(t, err)
 	moved := b.must(b.RunRule(testkit.By("Ines"), b.tracker(), away))
@@ -138,8 +138,8 @@ func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
 	object := done.Columns[0].ID
 	assert.Equal(t, "Bell", r.At(0).String())
 	assert.Equal(t, "cracked", r.Notes()[object])
-	assert.Equal(t, "fill #F6E7CC", r.Looks()[object])
-	assert.Len(t, r.Looks(), 2, "that of a column which Past lacks is carried")
+	assert.Equal(t, "fill #F6E7CC", r.Styles()[object])
+	assert.Len(t, r.Styles(), 2, "that of a column which Past lacks is carried")
 	b.reopen()
 	req, err := b.Undo(t.Context(), testkit.By("Ines"), moved.Set, false)
 	require.NoError(t, err)
@@ -147,5 +147,5 @@ func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
 	back := b.tracker().Row(row)
 	require.NotNil(t, back)
 	assert.Equal(t, "cracked", back.Notes()[b.tracker().Tabs[0].Columns[0].ID])
-	assert.Len(t, back.Looks(), 2)
+	assert.Len(t, back.Styles(), 2)
 }

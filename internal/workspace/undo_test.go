@@ -78,7 +78,7 @@ func TestTheStateOfATimeIsPlayedBack(t *testing.T) {
 		}
 		for i := range tr.Tabs {
 			for r := range tr.Rows(tr.Tabs[i].ID) {
-				out += fmt.Sprint(tr.Tabs[i].Name, r.ID, r.Pos, r.Cells(), r.Notes(), r.Looks(), r.Carried(), "\n")
+				out += fmt.Sprint(tr.Tabs[i].Name, r.ID, r.Pos, r.Cells(), r.Notes(), r.Styles(), r.Carried(), "\n")
 			}
 		}
 		return out

@@ -1725,7 +1725,7 @@ export interface components {
             cells?: {
                 [key: string]: unknown;
             };
-            /** @description Looks by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off */
+            /** @description Styles by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off */
             looks?: {
                 [key: string]: string;
             };

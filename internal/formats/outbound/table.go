@@ -16,9 +16,9 @@ type Column struct {
 
 // Row is one row; all lists are as long as the columns.
 type Row struct {
-	Cells []value.Value
-	Notes []string // nil where there are none
-	Looks []string // how cells are set off, as value.Look writes it; nil where all are plain
+	Cells  []value.Value
+	Notes  []string // nil where there are none
+	Styles []string // how cells are set off, as value.CellStyle writes it; nil where all are plain
 }
 
 // Table is a table to be written.

@@ -43,8 +43,8 @@ type fill struct {
 
 // lookOf gives the look of cells with a font and a fill; usual is the font of
 // cells without a style.
-func (b *book) lookOf(f, usual font, paper fill) value.Look {
-	l := value.Look{Ink: b.colour(f.Ink), Bold: f.Bold.on() && !usual.Bold.on(), Italic: f.Italic.on() && !usual.Italic.on(), Struck: f.Struck.on()}
+func (b *book) lookOf(f, usual font, paper fill) value.CellStyle {
+	l := value.CellStyle{Ink: b.colour(f.Ink), Bold: f.Bold.on() && !usual.Bold.on(), Italic: f.Italic.on() && !usual.Italic.on(), Struck: f.Struck.on()}
 	if l.Ink == b.colour(usual.Ink) {
 		l.Ink = ""
 	}

@@ -13,9 +13,9 @@ import (
 const linkInk = "1D6B5C"
 
 // choiceLook is the look of cells with a choice of that colour word.
-func choiceLook(colour string) value.Look {
+func choiceLook(colour string) value.CellStyle {
 	w := value.Washes[colour]
-	return value.Look{Fill: w.Paper, Ink: w.Ink}
+	return value.CellStyle{Fill: w.Paper, Ink: w.Ink}
 }
 
 // colours gives the colour words of a type's options by name.
@@ -31,21 +31,21 @@ func colours(t value.Type) map[string]string {
 
 // UsualLook gives how the cells of a column look in a workbook that Kavlo wrote
 // if nobody has set them off.
-func UsualLook(t value.Type) func(value.Value) value.Look {
+func UsualLook(t value.Type) func(value.Value) value.CellStyle {
 	chosen := colours(t)
-	return func(v value.Value) value.Look {
+	return func(v value.Value) value.CellStyle {
 		switch {
 		case t.Kind == value.Link, t.Kind == value.File:
-			return value.Look{Ink: "#" + linkInk}
+			return value.CellStyle{Ink: "#" + linkInk}
 		case v.Kind() == value.Choice && chosen[v.String()] != "":
 			return choiceLook(chosen[v.String()])
 		}
-		return value.Look{}
+		return value.CellStyle{}
 	}
 }
 
 // looked gives a style, and a name for it, that shows a look over another style.
-func looked(name string, under excelize.Style, l value.Look) (string, excelize.Style) {
+func looked(name string, under excelize.Style, l value.CellStyle) (string, excelize.Style) {
 	if l.Fill != "" {
 		under.Fill = excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{l.Fill[1:]}}
 	}
@@ -68,7 +68,7 @@ func (s *sheetWriter) setOff(c *excelize.Cell, col int, v value.Value, look stri
 	if look == "" {
 		return nil
 	}
-	l, err := value.ParseLook(look)
+	l, err := value.ParseCellStyle(look)
 	if err != nil {
 		return err
 	}

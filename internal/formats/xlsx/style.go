@@ -27,7 +27,7 @@ type style struct {
 // styled is what a style tells of its cells besides how numbers show.
 type styled struct {
 	display string
-	look    value.Look
+	look    value.CellStyle
 }
 
 // at gives an entry of a list that the file counts from 0; none beyond it.
@@ -75,7 +75,7 @@ func (b *book) readStyles() error {
 		}
 		if tells != (styled{}) {
 			if shared[tells] == nil {
-				shared[tells] = &reading.More{Display: tells.display, Look: tells.look}
+				shared[tells] = &reading.More{Display: tells.display, Style: tells.look}
 			}
 			s.more = shared[tells]
 		}

@@ -48,8 +48,8 @@ func (s *sheetWriter) write() error {
 		row++
 		for i, v := range r.Cells {
 			c, err := s.cell(row, i, v)
-			if err == nil && r.Looks != nil {
-				err = s.setOff(&c, i, v, r.Looks[i])
+			if err == nil && r.Styles != nil {
+				err = s.setOff(&c, i, v, r.Styles[i])
 			}
 			if err != nil {
 				return fmt.Errorf("row %d, column %s: %w", row+1, s.table.Columns[i].Name, err)

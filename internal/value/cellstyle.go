@@ -5,10 +5,10 @@ import (
 	"strings"
 )
 
-// Look is how a cell is set off from others: what somebody painted or wrote in
-// bold. It says nothing of the cell's value. The zero Look is a plain cell's,
+// CellStyle is how a cell is set off from others: what somebody painted or wrote in
+// bold. It says nothing of the cell's value. The zero CellStyle is a plain cell's,
 // which is black on white: as colours of a look those two are none.
-type Look struct {
+type CellStyle struct {
 	Fill, Ink            string // colours as #RRGGBB, or empty
 	Bold, Italic, Struck bool   // struck: crossed out
 }
@@ -20,7 +20,7 @@ var Washes = map[string]struct{ Paper, Ink string }{
 
 // String gives the look's canonical text, such as "fill #F6E7CC, bold"; empty
 // for a plain cell.
-func (l Look) String() string {
+func (l CellStyle) String() string {
 	var parts []string
 	if l.Fill != "" {
 		parts = append(parts, "fill "+l.Fill)
@@ -40,7 +40,7 @@ func (l Look) String() string {
 }
 
 // Words gives the look as String does, with colour words where there are such.
-func (l Look) Words() string {
+func (l CellStyle) Words() string {
 	for word, w := range Washes {
 		if l.Fill == w.Paper {
 			l.Fill = word
@@ -52,10 +52,10 @@ func (l Look) Words() string {
 	return l.String()
 }
 
-// ParseLook reads a look: its parts in any order, colours as #RRGGBB or as
+// ParseCellStyle reads a look: its parts in any order, colours as #RRGGBB or as
 // colour words. "plain", or nothing, is a plain cell's.
-func ParseLook(text string) (Look, error) {
-	var l Look
+func ParseCellStyle(text string) (CellStyle, error) {
+	var l CellStyle
 	for part := range strings.SplitSeq(text, ",") {
 		word, colour, _ := strings.Cut(strings.ToLower(strings.TrimSpace(part)), " ")
 		colour = strings.TrimSpace(colour)
@@ -77,14 +77,14 @@ func ParseLook(text string) (Look, error) {
 			err = unknownLook(part)
 		}
 		if err != nil {
-			return Look{}, err
+			return CellStyle{}, err
 		}
 	}
 	return l.Plainly(), nil
 }
 
 // Plainly gives the look without the colours that a plain cell has anyway.
-func (l Look) Plainly() Look {
+func (l CellStyle) Plainly() CellStyle {
 	if l.Fill == "#FFFFFF" {
 		l.Fill = ""
 	}
@@ -95,7 +95,7 @@ func (l Look) Plainly() Look {
 }
 
 // Beyond gives what of the look is not the usual one's.
-func (l Look) Beyond(usual Look) Look {
+func (l CellStyle) Beyond(usual CellStyle) CellStyle {
 	if l.Fill == usual.Fill {
 		l.Fill = ""
 	}

@@ -22,12 +22,12 @@ func TestLooksComeBackFromTheirText(t *testing.T) {
 		return fmt.Sprintf("#%06X", rapid.IntRange(0, 0xFFFFFF).Draw(t, "rgb"))
 	})
 	rapid.Check(t, func(t *rapid.T) {
-		l := value.Look{Fill: colour.Draw(t, "fill"), Ink: colour.Draw(t, "ink"), Bold: rapid.Bool().Draw(t, "bold"), Italic: rapid.Bool().Draw(t, "italic"), Struck: rapid.Bool().Draw(t, "struck")}
+		l := value.CellStyle{Fill: colour.Draw(t, "fill"), Ink: colour.Draw(t, "ink"), Bold: rapid.Bool().Draw(t, "bold"), Italic: rapid.Bool().Draw(t, "italic"), Struck: rapid.Bool().Draw(t, "struck")}
 		l = l.Plainly()
-		got, err := value.ParseLook(l.String())
+		got, err := value.ParseCellStyle(l.String())
 		require.NoError(t, err)
 		assert.Equal(t, l, got)
-		said, err := value.ParseLook(l.Words())
+		said, err := value.ParseCellStyle(l.Words())
 		require.NoError(t, err)
 		assert.Equal(t, l, said)
 	})
@@ -42,7 +42,7 @@ func TestLooksAsPeopleWriteThem(t *testing.T) {
 		"fill #a0b1c2, ink #000001": "fill #A0B1C2, ink #000001",
 		"fill #ffffff, ink #000000": "",
 	} {
-		l, err := value.ParseLook(text)
+		l, err := value.ParseCellStyle(text)
 		require.NoError(t, err, text)
 		assert.Equal(t, want, l.String(), text)
 	}
@@ -55,7 +55,7 @@ func TestLooksAsPeopleWriteThem(t *testing.T) {
 		"bold very":       `"bold very" is no part of a look`,
 		"fill amber bold": "is not a colour",
 	} {
-		_, err := value.ParseLook(text)
+		_, err := value.ParseCellStyle(text)
 		assert.ErrorContains(t, err, says, text)
 	}
 }
