@@ -16,8 +16,8 @@ import (
 
 // Filter is a compiled condition on the rows of a tab. A nil Filter lets all rows through.
 type Filter struct {
-	holds  clause.Condition
-	screen *clause.Screen // what of the condition can be told from columns; may be nil
+	holds   clause.Condition
+	columns *clause.ColumnFilter // what of the condition can be told from columns; may be nil
 }
 
 // Compile compiles a condition; a blank one gives a nil Filter.
@@ -29,7 +29,7 @@ func Compile(where string, scope *clause.Scope) (*Filter, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Filter{expr.Condition(), expr.Screen()}, nil
+	return &Filter{expr.Condition(), expr.ColumnFilter()}, nil
 }
 
 // Judge tells whether the condition holds for what is laid before env.
@@ -44,8 +44,8 @@ func (f *Filter) Judge(env *clause.Env) clause.Tri {
 // as far as their columns tell, whether each must still be judged, and the most that there
 // are. Rows for which it cannot hold are not looked at.
 func (f *Filter) Candidates(env *clause.Env, t *sheet.Tracker, tab sheet.TabID) (rows iter.Seq2[*sheet.Row, bool], most int) {
-	if f != nil && f.screen != nil {
-		m := mark(f.screen, env, t, tab)
+	if f != nil && f.columns != nil {
+		m := mark(f.columns, env, t, tab)
 		return m.all(), m.most
 	}
 	return func(yield func(*sheet.Row, bool) bool) {
@@ -57,8 +57,8 @@ func (f *Filter) Candidates(env *clause.Env, t *sheet.Tracker, tab sheet.TabID) 
 	}, t.Count(tab)
 }
 
-// Screened reports whether most rows are told apart without being looked at.
-func (f *Filter) Screened() bool { return f != nil && f.screen != nil }
+// ByColumn reports whether most rows are told apart without being looked at.
+func (f *Filter) ByColumn() bool { return f != nil && f.columns != nil }
 
 // Passed is a row, record or file that was passed over because it could not be judged.
 type Passed struct {

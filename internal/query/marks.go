@@ -21,9 +21,9 @@ type marks struct {
 // must be asked one by one.
 type marked struct{ yes, ask value.Bits }
 
-// mark asks a condition's screen of the columns of a tab, a chunk of rows at a
+// mark asks a condition's column filter of the columns of a tab, a chunk of rows at a
 // time: most rows are never looked at.
-func mark(s *clause.Screen, env *clause.Env, t *sheet.Tracker, tab sheet.TabID) *marks {
+func mark(s *clause.ColumnFilter, env *clause.Env, t *sheet.Tracker, tab sheet.TabID) *marks {
 	m := &marks{chunks: t.Chunks(tab)}
 	bounds := s.Bounds(env)
 	m.of = make([]marked, len(m.chunks))

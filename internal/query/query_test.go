@@ -63,21 +63,21 @@ func labels(k *testkit.Kit, rows []*sheet.Row) []string {
 
 // A condition that columns can tell is judged a chunk at a time; one that they cannot, row
 // by row. Both must find the same rows, and pass over the same.
-func TestScreenedOrNotTheSameRowsAreFound(t *testing.T) {
+func TestFilteredByColumnOrNotTheSameRowsAreFound(t *testing.T) {
 	k, p := filled(t, 700)
-	for screened, plain := range map[string]string{
+	for byColumn, plain := range map[string]string{
 		"Fee > 25":                      "Fee + 0 > 25",
 		"Fee is blank":                  "not (Fee is not blank)",
 		"Lender is \"Tarn House\"":      "not (Lender is not \"Tarn House\")",
 		"Fee > 25 and Lender is Averin": "Fee + 0 > 25 and not (Lender is not \"Averin\")",
 	} {
-		screened = strings.ReplaceAll(screened, "is Averin", "is \"Averin\"")
-		one, other := selected(t, k, p, query.Query{Where: screened}), selected(t, k, p, query.Query{Where: plain})
-		assert.Equal(t, labels(k, other.Rows), labels(k, one.Rows), screened)
-		assert.Equal(t, other.Total, one.Total, screened)
-		assert.Equal(t, other.Odd, one.Odd, screened)
-		assert.NotEmpty(t, one.Rows, screened)
-		assert.Less(t, len(one.Rows), 700, screened)
+		byColumn = strings.ReplaceAll(byColumn, "is Averin", "is \"Averin\"")
+		one, other := selected(t, k, p, query.Query{Where: byColumn}), selected(t, k, p, query.Query{Where: plain})
+		assert.Equal(t, labels(k, other.Rows), labels(k, one.Rows), byColumn)
+		assert.Equal(t, other.Total, one.Total, byColumn)
+		assert.Equal(t, other.Odd, one.Odd, byColumn)
+		assert.NotEmpty(t, one.Rows, byColumn)
+		assert.Less(t, len(one.Rows), 700, byColumn)
 	}
 }
 

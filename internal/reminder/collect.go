@@ -97,7 +97,7 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 		tab := t.TabByID(tr.tab)
 		env := c.bound.Env(t, tab, now, c.meter)
 		candidates, most := tr.where.Candidates(env, t, tr.tab)
-		if tr.where.Screened() { // few of many rows
+		if tr.where.ByColumn() { // few of many rows
 			h.Items = slices.Grow(h.Items, most)
 		}
 		for row, ask := range candidates {

@@ -17,7 +17,7 @@ func (c *cascade) match(t *sheet.Tracker, tab sheet.TabID, r *Compiled, only map
 		return rows
 	}
 	candidates, most := tr.where.Candidates(env, t, tab)
-	if tr.where.Screened() {
+	if tr.where.ByColumn() {
 		rows = make([]*sheet.Row, 0, most)
 	}
 	rep := c.report(r)

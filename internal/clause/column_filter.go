@@ -2,10 +2,10 @@ package clause
 
 import "example.org/kavlo/internal/value"
 
-// Screen is what of a condition can be told from columns alone, many rows at a
+// ColumnFilter is what of a condition can be told from columns alone, many rows at a
 // time: the parts joined by "and" that compare a column of the row at hand with
 // something that is the same for every row, or ask whether it is blank or odd.
-type Screen struct {
+type ColumnFilter struct {
 	tests []screenTest
 	whole bool // the tests are the whole condition
 }
@@ -24,10 +24,10 @@ var screened = map[string]struct{ not, upTo bool }{
 	">": {not: true, upTo: true}, "after": {not: true, upTo: true}, ">=": {not: true}, "on or after": {not: true},
 }
 
-// Screen gives the screen of a checked condition, or nil where no part of it
+// ColumnFilter gives the column filter of a checked condition, or nil where no part of it
 // can be told from columns.
-func (e *Expr) Screen() *Screen {
-	s := &Screen{whole: true}
+func (e *Expr) ColumnFilter() *ColumnFilter {
+	s := &ColumnFilter{whole: true}
 	s.add(e.root)
 	if len(s.tests) == 0 {
 		return nil
@@ -35,7 +35,7 @@ func (e *Expr) Screen() *Screen {
 	return s
 }
 
-func (s *Screen) add(n Node) {
+func (s *ColumnFilter) add(n Node) {
 	switch x := n.(type) {
 	case *joinNode:
 		if !x.or {
@@ -76,8 +76,8 @@ func sameForAll(n Node) bool {
 	return false
 }
 
-// Bounds works out what the screen's comparisons compare with, once for all rows.
-func (s *Screen) Bounds(e *Env) []value.Value {
+// Bounds works out what the filter's comparisons compare with, once for all rows.
+func (s *ColumnFilter) Bounds(e *Env) []value.Value {
 	out := make([]value.Value, len(s.tests))
 	for i, t := range s.tests {
 		if t.bound != nil {
@@ -89,7 +89,7 @@ func (s *Screen) Bounds(e *Env) []value.Value {
 
 // Judge looks at n rows by their columns. The condition holds for the rows marked
 // yes; those marked ask must be judged one by one; for the others it does not hold.
-func (s *Screen) Judge(bounds []value.Value, n int, column func(slot int) *value.Vector) (yes, ask value.Bits) {
+func (s *ColumnFilter) Judge(bounds []value.Value, n int, column func(slot int) *value.Vector) (yes, ask value.Bits) {
 	yes = value.FirstBits(n)
 	if !s.whole {
 		yes, ask = value.Bits{}, yes

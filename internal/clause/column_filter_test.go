@@ -44,7 +44,7 @@ func TestScreensAgree(t *testing.T) {
 		}
 		e := env()
 		e.Now = value.DateTimeOf(today.Time().Add(9 * time.Hour))
-		holds, screen := expr.Condition(), expr.Screen()
+		holds, screen := expr.Condition(), expr.ColumnFilter()
 		if screen == nil {
 			return
 		}
