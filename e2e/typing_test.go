@@ -115,7 +115,8 @@ func TestAColumnIsDeletedAfterAQuestionAndComesBack(t *testing.T) {
 	assert.Equal(t, was, w.cell("Requested", object, "Remarks"), "asked, not done")
 	w.do(w.confirm(), w.page.Holds("!document.querySelector('.columns-list').innerText.includes('Remarks')"))
 	const closed = "[...document.querySelectorAll('.ant-modal-wrap')].every(m => getComputedStyle(m).display === 'none')"
-	w.do(w.page.Click(".ant-modal-close"), w.page.Holds(closed), w.page.Click(cellAt(2, 1)), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Taken back"))
+	const answered = "[...document.querySelectorAll('.ant-modal-confirm')].every(m => m.offsetParent === null)" // it lies over the dialog until it has gone
+	w.do(w.page.Holds(answered), w.page.Click(".ant-modal-close"), w.page.Holds(closed), w.page.Click(cellAt(2, 1)), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Taken back"))
 	assert.Equal(t, was, w.cell("Requested", object, "Remarks"))
 }
 
