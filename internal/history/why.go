@@ -47,7 +47,7 @@ func hasCell(c sheet.Change, column sheet.ColumnID) bool {
 
 func (h *History) chain(w *sheet.Workspace, set *sheet.ChangeSet, i int) []Link {
 	c := set.Changes[i]
-	links := []Link{h.link(set, w.Describe(c)+", "+byWhom(set, c.Because), c.Because)}
+	links := []Link{h.link(set, w.Describe(c)+", by "+Because(set, c.Because), c.Because)}
 	for at := c.Because; at >= 0 && at < len(set.Causes); {
 		woke := set.Causes[at].Woke
 		if woke < 0 {
@@ -58,7 +58,7 @@ func (h *History) chain(w *sheet.Workspace, set *sheet.ChangeSet, i int) []Link 
 		}
 		for j := i - 1; j >= 0; j-- {
 			if set.Changes[j].Because == woke && set.Changes[j].Row == c.Row && set.Changes[j].Kind != sheet.Move {
-				links = append(links, h.link(set, "because "+byWhomFirst(set, woke)+" "+w.Describe(set.Changes[j]), woke))
+				links = append(links, h.link(set, "because "+Because(set, woke)+" "+w.Describe(set.Changes[j]), woke))
 				i = j
 				break
 			}
@@ -93,11 +93,7 @@ func (h *History) link(set *sheet.ChangeSet, says string, cause int) Link {
 }
 
 // Because says what made a change, in words.
-func Because(set *sheet.ChangeSet, cause int) string { return byWhomFirst(set, cause) }
-
-func byWhom(set *sheet.ChangeSet, cause int) string { return "by " + byWhomFirst(set, cause) }
-
-func byWhomFirst(set *sheet.ChangeSet, cause int) string {
+func Because(set *sheet.ChangeSet, cause int) string {
 	if cause >= len(set.Causes) {
 		return set.Who
 	}
