@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"os"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -43,11 +44,14 @@ type rig struct {
 	server    *httptest.Server
 	tokens    map[string]string // by access
 	console   fstest.MapFS
-	made      int64 // the change set that made the tracker
+	ahead     *atomic.Int64 // how far the service's clock is ahead of the machine's, in nanoseconds
+	made      int64         // the change set that made the tracker
 }
 
 func newRig(t *testing.T) *rig {
-	r := &rig{t: t, workspace: testWorkspace(t), tokens: map[string]string{}, console: fstest.MapFS{"index.html": {Data: []byte("<title>console</title>")}, "assets/a.js": {Data: []byte("1")}}}
+	ahead := &atomic.Int64{}
+	now := func() time.Time { return time.Now().Add(time.Duration(ahead.Load())) }
+	r := &rig{t: t, ahead: ahead, workspace: testWorkspace(t, now), tokens: map[string]string{}, console: fstest.MapFS{"index.html": {Data: []byte("<title>console</title>")}, "assets/a.js": {Data: []byte("1")}}}
 	for _, access := range []string{"keeper", "editor", "reader"} {
 		p, err := r.workspace.PutPerson(t.Context(), strings.ToUpper(access[:1])+access[1:], access+"@example.org", access)
 		require.NoError(t, err)
@@ -303,9 +307,8 @@ func TestClausesAreCheckedWhileTyped(t *testing.T) {
 func TestRowsAreGivenAsOfATime(t *testing.T) {
 	r := newRig(t)
 	row := r.add("Bell")
-	time.Sleep(2 * time.Millisecond) // the journal's times are kept to the millisecond
-	between := time.Now().UTC().Format(time.RFC3339Nano)
-	time.Sleep(2 * time.Millisecond)
+	r.ahead.Add(int64(time.Minute))
+	between := time.Now().Add(30 * time.Second).UTC().Format(time.RFC3339Nano)
 	r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/"+row.ID, wire.RowEdit{Cells: map[string]any{"Stage": "Agreed", "Object": "Ship's bell"}})
 	r.add("Lamp")
 	var then, now wire.Rows

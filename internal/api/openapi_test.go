@@ -9,6 +9,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -20,9 +21,9 @@ var update = flag.Bool("update", false, "write docs/openapi.json anew")
 
 const openAPIFile = "../../docs/openapi.json"
 
-func testWorkspace(t *testing.T) *workspace.Workspace {
+func testWorkspace(t *testing.T, now func() time.Time) *workspace.Workspace {
 	t.Helper()
-	d, err := workspace.Open(t.Context(), workspace.Config{Dir: t.TempDir(), Console: "http://kavlo.example.org"})
+	d, err := workspace.Open(t.Context(), workspace.Config{Now: now, Dir: t.TempDir(), Console: "http://kavlo.example.org"})
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, d.Close()) })
 	return d
@@ -31,7 +32,7 @@ func testWorkspace(t *testing.T) *workspace.Workspace {
 // The document that the client package and the console's types are held
 // against is the one that the service serves.
 func TestOpenAPIDocumentIsUpToDate(t *testing.T) {
-	h := New(testWorkspace(t), Options{Version: "0", Log: slog.New(slog.DiscardHandler)})
+	h := New(testWorkspace(t, time.Now), Options{Version: "0", Log: slog.New(slog.DiscardHandler)})
 	w := httptest.NewRecorder()
 	h.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "http://localhost/api/openapi.json", nil))
 	require.Equal(t, http.StatusOK, w.Code)
