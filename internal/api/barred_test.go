@@ -74,7 +74,7 @@ func barredRig(t *testing.T) *rig {
 	}
 	add("Requested", map[string]any{"Object": "Bell", "Hushprice": 918273641, "Hushnote": "hush hush", "Owner": "editor@example.org"},
 		map[string]any{"Object": "Lamp", "Hushprice": 918273642, "Hushnote": "hush too", "Owner": "marta@example.org"})
-	add("Hushtab", map[string]any{"Hushname": "hush row", "Owner": "editor@example.org"})
+	add("Hushtab", map[string]any{"Hushname": "hush row", "Owner": "editor@example.org"}, map[string]any{"Hushname": "hush other", "Owner": "marta@example.org"})
 	for _, name := range []string{"Price", "File", "Park"} {
 		tr, err = r.workspace.Find("Loans")
 		require.NoError(t, err)

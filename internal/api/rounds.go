@@ -76,7 +76,7 @@ func (s *server) roundRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
-			out, err := s.round(ctx, in.Write, t, plan)
+			out, err := s.round(ctx, in.Write, t, p, plan)
 			if err != nil {
 				return nil, err
 			}
@@ -122,7 +122,7 @@ func (s *server) roundRoutes() {
 			if in.To == "" {
 				in.To = who(ctx).Address
 			}
-			if !s.whole(ctx, t.ID) { // the mail may be somebody else's
+			if !s.wholeRound(ctx, t, p) { // the mail may be somebody else's
 				return nil, engine.ErrForbidden
 			}
 			l, err := s.workspace.TryRound(ctx, s.workspace.Present(t.ID), p.Name, in.To)
@@ -170,13 +170,18 @@ func (s *server) arrived(ctx context.Context, mails []wire.ArrivedMail) (*body[[
 	return ok(mails), nil
 }
 
-func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, plan *notify.Plan) (*wire.RoundResult, error) {
+func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, round *sheet.Definition, plan *notify.Plan) (*wire.RoundResult, error) {
 	shown, err := s.letters(ctx, plan.Letters)
 	if err != nil {
 		return nil, err
 	}
 	out := &wire.RoundResult{Preview: w.isPreview(), Occurrence: plan.Occurrence, Letters: shown, PassedOver: plan.PassedOver}
-	if !s.whole(ctx, t.ID) {
+	if !s.wholeRound(ctx, t, round) {
+		for i := range out.Letters { // somebody else's may say what is hidden here
+			if l := &out.Letters[i]; !strings.EqualFold(l.To, who(ctx).Address) {
+				l.Subject, l.Text, l.HTML = "", "", ""
+			}
+		}
 		out.PassedOver, plan.Nobody = nil, nil
 	}
 	for _, i := range plan.Nobody {

@@ -8,6 +8,7 @@ import (
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/history"
 	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -41,6 +42,18 @@ func (s *server) wholly(ctx context.Context) bool {
 		}
 	}
 	return true
+}
+
+// wholeRound reports whether nothing that a round collects is hidden from the asker.
+func (s *server) wholeRound(ctx context.Context, t *sheet.Tracker, d *sheet.Definition) bool {
+	def, err := s.workspace.Setup.Kinds().Decode(d)
+	if err != nil {
+		return false
+	}
+	if round := def.(*reminder.Round); round.Everywhere {
+		return s.wholly(ctx)
+	}
+	return s.whole(ctx, t.ID)
 }
 
 // left gives what of a change set the asker may see: a row that moves to where they do

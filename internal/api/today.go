@@ -162,7 +162,7 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 			w.Last = &c.Last
 		}
 		out.Next = append(out.Next, w)
-		if c.Definition.Kind != sheet.KindRound || !s.whole(ctx, c.Tracker.ID) {
+		if c.Definition.Kind != sheet.KindRound || !s.wholeRound(ctx, c.Tracker, c.Definition) {
 			continue
 		}
 		plan, err := s.workspace.PlanRound(ctx, c.Tracker, c.Definition.Name)

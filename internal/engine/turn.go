@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"time"
@@ -110,6 +111,9 @@ func (e *Engine) checkShapes(t *Turn, changes []sheet.Change) error {
 		if err := p.Check(); err != nil {
 			return err
 		}
+		if err := t.mayReach(c, p); err != nil {
+			return err
+		}
 		if e.Warn != nil {
 			warnings, err := e.Warn(t, c)
 			if err != nil {
@@ -119,6 +123,57 @@ func (e *Engine) checkShapes(t *Turn, changes []sheet.Change) error {
 		}
 	}
 	return nil
+}
+
+// mayReach asks, of the definitions that a change of setup adds or alters, whether
+// whoever makes it may bring rows into the other trackers that they reach. The
+// definitions act there later on their author's behalf.
+func (t *Turn) mayReach(c *sheet.Change, p *program.Program) error {
+	if t.By.Access >= policy.Keeper || policy.NeededFor(&sheet.ChangeSet{Causes: t.Causes}, c) < policy.Keeper {
+		return nil
+	}
+	for i := range c.ShapeAfter.Definitions {
+		d := &c.ShapeAfter.Definitions[i]
+		e, err := p.Entry(d.ID)
+		if err != nil {
+			return err
+		}
+		reacher, reaches := e.Definition.(program.Reacher)
+		if !reaches {
+			continue
+		}
+		if was := c.ShapeBefore; was != nil && t.engine.sameButPaused(was.DefinitionByID(d.ID), d) {
+			continue
+		}
+		for _, name := range reacher.Reaches() {
+			there, err := t.before.Find(name)
+			if err != nil || policy.RoleIn(t.By, there.Shape) == policy.Nobody {
+				return &sheet.NotFound{What: "tracker", Name: name}
+			}
+			if !policy.SightOf(t.By, there.Shape).ChangesAll() {
+				return fmt.Errorf("%s %s brings rows into tracker %s: %w", d.Kind, d.Name, name, ErrForbidden)
+			}
+		}
+	}
+	return nil
+}
+
+// sameButPaused reports whether two versions of a definition do the same when they run.
+func (e *Engine) sameButPaused(was, is *sheet.Definition) bool {
+	if was == nil {
+		return false
+	}
+	body := func(d *sheet.Definition) []byte {
+		def, err := e.Kinds.Decode(d)
+		if err != nil {
+			return d.Body
+		}
+		if p, can := def.(program.Pauser); can {
+			p.Pause(false)
+		}
+		return MustJSON(def)
+	}
+	return bytes.Equal(body(was), body(is))
 }
 
 // Program gives the program of a shape as the turn's draft has it.

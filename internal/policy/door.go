@@ -12,8 +12,8 @@ var ErrForbidden = errors.New("this needs more access than you have: ask a keepe
 // Permitted asks of every change whether whoever wants it may make it; needs is what is
 // asked besides, of a tracker or, where there is none, of the workspace. It is asked at
 // the door, so that no way to a change goes past it. What rules and syncs do, they do on
-// behalf of whoever set them up; roles are asked for that as well. shapes gives the
-// shape of a tracker, before or after.
+// behalf of whoever set them up, who was asked then. shapes gives the shape of a
+// tracker, before or after.
 func Permitted(by Principal, needs Access, tracker sheet.TrackerID, set *sheet.ChangeSet, shapes func(sheet.TrackerID) *sheet.Shape) error {
 	sights := map[sheet.TrackerID]*Sight{}
 	sight := func(id sheet.TrackerID) (*Sight, *sheet.Shape) {
@@ -35,11 +35,11 @@ func Permitted(by Principal, needs Access, tracker sheet.TrackerID, set *sheet.C
 		if c.ShapeBefore == nil && c.ShapeAfter != nil || c.ShapeBefore != nil && c.ShapeAfter == nil { // trackers come and go by the workspace's keepers
 			s = &Sight{Role: by.Access}
 		}
+		if onBehalf(set, c) && NeededFor(set, c) < Keeper {
+			continue
+		}
 		if s.Role < NeededFor(set, c) {
 			return ErrForbidden
-		}
-		if onBehalf(set, c) {
-			continue
 		}
 		if err := s.Allows(shape, c); err != nil {
 			return err

@@ -88,6 +88,9 @@ func (p *Principal) barred(b sheet.Bar) bars {
 // Whole reports whether nothing of the tracker is hidden.
 func (s *Sight) Whole() bool { return s.Role > Nobody && s.Key() == "" }
 
+// ChangesAll reports whether all of the tracker may be changed.
+func (s *Sight) ChangesAll() bool { return s.Role >= Editor && len(s.tabs)+len(s.columns) == 0 }
+
 // SeesTab reports whether a tab is there for the principal.
 func (s *Sight) SeesTab(tab sheet.TabID) bool { return s.Role > Nobody && !s.tabs[tab].hidden }
 

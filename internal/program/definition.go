@@ -56,6 +56,8 @@ type (
 	Watcher interface{ OnlyWatches() bool }
 	// Worker tells, of what is ready, on which tabs' rows it works.
 	Worker interface{ Tabs() []sheet.TabID }
+	// Reacher tells, of a definition, into which other trackers it brings rows, by name.
+	Reacher interface{ Reaches() []string }
 )
 
 // Decode gives the definition of a part in stored form.

@@ -93,6 +93,23 @@ type Place struct {
 	Columns []Pair `json:"columns,omitempty"` // columns whose names differ; namesakes pair by themselves
 }
 
+// Reaches gives the other trackers that the rule brings rows into, by name.
+func (r *Rule) Reaches() (trackers []string) {
+	for i := range r.Steps {
+		var place *Place
+		switch s := &r.Steps[i]; {
+		case s.Move != nil:
+			place = &s.Move.Place
+		case s.Copy != nil:
+			place = &s.Copy.Place
+		}
+		if place != nil && place.Tracker != "" {
+			trackers = append(trackers, place.Tracker)
+		}
+	}
+	return trackers
+}
+
 // Pair says that a column's value goes to a column of another name.
 type Pair struct {
 	From sheet.ColumnID `json:"from"`
