@@ -54,6 +54,16 @@ reminders:
   - { name: Hushed, in: Hushtab, where: Hushname is not blank, show: [Hushname], to: "{Owner}" }
 rounds:
   - { name: Morning, clock: daily at 8:00, reminders: all, subject: "{count} wait" }
+  - { name: Every, clock: daily at 9:00, reminders: all trackers, subject: "{count} wait" }
+`
+
+// hushhouse is a tracker that they do not see at all.
+const hushhouse = `tracker: Hushhouse
+zone: UTC
+tabs: { Hushrooms: { columns: { Object: { type: text }, Owner: { type: person } } } }
+access: { read: [marta@example.org], edit: [marta@example.org] }
+reminders:
+  - { name: Rooms, in: Hushrooms, where: Object is not blank, show: [Object], to: "{Owner}" }
 `
 
 // barredRig is a workspace with what is hushed in it, used by an editor for whom it is
@@ -61,7 +71,9 @@ rounds:
 func barredRig(t *testing.T) *rig {
 	r := newRig(t)
 	r.setup(hushed)
-	_, err := r.workspace.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
+	_, err := r.workspace.Commit(t.Context(), r.workspace.LoadSetup(testkit.By("Keeper"), []byte(hushhouse)))
+	require.NoError(t, err)
+	_, err = r.workspace.PutPerson(t.Context(), "Marta", "marta@example.org", "reader")
 	require.NoError(t, err)
 	ctx, by := t.Context(), testkit.By("Keeper")
 	tr, err := r.workspace.Find("Loans")
@@ -75,6 +87,10 @@ func barredRig(t *testing.T) *rig {
 	add("Requested", map[string]any{"Object": "Bell", "Hushprice": 918273641, "Hushnote": "hush hush", "Owner": "editor@example.org"},
 		map[string]any{"Object": "Lamp", "Hushprice": 918273642, "Hushnote": "hush too", "Owner": "marta@example.org"})
 	add("Hushtab", map[string]any{"Hushname": "hush row", "Owner": "editor@example.org"}, map[string]any{"Hushname": "hush other", "Owner": "marta@example.org"})
+	house, rooms, err := r.workspace.FindTab("Hushhouse", "Hushrooms")
+	require.NoError(t, err)
+	_, err = r.workspace.Commit(ctx, r.workspace.AddRows(by, house.ID, rooms.ID, []map[string]any{{"Object": "hush bed", "Owner": "marta@example.org"}, {"Object": "hush chair", "Owner": "editor@example.org"}}))
+	require.NoError(t, err)
 	for _, name := range []string{"Price", "File", "Park"} {
 		tr, err = r.workspace.Find("Loans")
 		require.NoError(t, err)
