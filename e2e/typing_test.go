@@ -63,6 +63,34 @@ func TestAClickOnAnotherCellSavesWhatWasTyped(t *testing.T) {
 	require.Eventually(t, func() bool { return w.cell("Requested", object, "Lender") == "Harbour Friends" }, browser.Wait, tick)
 }
 
+// Dates are read as people write them; what is no date takes the place of one only where
+// somebody says so.
+func TestDatesAreReadAsTypedAndGoodOnesKept(t *testing.T) {
+	w := newWorld(t)
+	w.open("On display")
+	object, arrived := w.read(2, 1), 6
+	w.typeOver(2, arrived, "27/11/2026")
+	w.do(w.page.Keys(kb.Enter))
+	require.Eventually(t, func() bool { return w.cell("On display", object, "Arrived") == "2026-11-27" }, browser.Wait, tick)
+	w.typeOver(2, arrived, "03/04/2026")
+	w.do(w.page.Keys(kb.Enter), w.page.Holds("document.body.innerText.includes('as 2026-04-03, the day first')"))
+
+	const ask = "document.querySelector('.ant-modal-confirm')"
+	for _, keep := range []bool{false, true} {
+		w.typeOver(2, arrived, "soon")
+		w.do(w.page.Keys(kb.Enter), w.page.Holds(ask+"?.innerText.includes('It would replace 2026-04-03')"))
+		button := ".ant-modal-confirm-btns .ant-btn-default"
+		if keep {
+			button = ".ant-modal-confirm-btns .ant-btn-primary"
+		}
+		w.do(w.page.Holds("(e => e ? (e.click(), true) : false)(document.querySelector('"+button+"'))"), w.page.Holds(ask+" === null"))
+		if !keep {
+			assert.Equal(t, "2026-04-03", w.cell("On display", object, "Arrived"))
+		}
+	}
+	require.Eventually(t, func() bool { return w.cell("On display", object, "Arrived") == "soon" }, browser.Wait, tick)
+}
+
 func TestLineBreaksStay(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")

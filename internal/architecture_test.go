@@ -17,11 +17,11 @@ import (
 const module = "example.org/kavlo/"
 
 // core does no I/O, knows no clock and starts nothing by itself.
-var core = []string{"value", "sheet", "clause", "program", "query", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds", "policy"}
+var core = []string{"value", "local", "sheet", "clause", "program", "query", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds", "policy"}
 
 // allowed is all that the core may import besides itself.
 var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
-	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/bmatcuk/doublestar/v4", "github.com/govalues/decimal", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
+	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/bmatcuk/doublestar/v4", "github.com/cockroachdb/apd/v3", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
 
 // layers go from the outside in; each may import only what comes after it, and nothing of
 // its own layer: features do not know each other, nor do the kinds of definition.
@@ -30,7 +30,7 @@ var layers = [][]string{
 	{"edit", "trigger", "history", "intake", "output", "syncing", "notify", "access", "upkeep"},
 	{"lists"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx", "formats/csv", "formats/ics"}, {"formats/outbound"}, {"thrift", "weblink"},
 	// the core
-	{"kinds"}, {"rule"}, {"reconcile", "reminder"}, {"setup"}, {"setup/schema", "reading", "query"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause"}, {"value"},
+	{"kinds"}, {"rule"}, {"reconcile", "reminder"}, {"setup"}, {"setup/schema", "reading", "query"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause"}, {"local"}, {"value"},
 }
 
 // imports gives what the Go files of a package import, tests apart.

@@ -151,6 +151,7 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 	var stale *edit.Stale
 	var conflict *sheet.Conflict
 	var undo *history.UndoRefused
+	var over *edit.Overwrites
 	var step *rule.StepError
 	var runaway *rule.Runaway
 	var beyond *reconcile.Beyond
@@ -168,6 +169,11 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 			row := s.viewFor(ctx, s.seen(ctx)).row(t, t.Row(stale.Row))
 			p.Current = &row
 		}
+		return p
+	case errors.As(err, &over):
+		p := problemOf(http.StatusConflict, "would-keep-odd", "Good values would be lost", over.Error())
+		p.Hint = "write what fits, or keep it as written with --keep-odd (keep_odd in the API)"
+		p.Odd = overwritten(over)
 		return p
 	case errors.As(err, &undo):
 		p := problemOf(http.StatusConflict, "undo-conflict", "Later changes stand in the way", undo.Error())

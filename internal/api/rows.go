@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -159,7 +160,7 @@ func (s *server) setRow(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	change := edit.RowEdit{Row: r.ID, Version: version, Cells: given.Cells, Notes: given.Notes, Styles: given.Styles}
+	change := edit.RowEdit{Row: r.ID, Version: version, Cells: given.Cells, Notes: given.Notes, Styles: given.Styles, KeepOdd: given.KeepOdd}
 	return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, []edit.RowEdit{change}))
 }
 
@@ -185,7 +186,7 @@ func (s *server) setRows(ctx context.Context, in *struct {
 		if e, err = editByID(t.TabOf(row), e); err != nil {
 			return nil, err
 		}
-		edits[i] = edit.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Styles: e.Styles}
+		edits[i] = edit.RowEdit{Row: id, Version: e.Version, Cells: e.Cells, Notes: e.Notes, Styles: e.Styles, KeepOdd: e.KeepOdd}
 	}
 	return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, edits))
 }
@@ -316,6 +317,7 @@ func only(r wire.Row, keep []string) wire.Row {
 		cells[k] = r.Cells[k]
 	}
 	r.Cells = cells
+	maps.DeleteFunc(r.OddWhy, func(name, _ string) bool { return !slices.Contains(keep, name) })
 	r.Odd = slices.DeleteFunc(r.Odd, func(name string) bool { return !slices.Contains(keep, name) })
 	return r
 }

@@ -26,13 +26,14 @@ type view struct {
 	now       time.Time
 	meter     *clause.Meter // of what computed columns and conditions may cost
 	envs      map[sheet.TabID]*clause.Env
+	writing   sheet.Writing
 	bound     map[sheet.TrackerID]*program.Program
 }
 
 // viewFor gives a view of a state, as whoever asks sees it: what it works out ends when
 // they leave.
 func (s *server) viewFor(ctx context.Context, state *sheet.Workspace) *view {
-	return &view{workspace: s.workspace, state: state, now: s.workspace.Now(), meter: s.workspace.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
+	return &view{workspace: s.workspace, state: state, writing: s.workspace.Writing(ctx), now: s.workspace.Now(), meter: s.workspace.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
 }
 
 // env gives the tracker's bound shape and the environment of a tab's clauses;
@@ -72,6 +73,12 @@ func (v *view) row(t *sheet.Tracker, r *sheet.Row) wire.Row {
 		out.Cells[c.Name] = cell.JSON(c.Type)
 		if cell.IsOdd() {
 			out.Odd = append(out.Odd, c.Name)
+			if why := v.oddWhy(t, c, cell); why != "" {
+				if out.OddWhy == nil {
+					out.OddWhy = map[string]string{}
+				}
+				out.OddWhy[c.Name] = why
+			}
 		}
 	}
 	out.Notes, out.Styles = byName(t, tab, r.Notes()), byName(t, tab, r.Styles())
@@ -217,6 +224,7 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 		out.Followed = append(out.Followed, filesOf(o, preview)...)
 	}
 	out.Rows, out.Warnings = v.touched(left), r.Warnings
+	v.readings(&r.Readings, out)
 	return out, nil
 }
 

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"unicode"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
 )
 
@@ -74,9 +75,16 @@ func title(s string) string {
 	}, s)
 }
 
+// spelled reads what a text spells, however people write it; where day and month could
+// be swapped the day comes first.
+func spelled(v value.Value, k value.Kind) (value.Value, error) {
+	got, _, err := (&local.Form{}).Read(value.OfOdd(v.String()), value.Type{Kind: k})
+	return got, err
+}
+
 func convert(k value.Kind) func([]value.Value) (value.Value, error) {
 	return func(a []value.Value) (value.Value, error) {
-		return value.Parse(a[0].String(), value.Type{Kind: k})
+		return spelled(a[0], k)
 	}
 }
 
@@ -112,12 +120,12 @@ func init() {
 		{name: "weekday", params: []Type{Date}, result: Number, says: "the day of the week, Monday 1 to Sunday 7", example: "weekday(2026-03-31)", yields: "2",
 			call: calendar(func(v value.Value) int { return (int(v.Time().Weekday())+6)%7 + 1 })},
 		{name: "number", params: []Type{Unset}, result: Number, says: "the number that a text spells", example: `number("12.50")`, yields: "12.5", call: convert(value.Number)},
-		{name: "date", params: []Type{Unset}, result: Date, says: "the date that a text spells (ISO 8601), or the day of a date and time", example: `date("2026-03-31")`, yields: "2026-03-31",
+		{name: "date", params: []Type{Unset}, result: Date, says: "the date that a text spells, or the day of a date and time", example: `date("2026-03-31")`, yields: "2026-03-31",
 			call: func(a []value.Value) (value.Value, error) {
 				if a[0].Kind() == value.DateTime || a[0].Kind() == value.Date {
 					return value.OfDays(a[0].Days()), nil
 				}
-				return value.Parse(a[0].String(), value.Type{Kind: value.Date})
+				return spelled(a[0], value.Date)
 			}},
 		{name: "text", params: []Type{Unset}, result: Text, says: "any value as text", example: "text(2026-03-31)", yields: "2026-03-31", call: textual(func(s string) string { return s })},
 	} {

@@ -92,6 +92,7 @@ func runningValue(x *runningNode) ValueFunc {
 
 func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 	sums := map[*value.Value]value.Value{}
+	var total value.Sum
 	sum := value.OfInt(0)
 	for cells := range e.Own() {
 		if !e.Meter.Use(1) {
@@ -101,7 +102,8 @@ func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 			sum = oddResult
 		} else if !v.IsBlank() {
 			var err error
-			if sum, err = value.Add(sum, v); err != nil {
+			total.Add(v)
+			if sum, err = total.Value(); err != nil {
 				sum = e.fault("%v", err)
 			}
 		}
@@ -120,8 +122,7 @@ type Gather struct {
 	seen     map[string]bool
 	count    int64
 	best     value.Value
-	sum      value.Value
-	err      error
+	sum      value.Sum
 }
 
 // Take takes one value in and reports whether more are wanted.
@@ -150,11 +151,7 @@ func (g *Gather) Take(v value.Value) bool {
 			g.best = v
 		}
 	case "sum", "average":
-		if g.count == 1 {
-			g.sum = v
-		} else if g.sum, g.err = value.Add(g.sum, v); g.err != nil {
-			return false
-		}
+		g.sum.Add(v)
 	}
 	return true
 }
@@ -162,18 +159,14 @@ func (g *Gather) Take(v value.Value) bool {
 // Result gives what the values came to; of none, counts and sums are zero.
 func (g *Gather) Result() (value.Value, error) {
 	switch {
-	case g.err != nil:
-		return value.Value{}, g.err
 	case g.Op == "count" && g.Distinct:
 		return value.OfInt(int64(len(g.seen))), nil
 	case g.Op == "count":
 		return value.OfInt(g.count), nil
-	case g.Op == "sum" && g.count == 0:
-		return value.OfInt(0), nil
 	case g.Op == "sum":
-		return g.sum, nil
+		return g.sum.Value()
 	case g.Op == "average" && g.count > 0:
-		return value.Div(g.sum, value.OfInt(g.count))
+		return g.sum.Mean(g.count)
 	}
 	return g.best, nil
 }

@@ -185,6 +185,10 @@ func (a *app) changeSet(set *wire.ChangeSet) error {
 	for _, f := range set.Followed {
 		fmt.Fprintln(a.out, "  -> "+f)
 	}
+	for _, r := range set.Read {
+		fmt.Fprintf(a.out, "%s of %s: read %q as %s\n", r.Column, r.Label, r.Value, r.As)
+	}
+	a.oddCells(set.Odd)
 	for _, w := range set.Warnings {
 		fmt.Fprintln(a.out, "Careful: "+w)
 	}
@@ -280,6 +284,29 @@ func (a *app) passedOver(over []wire.PassedOver) {
 		}
 		fmt.Fprintf(a.out, "  %s (%s in %s): %s\n", p.Label, p.Row, p.Tab, p.Why)
 	}
+}
+
+// oddCells names what was written and does not fit.
+func (a *app) oddCells(odd []wire.OddCell) {
+	for i, o := range odd {
+		if i == 10 {
+			fmt.Fprintf(a.out, "... and %s more\n", plural(len(odd)-10, "odd cell"))
+			break
+		}
+		hint := ""
+		if o.Hint != "" {
+			hint = ": " + o.Hint
+		}
+		fmt.Fprintf(a.out, "Odd cell, %s of %s: %q %s%s\n", o.Column, o.Label, o.Value, o.Why, hint)
+	}
+}
+
+// plural gives a count with its noun, which gets an s for all but one.
+func plural(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
 }
 
 // lines writes lines, for results that are sentences.

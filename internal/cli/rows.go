@@ -44,6 +44,9 @@ func (a *app) rowsCmd() *cobra.Command {
 	return cmd
 }
 
+// oddMark stands before what does not fit its column.
+const oddMark = "?"
+
 // timeText reads a time as people write it, on this machine's clock unless it
 // names a zone, and gives it as RFC 3339 does.
 func timeText(s string) (string, error) {
@@ -82,7 +85,7 @@ func (a *app) rows(tab *wire.Tab, found *wire.Rows, columns string) error {
 		for _, n := range names {
 			text := cellText(r.Cells[n])
 			if slices.Contains(r.Odd, n) {
-				text = "?" + text
+				text = oddMark + text
 			}
 			line = append(line, text)
 		}
@@ -115,6 +118,7 @@ func (a *app) rowCmd() *cobra.Command {
 		})}
 	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes, looks and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
 	var noted, looked []string
+	var keepOdd bool
 	set := &cobra.Command{Use: "set TRACKER/TAB ROW [Column=value ...]", Short: "Set cells of a row, their notes and looks", Args: atLeast("TRACKER/TAB", "ROW"),
 		Example: `  kavlo row set "Touring loans/Requested" "Enamelled sextant" Stage=Agreed
   kavlo row set "Touring loans/Requested" "Enamelled sextant" --look "Object=fill amber, bold" --note "Object=Frame is loose"`,
@@ -123,7 +127,7 @@ func (a *app) rowCmd() *cobra.Command {
 			if err != nil {
 				return nil, err
 			}
-			edit := wire.RowEdit{Version: version}
+			edit := wire.RowEdit{Version: version, KeepOdd: keepOdd}
 			if edit.Cells, err = cells(given[2:]); err != nil {
 				return nil, err
 			}
@@ -139,6 +143,7 @@ func (a *app) rowCmd() *cobra.Command {
 			return c.SetRow(cmd.Context(), how(), tracker, tab, given[1], edit)
 		})}
 	set.Flags().Int64Var(&version, "version", 0, "only if the row is still at this version")
+	set.Flags().BoolVar(&keepOdd, "keep-odd", false, "let a value that does not fit its column take the place of one that does")
 	set.Flags().StringArrayVar(&noted, "note", nil, "Column=text: the note on a cell; may be given again")
 	set.Flags().StringArrayVar(&looked, "look", nil, "Column=look: how a cell is set off, as in \"fill amber, bold\" or plain; may be given again")
 	move := &cobra.Command{Use: "move TRACKER/TAB ROW TAB", Short: "Move a row to another tab", Args: args("TRACKER/TAB", "ROW", "TAB"),
@@ -188,11 +193,19 @@ func (a *app) rowShow(cmd *cobra.Command, given []string) error {
 		return err
 	}
 	g := &grid{heads: []string{"column", "value", "note", "look"}}
-	for _, name := range sortedKeys(r.Cells) {
-		g.add(name, cellText(r.Cells[name]), r.Notes[name], r.Styles[name])
+	shape, err := a.tab(cmd, tracker, r.TabID)
+	if err != nil {
+		return err
+	}
+	for _, c := range shape.Columns {
+		text := cellText(r.Cells[c.Name])
+		if slices.Contains(r.Odd, c.Name) {
+			text = oddMark + text
+		}
+		g.add(c.Name, text, r.Notes[c.Name], r.Styles[c.Name])
 	}
 	for _, name := range sortedKeys(r.Carried) {
-		g.add(name+" (carried)", cellText(r.Carried[name]), r.Notes[name], r.Styles[name])
+		g.add(name+" (not shown in this tab)", cellText(r.Carried[name]), r.Notes[name], r.Styles[name])
 	}
 	if err := a.show(r, g); err != nil || a.output != "table" {
 		return err
@@ -201,7 +214,10 @@ func (a *app) rowShow(cmd *cobra.Command, given []string) error {
 	if err != nil {
 		return err
 	}
-	lines(a.out, "%s, row %s in %s at version %d. What happened to it, newest first:", r.Label, r.ID, r.Tab, r.Version)
+	for _, name := range r.Odd {
+		lines(a.out, "%s%s does not fit: %q %s", oddMark, name, cellText(r.Cells[name]), r.OddWhy[name])
+	}
+	lines(a.out, "%s, row %s in %s at version %d. History, newest first:", r.Label, r.ID, r.Tab, r.Version)
 	for _, h := range history {
 		lines(a.out, "  %s  %s  %s", h.At.Local().Format("2006-01-02 15:04"), h.Who, h.Says)
 	}

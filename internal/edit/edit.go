@@ -4,6 +4,7 @@ package edit
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
@@ -38,7 +39,39 @@ type RowEdit struct {
 	Cells   map[string]any
 	Notes   map[string]string
 	Styles  map[string]string // as value.ParseCellStyle reads them
+	KeepOdd bool              // lets what does not fit take the place of what does
 }
+
+// Overwrites says that good values would give way to what does not fit, which wants a
+// word of whoever edits.
+type Overwrites struct{ Cells []Overwrite }
+
+// Overwrite is one such cell.
+type Overwrite struct {
+	Row    sheet.RowID
+	Label  string
+	Column string
+	Before string // as people read it
+	Misfit *value.Misfit
+}
+
+func (o *Overwrite) String() string {
+	return fmt.Sprintf("%s of %s: %s would take the place of %s", o.Column, o.Label, o.Misfit, o.Before)
+}
+
+func (e *Overwrites) Error() string {
+	lines := make([]string, 0, len(e.Cells))
+	for i := range e.Cells {
+		if i == mostOverwrites {
+			lines = append(lines, fmt.Sprintf("and %d more", len(e.Cells)-i))
+			break
+		}
+		lines = append(lines, e.Cells[i].String())
+	}
+	return strings.Join(lines, "; ")
+}
+
+const mostOverwrites = 10
 
 func editCause() sheet.Cause { return sheet.Cause{Kind: sheet.ByEdit} }
 
@@ -49,6 +82,7 @@ func (ed *Editor) SetRows(by policy.Principal, tracker sheet.TrackerID, edits []
 		if tr == nil {
 			return &sheet.NotFound{What: "tracker", Name: tracker.String()}
 		}
+		var over Overwrites
 		for _, e := range edits {
 			row := tr.Row(e.Row)
 			if row == nil {
@@ -57,12 +91,35 @@ func (ed *Editor) SetRows(by policy.Principal, tracker sheet.TrackerID, edits []
 			if e.Version != 0 && e.Version != row.Version {
 				return &Stale{Row: row.ID, Tracker: tr, Current: row}
 			}
+			n, m := len(t.Draft.Readings().Said), len(t.Draft.Changes())
 			if err := setRow(t.Draft, tr, row, e); err != nil {
 				return err
 			}
+			if !e.KeepOdd {
+				over.gather(tr, t.Draft.Changes()[m:], t.Draft.Readings().Said[n:])
+			}
+		}
+		if len(over.Cells) > 0 {
+			return &over
 		}
 		return nil
 	}}
+}
+
+// gather finds, among what was just read and changed, what took the place of a good value.
+func (e *Overwrites) gather(t *sheet.Tracker, changes []sheet.Change, said []sheet.Reading) {
+	for i := range changes {
+		c := &changes[i]
+		if c.Kind != sheet.Set || !c.After.IsOdd() || c.Before.IsBlank() || c.Before.IsOdd() {
+			continue
+		}
+		at := slices.IndexFunc(said, func(r sheet.Reading) bool { return r.Misfit != nil && r.Row == c.Row && r.Column == c.Column })
+		if at < 0 {
+			continue
+		}
+		col := t.ColumnByID(c.Column)
+		e.Cells = append(e.Cells, Overwrite{Row: c.Row, Label: t.Label(t.Row(c.Row)), Column: col.Name, Before: c.Before.Show(col.Type), Misfit: said[at].Misfit})
+	}
 }
 
 func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {

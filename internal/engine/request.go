@@ -117,6 +117,7 @@ type Result struct {
 	// Warnings say what a change of setup may bring, such as rules that could
 	// chase each other.
 	Warnings []string
+	Readings sheet.Readings // what is to be said of what was read
 	Before   *sheet.Workspace
 	After    *sheet.Workspace
 	Again    string // the answer given before under the same idempotency key

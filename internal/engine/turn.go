@@ -40,6 +40,9 @@ func (e *Engine) take(state *published, req *Request, how taken) (*Result, error
 	} else if moment, is := how.have[rehearsed{}].(time.Time); is {
 		t.Now = moment
 	}
+	writing := e.Writing(how.ctx)
+	writing.Now = t.Now
+	t.Draft.WrittenAt(writing)
 	r := &Result{Before: state.Workspace, turn: t, Set: &sheet.ChangeSet{At: now, Who: req.By.Name, Undoes: req.Undoes, Causes: t.Causes}}
 	shapes := func(id sheet.TrackerID) *sheet.Shape {
 		if tr := state.Tracker(id); tr != nil { // as it was: nobody lets themselves in
@@ -71,6 +74,7 @@ func (e *Engine) take(state *published, req *Request, how taken) (*Result, error
 	if len(r.Set.Changes) > 0 {
 		r.Set.Seq = how.seq
 	}
+	r.Readings = *t.Draft.Readings()
 	r.After = t.Draft.Done()
 	if req.Kind != "" || r.Note.Report != nil && r.Note.Report.Ran() {
 		r.Run = e.store.NewRunID(now, how.seq)

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reading"
@@ -207,7 +208,7 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, beca
 	if tr.Count(tab.ID) == 0 { // most of them will be added
 		draft.Expect(s.table.Rows)
 	}
-	report, err = reconcile.Take(draft, into, s.records(tab, columns))
+	report, err = reconcile.Take(draft, into, s.records(tab, columns, draft.Form(tr)))
 	return report, lacking, err
 }
 
@@ -221,7 +222,7 @@ func (s *source) where(line int) string {
 
 // records gives the table's rows as a tab's rows are laid out; columns are the
 // tab's for each of the table's, nil for those that are left out.
-func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2[reconcile.Record, error] {
+func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column, form *local.Form) iter.Seq2[reconcile.Record, error] {
 	return func(yield func(reconcile.Record, error) bool) {
 		var said []byte // what a row says, by which it is known again
 		var shared looks
@@ -237,7 +238,7 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column) iter.Seq2
 				if c == nil || c.Computed() {
 					continue
 				}
-				v, err := c.Accept(r.Cells[i])
+				v, err := c.Accept(r.Cells[i], form)
 				if err != nil {
 					yield(rec, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err))
 					return

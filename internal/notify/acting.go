@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reminder"
@@ -130,7 +131,7 @@ func (post *Post) Do(ctx context.Context, token, date string, again bool) (*Doin
 		}
 		req = post.dealtWith(doing, cells, "marked done", func(r *store.Reminded) { r.Done = true })
 	case "later":
-		v, err := chosenDay(date)
+		v, err := chosenDay(date, doing.tracker.Form(post.Writing(ctx)))
 		if err != nil {
 			return nil, err
 		}
@@ -139,7 +140,7 @@ func (post *Post) Do(ctx context.Context, token, date string, again bool) (*Doin
 		}
 		req = post.dealtWith(doing, nil, "put off until "+v.String(), func(r *store.Reminded) { r.Until, r.Done = v.Days(), false })
 	case "date":
-		v, err := chosenDay(date)
+		v, err := chosenDay(date, doing.tracker.Form(post.Writing(ctx)))
 		if err != nil {
 			return nil, err
 		}
@@ -151,8 +152,8 @@ func (post *Post) Do(ctx context.Context, token, date string, again bool) (*Doin
 	return doing, err
 }
 
-func chosenDay(date string) (value.Value, error) {
-	v, err := value.Parse(date, value.Type{Kind: value.Date})
+func chosenDay(date string, form *local.Form) (value.Value, error) {
+	v, _, err := form.Read(date, value.Type{Kind: value.Date})
 	if err != nil || v.IsBlank() {
 		return v, fmt.Errorf("%q is not a date: choose a day", date)
 	}

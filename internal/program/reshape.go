@@ -88,7 +88,7 @@ func refitCell(d *sheet.Draft, tracker sheet.TrackerID, tab *sheet.TabShape, r *
 	if v.Kind() != value.Blank {
 		free := *c
 		free.BadInput = sheet.Mark // what is there is kept, whatever the column refuses from now on
-		fitted, err := free.Accept(v)
+		fitted, err := free.Accept(v, d.Form(d.Tracker(tracker)))
 		if err != nil {
 			return err
 		}

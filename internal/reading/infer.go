@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
 )
 
@@ -131,8 +132,8 @@ func (t *Table) settle(g *Grid, i int) {
 	}
 }
 
-func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string, parser) {
-	say := func(k value.Kind, n int, what string, parse parser) (value.Type, string, parser) {
+func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string, local.Parser) {
+	say := func(k value.Kind, n int, what string, parse local.Parser) (value.Type, string, local.Parser) {
 		looked := ""
 		if e.some {
 			looked = "looked at "
@@ -161,8 +162,8 @@ func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string
 		}
 		return say(value.Date, dates, "are dates", parse)
 	case e.most(e.kinds[value.Number]):
-		mark, _ := decimalMark(e.texts)
-		return say(value.Number, e.kinds[value.Number], "are numbers", amountParser(mark))
+		mark, _ := local.DecimalMark(e.texts)
+		return say(value.Number, e.kinds[value.Number], "are numbers", local.ReadAmount(mark))
 	}
 	if typ, reason, parse := t.decideText(name, e, texts); parse != nil {
 		return typ, reason, parse

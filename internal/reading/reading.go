@@ -9,7 +9,7 @@
 // blocks.go parts a sheet into blocks, header.go finds their headers, part.go and
 // join.go what belongs together and what stands aside, rows.go the real rows, correct.go
 // what a person says of it, infer.go and texts.go the types of the columns, and
-// local.go reads dates and numbers as people write them. Part of the core: no
+// Part of the core: no
 // I/O and no clock.
 package reading
 
@@ -18,6 +18,7 @@ import (
 	"encoding/json"
 	"iter"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
 )
 
@@ -35,7 +36,7 @@ type Column struct {
 	Usual func(value.Value) value.CellStyle `json:"-"`
 	// LeaveOut says that a person wants no such column.
 	LeaveOut bool `json:"leave_out,omitempty"`
-	parse    parser
+	parse    local.Parser
 }
 
 // OddCell is a cell that does not fit its column.

@@ -3,6 +3,7 @@ package reading
 import (
 	"strings"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
 )
 
@@ -11,26 +12,26 @@ import (
 func (s *Sheet) Retype(t *Table, i int, typ value.Type, reason string) {
 	c := &t.Columns[i]
 	e := t.gather(s.grid, i)
-	var local parser
+	var parse local.Parser
 	switch typ.Kind {
 	case value.Number:
-		mark, _ := decimalMark(e.texts)
-		local = amountParser(mark)
+		mark, _ := local.DecimalMark(e.texts)
+		parse = local.ReadAmount(mark)
 	case value.Date, value.DateTime:
 		doubts := t.Doubts
-		if local, _ = t.dateParser(c.Name, e); local == nil {
-			local = isoParser
+		if parse, _ = t.dateParser(c.Name, e); parse == nil {
+			parse = local.ReadISO
 		}
 		if typ.Kind == c.Kind.Kind {
 			t.Doubts = doubts // they are there already
 		}
 	case value.Checkbox:
-		local = localYesNo
+		parse = local.LocalYesNo
 	}
 	c.Kind, c.Reason, c.parse = typ, reason, nil
-	if local != nil {
+	if parse != nil {
 		c.parse = func(text string) (value.Value, bool) {
-			if v, ok := local(text); ok {
+			if v, ok := parse(text); ok {
 				return v, true
 			}
 			v, err := value.Parse(text, typ)

@@ -151,16 +151,14 @@ func (f *frame) sumsUp(g *Grid, row int) bool {
 		if last.Kind() != value.Number {
 			continue
 		}
-		sum := zero
+		var total value.Sum
 		for above := f.body(); above < row; above++ {
 			if v := g.At(above, col).Value; v.Kind() == value.Number {
-				var err error
-				if sum, err = value.Add(sum, v); err != nil {
-					return false
-				}
+				total.Add(v)
 			}
 		}
-		if !value.Equal(sum, last) {
+		sum, err := total.Value()
+		if err != nil || !value.Equal(sum, last) {
 			return false
 		}
 		if !value.Equal(sum, zero) {

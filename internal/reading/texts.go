@@ -3,9 +3,9 @@ package reading
 import (
 	"fmt"
 	"regexp"
-	"slices"
 	"strings"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
 )
 
@@ -43,9 +43,9 @@ func looksLike(c Cell, texts bool) guess {
 		return isNothing
 	case len(s) > 60:
 		return isText
-	case isoDate.MatchString(s), localDate.MatchString(s), namedDate.MatchString(s):
+	case local.ISODate.MatchString(s), local.NumericDate.MatchString(s), local.NamedDate.MatchString(s):
 		return isDate
-	case formatted(s), texts && plainDigits.MatchString(s):
+	case local.Formatted(s), texts && local.Digits.MatchString(s):
 		return isNumber
 	case strings.HasPrefix(s, "https://"), strings.HasPrefix(s, "http://"), strings.Contains(s, "@") && fits(address)(s):
 		return isAddress
@@ -74,7 +74,7 @@ func (g *Grid) sample(from, to, col int) guess {
 	return isText
 }
 
-func fits(p parser) func(string) bool {
+func fits(p local.Parser) func(string) bool {
 	return func(s string) bool { _, ok := p(s); return ok }
 }
 
@@ -83,8 +83,8 @@ func fits(p parser) func(string) bool {
 var codeWords = regexp.MustCompile(`(?i)\b(code|codes|phone|telephone|tel|mobile|fax|zip|postcode|postal|iban|bic|isbn|ean|barcode|sku|vat no|tax no|passport)\b`)
 
 // decideText looks for dates, numbers and the like among texts.
-func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, string, parser) {
-	all := func(k value.Kind, parse parser, what string) (value.Type, string, parser) {
+func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, string, local.Parser) {
+	all := func(k value.Kind, parse local.Parser, what string) (value.Type, string, local.Parser) {
 		n := e.count(fits(parse))
 		if !e.most(n + e.kinds[k]) {
 			return value.Type{}, "", nil
@@ -101,11 +101,11 @@ func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, st
 			return value.Type{Kind: kind}, fmt.Sprintf("%d of %d filled cells %s", n, e.filled, reason), parse
 		}
 	}
-	if typ, reason, parse := all(value.Checkbox, yesNo, "are yes or no"); parse != nil {
+	if typ, reason, parse := all(value.Checkbox, local.YesNo, "are yes or no"); parse != nil {
 		return typ, reason, parse
 	}
-	if e.any(saysYes) && e.any(saysNo) { // one of them alone may be a letter or a word like others
-		if typ, reason, parse := all(value.Checkbox, localYesNo, "are yes or no"); parse != nil {
+	if e.any(local.SaysYes) && e.any(local.SaysNo) { // one of them alone may be a letter or a word like others
+		if typ, reason, parse := all(value.Checkbox, local.LocalYesNo, "are yes or no"); parse != nil {
 			return typ, reason, parse
 		}
 	}
@@ -120,17 +120,17 @@ func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, st
 
 // dateParser gives what reads the texts of a column as dates, and what they
 // are; nil where none of them is one.
-func (t *Table) dateParser(name string, e *evidence) (parser, string) {
+func (t *Table) dateParser(name string, e *evidence) (local.Parser, string) {
 	switch {
-	case e.any(localDate.MatchString):
-	case e.any(isoDate.MatchString):
-		return isoParser, "are dates as ISO 8601 writes them"
-	case e.any(namedDate.MatchString):
-		return namedParser, "are dates with the month in words"
+	case e.any(local.NumericDate.MatchString):
+	case e.any(local.ISODate.MatchString):
+		return local.ReadISO, "are dates as ISO 8601 writes them"
+	case e.any(local.NamedDate.MatchString):
+		return local.ReadNamed, "are dates with the month in words"
 	default:
 		return nil, ""
 	}
-	dayFirst, sure, ok := dayOrder(e.texts)
+	dayFirst, sure, ok := local.DayOrder(e.texts)
 	if !ok {
 		return nil, ""
 	}
@@ -138,25 +138,25 @@ func (t *Table) dateParser(name string, e *evidence) (parser, string) {
 	if !dayFirst {
 		reason = "are dates, the month first"
 	}
-	if parse := localDateParser(dayFirst); !sure && e.most(e.count(fits(parse))+e.kinds[value.Date]+e.kinds[value.DateTime]) {
+	if parse := local.ReadDate(dayFirst); !sure && e.most(e.count(fits(parse))+e.kinds[value.Date]+e.kinds[value.DateTime]) {
 		t.Doubts = append(t.Doubts, fmt.Sprintf("in %s, day and month could be either way round: the day was taken to come first", name))
 	}
-	return localDateParser(dayFirst), reason
+	return local.ReadDate(dayFirst), reason
 }
 
-func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, string, parser) {
+func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, string, local.Parser) {
 	spaced := e.spaced()
-	if !spaced && !e.any(func(s string) bool { return formatted(s) || plainDigits.MatchString(s) }) && e.kinds[value.Number] == 0 || codeWords.MatchString(name) && e.kinds[value.Number] == 0 && !e.unit() {
+	if !spaced && !e.any(func(s string) bool { return local.Formatted(s) || local.Digits.MatchString(s) }) && e.kinds[value.Number] == 0 || codeWords.MatchString(name) && e.kinds[value.Number] == 0 && !e.unit() {
 		return value.Type{}, "", nil
 	}
-	digits := texts || spaced || e.kinds[value.Number] > 0 || e.any(formatted)
+	digits := texts || spaced || e.kinds[value.Number] > 0 || e.any(local.Formatted)
 	if !digits && e.differInLength() {
 		digits = true
 	}
-	mark, sure := decimalMark(e.texts)
-	parse := amountParser(mark)
+	mark, sure := local.DecimalMark(e.texts)
+	parse := local.ReadAmount(mark)
 	n := e.count(func(s string) bool {
-		return (formatted(s) || digits && plainDigits.MatchString(s) || spaced && thousands.MatchString(s)) && fits(parse)(s)
+		return (local.Formatted(s) || digits && local.Digits.MatchString(s) || spaced && thousands.MatchString(s)) && fits(parse)(s)
 	})
 	if !e.most(n + e.kinds[value.Number]) {
 		return value.Type{}, "", nil
@@ -167,12 +167,12 @@ func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, 
 	if !texts && e.kinds[value.Number] == 0 {
 		t.Doubts = append(t.Doubts, fmt.Sprintf("in %s, numbers stand as text: they were taken as numbers", name))
 	}
-	typ := value.Type{Kind: value.Number, Display: amountDisplay(e.texts)}
+	typ := value.Type{Kind: value.Number, Display: local.AmountDisplay(e.texts)}
 	return typ, fmt.Sprintf("%d of %d filled cells are numbers written as text", n+e.kinds[value.Number], e.filled), parse
 }
 
 // unit reports whether the texts carry a currency or a percent sign.
-func (e *evidence) unit() bool { return amountDisplay(e.texts) != "" }
+func (e *evidence) unit() bool { return local.AmountDisplay(e.texts) != "" }
 
 // thousands are parted by spaces, and there is nothing else in the text.
 var thousands = regexp.MustCompile(`^[+−-]?[1-9]\d{0,2}( \d{3})+$`)
@@ -186,7 +186,7 @@ func (e *evidence) spaced() bool {
 		switch {
 		case thousands.MatchString(s):
 			some = true
-		case !plainDigits.MatchString(s) || len(s) > 4:
+		case !local.Digits.MatchString(s) || len(s) > 4:
 			return false
 		}
 		lengths[len(s)] = true
@@ -199,37 +199,11 @@ func (e *evidence) spaced() bool {
 func (e *evidence) differInLength() bool {
 	lengths := map[int]bool{}
 	for _, s := range e.texts {
-		if plainDigits.MatchString(s) {
+		if local.Digits.MatchString(s) {
 			lengths[len(s)] = true
 		}
 	}
 	return len(lengths) > 1
-}
-
-func yesNo(s string) (value.Value, bool) {
-	v, err := value.Parse(s, value.Type{Kind: value.Checkbox})
-	return v, err == nil
-}
-
-// Words for yes and no, as people tick with them. Of single letters only those of
-// English: others are points of the compass and the like.
-var (
-	yesWords = []string{"y", "ja", "oui", "sim", "sí", "si", "sì"}
-	noWords  = []string{"n", "nein", "nee", "non", "não", "nao", "no"}
-)
-
-func saysYes(s string) bool { return slices.Contains(yesWords, value.Fold(s)) }
-
-func saysNo(s string) bool { return slices.Contains(noWords, value.Fold(s)) }
-
-func localYesNo(s string) (value.Value, bool) {
-	switch {
-	case saysYes(s):
-		return value.OfBool(true), true
-	case saysNo(s):
-		return value.OfBool(false), true
-	}
-	return yesNo(s)
 }
 
 func address(s string) (value.Value, bool) {

@@ -11,7 +11,6 @@ import (
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
-	"example.org/kavlo/internal/value"
 )
 
 // DefaultGuard is the share of either side that a sync may change or remove
@@ -247,7 +246,7 @@ func (s *Sync) check(shape *sheet.Shape) error {
 		if c == nil || c.Computed() || seen[m.Column] {
 			return fmt.Errorf("column %s of %s cannot mark what is gone: it is not stored there, or the list fills it", m.Column, tab.Name)
 		}
-		if _, err := value.Parse(m.Value, c.Type); err != nil {
+		if _, _, err := shape.Form(sheet.Writing{}).Read(m.Value, c.Type); err != nil {
 			return fmt.Errorf("column %s: %w", c.Name, err)
 		}
 	}

@@ -55,7 +55,7 @@ func (c *cascade) setCells(u *run, row *sheet.Row, cells []cellSetter, env *clau
 
 // setCell sets one cell unless it already holds the value.
 func (c *cascade) setCell(u *run, tracker sheet.TrackerID, id sheet.RowID, col *sheet.Column, v value.Value) error {
-	read, err := col.Read(v)
+	read, err := c.draft.Read(c.draft.Tracker(tracker), col, v)
 	if err != nil {
 		return refused(err, id, col)
 	}
@@ -111,7 +111,7 @@ func putter(p *Put, scope *clause.Scope, shape *sheet.Shape) (fileStep, error) {
 			if err != nil {
 				return err
 			}
-			if values[i], err = cell.column.Read(v); err != nil {
+			if values[i], err = c.draft.Read(c.draft.Tracker(u.tracker), cell.column, v); err != nil {
 				return refused(err, 0, cell.column)
 			}
 		}

@@ -4,8 +4,10 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/recur"
@@ -204,7 +206,7 @@ func compileCells(cells []Cell, target *sheet.TabShape, shape *sheet.Shape, scop
 		if err != nil {
 			return nil, fmt.Errorf("column %s: %w", col.Name, err)
 		}
-		if err := settable(col, expr.Type(), cell.To); err != nil {
+		if err := settable(col, expr.Type(), cell.To, shape.Form(sheet.Writing{})); err != nil {
 			return nil, err
 		}
 		out[i] = cellSetter{column: col, to: expr.Value()}
@@ -213,7 +215,7 @@ func compileCells(cells []Cell, target *sheet.TabShape, shape *sheet.Shape, scop
 }
 
 // settable says at once what could never fit the column.
-func settable(col *sheet.Column, t clause.Type, text string) error {
+func settable(col *sheet.Column, t clause.Type, text string, form *local.Form) error {
 	if t != clause.Text && t != clause.Unset {
 		k := col.Type.Kind
 		if k == value.Text || value.Comparable(t.Kind(), k) {
@@ -222,11 +224,15 @@ func settable(col *sheet.Column, t clause.Type, text string) error {
 		return fmt.Errorf("column %s takes %s, and this is %s", col.Name, k, t)
 	}
 	if constant, ok := plainText(text); ok {
-		if _, err := col.Read(constant); err != nil {
+		if col.Type.Kind == value.Person && !strings.Contains(constant, "@") { // people's names are looked up when it runs
+			return nil
+		}
+		_, said, err := col.Read(constant, form)
+		if err != nil {
 			return err
 		}
-		if _, err := value.Parse(constant, col.Type); err != nil {
-			return fmt.Errorf("column %s: %w", col.Name, err)
+		if said != nil && said.Misfit != nil {
+			return fmt.Errorf("column %s: %w", col.Name, said.Misfit)
 		}
 	}
 	return nil

@@ -274,7 +274,7 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 				return err
 			}
 			slot := to.Slot(col.ID)
-			if laid[slot], err = col.Read(values[i]); err != nil {
+			if laid[slot], err = c.draft.Read(t, col, values[i]); err != nil {
 				return refused(err, 0, col)
 			}
 			spoken[slot] = true

@@ -202,7 +202,7 @@ func (c *cascade) putGroups(u *run, t *compiledTally, groups *query.Groups) erro
 	put := func(g *query.Group) error {
 		values := make([]value.Value, len(cells))
 		var err error
-		if values[0], err = t.key.Read(g.Key); err != nil {
+		if values[0], err = c.draft.Read(c.draft.Tracker(u.tracker), t.key, g.Key); err != nil {
 			return refused(err, 0, t.key)
 		}
 		for i := range t.into {

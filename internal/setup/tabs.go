@@ -15,7 +15,7 @@ import (
 var Colours = []string{"grey", "blue", "teal", "green", "amber", "brick", "violet", "rose"}
 
 // displays are the ways a number is shown; a currency code is the other.
-var displays = []string{"plain", "percent", "rating"}
+var displays = []string{"plain", "percent", "rating", value.Duration}
 
 // readTabs reads the tabs, keeping the ids of tabs and columns that are there
 // already by name. Computed clauses are taken as written, to be stored by id
@@ -126,6 +126,9 @@ func readColumn(name string, a At) (sheet.Column, error) {
 		if *to, err = m.Get(key).Yes(); err != nil {
 			return c, err
 		}
+	}
+	if c.Type.Several && kind != value.Choice && kind != value.Person {
+		return c, m.Get("several").Fail("only choice and person columns may allow several")
 	}
 	for key, to := range map[string]*string{"default": &c.Default, "minimum": &c.Min, "maximum": &c.Max, "format": &c.Type.Display} {
 		if *to, err = m.Get(key).Text(); err != nil {

@@ -26,55 +26,6 @@ type Place struct {
 	Tab     TabID
 }
 
-// Read reads what somebody wrote, or a rule worked out, as a cell of the column holds
-// it: a value, or what JSON has for one, such as text. What does not fit becomes an odd
-// value, or a *Refusal where the column refuses bad input. What is out of the column's
-// bounds is refused.
-func (c *Column) Read(raw any) (value.Value, error) {
-	if c.Computed() {
-		return value.Value{}, &Refusal{Column: c.Name, Reason: "is computed", Hint: "change what it is computed from"}
-	}
-	var v value.Value
-	var err error
-	if worked, is := raw.(value.Value); is {
-		v, err = value.Fit(worked, c.Type)
-	} else {
-		v, err = value.FromJSON(raw, c.Type)
-	}
-	if err == nil {
-		return v, c.within(v)
-	}
-	var m *value.Misfit
-	if !errors.As(err, &m) {
-		return value.Value{}, err
-	}
-	if c.BadInput == Refuse {
-		return value.Value{}, &Refusal{Column: c.Name, Reason: fmt.Sprintf("%q %s", m.Text, m.Reason), Hint: m.Hint}
-	}
-	return value.OfOdd(m.Text), nil
-}
-
-// Accept gives a value of a file or a list as the column takes it. Much comes in that
-// way at once, so a column that does not refuse bad input keeps what does not fit, as
-// an odd value, and what is out of its bounds.
-func (c *Column) Accept(v value.Value) (value.Value, error) {
-	fitted, misfit := value.Fit(v, c.Type)
-	if v.IsOdd() {
-		if again, err := value.Parse(v.Raw(), c.Type); err == nil {
-			fitted, misfit = again, nil
-		} else {
-			fitted, misfit = v, err
-		}
-	}
-	switch {
-	case c.BadInput != Refuse:
-		return fitted, nil
-	case misfit != nil:
-		return v, &Refusal{Column: c.Name, Reason: misfit.Error()}
-	}
-	return fitted, c.within(fitted)
-}
-
 // within says how a value breaks the column's bounds, or nil.
 func (c *Column) within(v value.Value) error {
 	if hint := c.outside(v); hint != "" {
@@ -103,17 +54,19 @@ func (c *Column) outside(v value.Value) string {
 	return ""
 }
 
-// Set puts something into a cell; see Column.Read. A cell that holds it already is not
+// Set puts something into a cell; see Draft.Read. A cell that holds it already is not
 // changed. A row may be given a value of a column that its tab lacks, to carry.
 func (d *Draft) Set(at Cell, raw any, because int) error {
 	t, row, col, err := d.cell(at)
 	if err != nil {
 		return err
 	}
-	v, err := col.Read(raw)
+	n := len(d.readings.Said)
+	v, err := d.Read(t, col, raw)
 	if err != nil {
 		return t.refusal(err, row)
 	}
+	d.readings.of(n, row.Tab, row.ID)
 	return d.Put(at, v, because)
 }
 
@@ -178,13 +131,14 @@ func (t *Tracker) refusal(err error, row *Row) error {
 	return err
 }
 
-// AddRow adds a row to the end of a tab with what is given by column; see Column.Read.
+// AddRow adds a row to the end of a tab with what is given by column; see Draft.Read.
 // Columns that are not given get their default or their next automatic number.
 func (d *Draft) AddRow(to Place, given map[ColumnID]any, because int) (RowID, error) {
 	tab, err := d.place(to)
 	if err != nil {
 		return 0, err
 	}
+	t, n := d.Tracker(to.Tracker), len(d.readings.Said)
 	cells := make([]value.Value, len(tab.Columns))
 	spoken := make([]bool, len(tab.Columns))
 	for _, id := range slices.Sorted(maps.Keys(given)) {
@@ -192,12 +146,14 @@ func (d *Draft) AddRow(to Place, given map[ColumnID]any, because int) (RowID, er
 		if slot < 0 {
 			return 0, &NotFound{What: "column", Name: id.String(), In: tab.Name}
 		}
-		if cells[slot], err = tab.Columns[slot].Read(given[id]); err != nil {
+		if cells[slot], err = d.Read(t, &tab.Columns[slot], given[id]); err != nil {
 			return 0, err
 		}
 		spoken[slot] = true
 	}
-	return d.AddLaid(to, cells, spoken, Besides{}, because)
+	row, err := d.AddLaid(to, cells, spoken, Besides{}, because)
+	d.readings.of(n, to.Tab, row)
+	return row, err
 }
 
 // AddLaid adds a row with cells that have been read already, in the order of the tab's

@@ -7,6 +7,7 @@ import (
 	"sync/atomic"
 	"unicode/utf8"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
 )
 
@@ -18,6 +19,10 @@ type Draft struct {
 	newRow  RowID
 	changes []Change
 	was     []*Row // the row of each change before it
+
+	writing  Writing
+	forms    map[TrackerID]*local.Form
+	readings Readings
 }
 
 // Edit begins a draft. Rows it touches get version seq; rows it adds get ids
@@ -30,7 +35,7 @@ func (w *Workspace) Edit(seq int64, nextRow RowID) *Draft {
 // nothing that either alters, for trying something out. The draft forked from
 // must not be used until the fork is thrown away.
 func (d *Draft) Fork() *Draft {
-	return &Draft{w: &Workspace{trackers: maps.Clone(d.w.trackers)}, seq: d.seq, t: &token{}, newRow: d.newRow}
+	return &Draft{w: &Workspace{trackers: maps.Clone(d.w.trackers)}, seq: d.seq, t: &token{}, newRow: d.newRow, writing: d.writing}
 }
 
 // Expect makes room for so many more changes at once.

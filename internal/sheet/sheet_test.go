@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
@@ -88,22 +89,22 @@ func TestRowsAreHeldToTheirColumns(t *testing.T) {
 
 func TestColumnsReadWhatFitsAndRefuseOrMarkTheRest(t *testing.T) {
 	due := sheet.Column{Name: "Due", Type: value.Type{Kind: value.Date}, BadInput: sheet.Refuse}
-	_, err := due.Read("TBC")
+	_, _, err := due.Read("TBC", &local.Form{})
 	require.ErrorContains(t, err, "is not a date")
 	due.BadInput = sheet.Mark
-	v, err := due.Read("TBC")
+	v, _, err := due.Read("TBC", &local.Form{})
 	require.NoError(t, err)
 	assert.True(t, v.IsOdd())
 	rating := sheet.Column{Name: "Fragility", Type: value.Type{Kind: value.Number}, Min: "0", Max: "5"}
-	_, err = rating.Read("6")
+	_, _, err = rating.Read("6", &local.Form{})
 	require.ErrorContains(t, err, "at most 5")
 	computed := sheet.Column{Name: "Days", Clause: "1"}
-	_, err = computed.Read("3")
+	_, _, err = computed.Read("3", &local.Form{})
 	require.ErrorContains(t, err, "is computed")
 	short := sheet.Column{Name: "Code", Type: value.Type{Kind: value.Text}, Longest: 3}
-	_, err = short.Read("ÄÖÜ")
+	_, _, err = short.Read("ÄÖÜ", &local.Form{})
 	require.NoError(t, err)
-	_, err = short.Read("ÄÖÜß")
+	_, _, err = short.Read("ÄÖÜß", &local.Form{})
 	require.ErrorContains(t, err, "at most 3 characters")
 }
 

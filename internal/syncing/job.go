@@ -201,7 +201,7 @@ func (j *syncJob) prepare(ctx context.Context) error {
 	if t == nil || t.TabByID(j.sync.Tab) == nil {
 		return fmt.Errorf("the tab of sync %s is not there any more", j.part.Name)
 	}
-	if err := j.readEntries(t, entries); err != nil {
+	if err := j.readEntries(ctx, t, entries); err != nil {
 		return err
 	}
 	agreed, err := j.d.store.Baselines(ctx, j.tracker, j.part.ID)
@@ -270,7 +270,7 @@ func (j *syncJob) lookAgain(ctx context.Context, t *sheet.Tracker) error {
 		return fmt.Errorf("fetching the list of sync %s once more: %w", j.part.Name, err)
 	}
 	first, firstItems := j.entries, j.items
-	if err := j.readEntries(t, entries); err != nil {
+	if err := j.readEntries(ctx, t, entries); err != nil {
 		return err
 	}
 	there := map[string]bool{}

@@ -1,18 +1,21 @@
 package syncing
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
 
 // readEntries reads a list's records into the types of the tab's columns.
-func (j *syncJob) readEntries(t *sheet.Tracker, entries []reconcile.Entry) error {
+func (j *syncJob) readEntries(ctx context.Context, t *sheet.Tracker, entries []reconcile.Entry) error {
 	tab := t.TabByID(j.sync.Tab)
+	form := t.Form(j.d.Writing(ctx))
 	key := tab.ByID(j.sync.Key)
 	columns := make([]*sheet.Column, len(j.sync.Fields))
 	for i, f := range j.sync.Fields {
@@ -27,7 +30,7 @@ func (j *syncJob) readEntries(t *sheet.Tracker, entries []reconcile.Entry) error
 	j.into.Marks = nil
 	for _, m := range j.sync.Marks {
 		c := tab.ByID(m.Column)
-		v, err := value.Parse(m.Value, c.Type)
+		v, _, err := form.Read(m.Value, c.Type)
 		if err != nil {
 			return fmt.Errorf("what marks rows in %s: %w", c.Name, err)
 		}
@@ -41,14 +44,14 @@ func (j *syncJob) readEntries(t *sheet.Tracker, entries []reconcile.Entry) error
 		e := &entries[i]
 		var it reconcile.Item
 		var err error
-		if it.Key, err = readField(e.Doc, j.sync.From, key); err != nil {
+		if it.Key, err = readField(e.Doc, j.sync.From, key, form); err != nil {
 			j.unknown++
 			j.cannotRead(e, "", err)
 			continue
 		}
 		it.Fields, fields = fields[:len(columns):len(columns)], fields[len(columns):]
 		for f, c := range columns {
-			if it.Fields[f], err = readField(e.Doc, j.sync.Fields[f].From, c); err != nil {
+			if it.Fields[f], err = readField(e.Doc, j.sync.Fields[f].From, c, form); err != nil {
 				j.unread[reconcile.Fold(it.Key)] = true
 				j.cannotRead(e, it.Key.String(), err)
 				break
@@ -79,7 +82,7 @@ func (j *syncJob) cannotRead(e *reconcile.Entry, key string, err error) {
 
 // readField reads one field of a record. What does not fit becomes odd; text
 // that is there but blank is blank.
-func readField(doc any, pointer string, c *sheet.Column) (value.Value, error) {
+func readField(doc any, pointer string, c *sheet.Column, form *local.Form) (value.Value, error) {
 	raw, err := reconcile.Pointer(doc, pointer)
 	if err != nil {
 		return value.Value{}, fmt.Errorf("field %s: %w", pointer, err)
@@ -91,7 +94,7 @@ func readField(doc any, pointer string, c *sheet.Column) (value.Value, error) {
 		}
 		raw = string(text)
 	}
-	v, err := value.FromJSON(raw, c.Type)
+	v, _, err := form.Read(raw, c.Type)
 	var misfit *value.Misfit
 	if errors.As(err, &misfit) {
 		return value.OfOdd(misfit.Text), nil

@@ -2,11 +2,10 @@ package value
 
 import (
 	"cmp"
+	"math"
 	"strings"
 	"unicode"
 	"unicode/utf8"
-
-	"github.com/govalues/decimal"
 )
 
 // Equal reports whether a and b are the same to a reader: text of any kind is
@@ -88,12 +87,20 @@ func rank(v Value) int {
 }
 
 func compareDecimal(a, b Value) int {
-	x, errA := a.decimal()
-	y, errB := b.decimal()
-	if errA != nil || errB != nil { // cannot be: every number value is within range
-		return cmp.Compare(a.n, b.n)
+	n, m := a.n, b.n
+	for scale := a.scale; scale < b.scale; scale++ {
+		if n > math.MaxInt64/10 || n < -math.MaxInt64/10 {
+			return a.decimal().Cmp(b.decimal())
+		}
+		n *= 10
 	}
-	return decimal.Decimal.Cmp(x, y)
+	for scale := b.scale; scale < a.scale; scale++ {
+		if m > math.MaxInt64/10 || m < -math.MaxInt64/10 {
+			return a.decimal().Cmp(b.decimal())
+		}
+		m *= 10
+	}
+	return cmp.Compare(n, m)
 }
 
 // CompareText orders two texts trimmed and without letter case, allocating nothing.

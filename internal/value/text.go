@@ -55,6 +55,8 @@ func (v Value) showNumber(display string) string {
 			return v.numberText()
 		}
 		return p.numberText() + " %"
+	case Duration:
+		return v.showDuration()
 	case "rating":
 		n, ok := v.Int()
 		if !ok || n < 0 || n > 10 {
@@ -68,6 +70,27 @@ func (v Value) showNumber(display string) string {
 		part += "0"
 	}
 	return groupThousands(whole) + "." + part + " " + display
+}
+
+// showDuration gives a number of hours as hours and minutes, and seconds where the
+// minutes are not whole.
+func (v Value) showDuration() string {
+	n, err := Mul(v, OfInt(3600))
+	if err == nil {
+		n, err = Round(n, 0)
+	}
+	seconds, ok := n.Int()
+	if err != nil || !ok {
+		return v.numberText()
+	}
+	sign := ""
+	if seconds < 0 {
+		sign, seconds = "-", -seconds
+	}
+	if seconds%60 != 0 {
+		return fmt.Sprintf("%s%d:%02d:%02d", sign, seconds/3600, seconds/60%60, seconds%60)
+	}
+	return fmt.Sprintf("%s%d:%02d", sign, seconds/3600, seconds/60%60)
 }
 
 func groupThousands(whole string) string {
@@ -167,6 +190,10 @@ func (v Value) JSON(t Type) any {
 			return options
 		}
 		return options[0]
+	case Person:
+		if t.Several {
+			return v.People()
+		}
 	}
 	return v.s0()
 }

@@ -2,6 +2,7 @@ package value
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 )
@@ -16,8 +17,26 @@ type Option struct {
 type Type struct {
 	Kind    Kind     `json:"kind"`
 	Options []Option `json:"options,omitempty"` // of a choice
-	Several bool     `json:"several,omitempty"` // a choice that may hold several options
-	Display string   `json:"display,omitempty"` // of a number: plain (or empty), percent, rating, or a currency code (ISO 4217)
+	Several bool     `json:"several,omitempty"` // a choice that may hold several options, a person column several people
+	Display string   `json:"display,omitempty"` // of a number: plain (or empty), percent, rating, duration (in hours), or a currency code (ISO 4217)
+}
+
+// Duration is the display of a number of hours as hours and minutes.
+const Duration = "duration"
+
+// Holds says in words what a number column holds.
+func (t Type) Holds() string {
+	switch t.Display {
+	case "", "plain":
+		return "numbers"
+	case "percent":
+		return "shares in percent"
+	case "rating":
+		return "ratings"
+	case Duration:
+		return "lengths of time"
+	}
+	return t.Display
 }
 
 // Option finds an option by name, trimmed and without letter case.
@@ -100,11 +119,22 @@ func Parse(text string, t Type) (Value, error) {
 	case Choice:
 		return parseChoice(text, s, t)
 	case Person:
-		if !isAddress(s) {
-			return misfit("is not a mail address", "write it as name@example.org")
+		words := []string{s}
+		if t.Several {
+			words = strings.FieldsFunc(s, func(r rune) bool { return r == ';' || r == ',' })
 		}
-		at := strings.LastIndexByte(s, '@')
-		return OfPerson(s[:at] + strings.ToLower(s[at:])), nil
+		var people []string
+		for _, w := range words {
+			w = strings.TrimSpace(w)
+			if !isAddress(w) {
+				return misfit("is not a mail address", "write it as name@example.org")
+			}
+			at := strings.LastIndexByte(w, '@')
+			if w = w[:at] + strings.ToLower(w[at:]); !slices.Contains(people, w) {
+				people = append(people, w)
+			}
+		}
+		return OfPeople(people...), nil
 	case Link, File:
 		address, label := Value{kind: t.Kind, s: s}.Address()
 		if strings.ContainsAny(address, " \t\n<>") || t.Kind == Link && !strings.Contains(address, ":") {
@@ -136,15 +166,22 @@ func parseChoice(text, s string, t Type) (Value, error) {
 	return OfChoice(chosen...), nil
 }
 
+// mostNamed is how many choices an error lists.
+const mostNamed = 12
+
 func choicesHint(name string, t Type) string {
 	names := make([]string, len(t.Options))
 	for i, o := range t.Options {
 		names[i] = o.Name
 	}
-	if near := Nearest(name, names); near != "" {
-		return "did you mean " + near + "?"
+	hint := strings.Join(names[:min(len(names), mostNamed)], ", ")
+	if len(names) > mostNamed {
+		hint += fmt.Sprintf(" and %d more", len(names)-mostNamed)
 	}
-	return "choose from " + strings.Join(names, ", ")
+	if near := Nearest(name, names); near != "" {
+		return hint + ". Did you mean " + near + "?"
+	}
+	return hint
 }
 
 func isAddress(s string) bool {
@@ -169,7 +206,7 @@ func Fit(v Value, t Type) (Value, error) {
 	if v.kind == Blank {
 		return v, nil
 	}
-	if v.kind == t.Kind && t.Kind != Choice {
+	if v.kind == t.Kind && t.Kind != Choice && t.Kind != Person {
 		return v, nil
 	}
 	if v.kind == DateTime && t.Kind == Date && v.n%86400 == 0 {

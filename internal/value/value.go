@@ -195,6 +195,17 @@ func OfPerson(address string) Value {
 	return Value{kind: Person, s: address}
 }
 
+// OfPeople gives the people of those mail addresses, in the order given.
+func OfPeople(addresses ...string) Value { return OfPerson(strings.Join(addresses, "; ")) }
+
+// People gives the mail addresses that a person value holds.
+func (v Value) People() []string {
+	if v.kind != Person {
+		return nil
+	}
+	return strings.Split(v.s, "; ")
+}
+
 // OfLink gives a link; label may be empty.
 func OfLink(url, label string) Value { return ref(Link, url, label) }
 

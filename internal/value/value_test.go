@@ -44,7 +44,7 @@ func TestParseReadsWhatFitsAndSaysWhatDoesNot(t *testing.T) {
 		{value.Type{Kind: value.Checkbox}, "YES", "yes"},
 		{value.Type{Kind: value.Checkbox}, "perhaps", "!neither yes nor no"},
 		{stage, "agreed", "Agreed"},
-		{stage, "Agred", "!did you mean Agreed?"},
+		{stage, "Agred", "!Did you mean Agreed?"},
 		{stage, "On; hold", `"On; hold"`},
 		{tags, `Agreed; "On; hold"`, `Agreed; "On; hold"`},
 		{value.Type{Kind: value.Person}, "Marta.Quell@EXAMPLE.org", "Marta.Quell@example.org"},

@@ -16,6 +16,7 @@ type Problem struct {
 	Run       string        `json:"run,omitempty" doc:"The failed run on record"`
 	Conflicts []string      `json:"conflicts,omitempty"`
 	Current   *Row          `json:"current,omitempty" doc:"The row as it stands now, on a lost race"`
+	Odd       []OddCell     `json:"odd,omitempty" doc:"What does not fit and would take the place of what does"`
 	Errors    []FieldDetail `json:"errors,omitempty" doc:"Everything wrong with the request's form"`
 }
 

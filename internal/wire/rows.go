@@ -12,6 +12,7 @@ type Row struct {
 	Label   string            `json:"label" doc:"What names the row in messages"`
 	Cells   map[string]any    `json:"cells" doc:"Values by column name"`
 	Odd     []string          `json:"odd,omitempty" doc:"Columns whose cell does not fit its type"`
+	OddWhy  map[string]string `json:"odd_why,omitempty" doc:"Why it does not, and what would, by column name"`
 	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name"`
 	Styles  map[string]string `json:"looks,omitempty" doc:"How cells are set off, by column name, as in: fill #F6E7CC, ink #7A4C06, bold, italic, struck"`
 	Carried map[string]any    `json:"carried,omitempty" doc:"What the row holds for columns that its tab lacks"`
@@ -30,6 +31,7 @@ type RowEdit struct {
 	Version int64             `json:"version,omitempty" doc:"The version that was seen; 0 edits whatever is there"`
 	Cells   map[string]any    `json:"cells,omitempty"`
 	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name; empty text takes one off"`
+	KeepOdd bool              `json:"keep_odd,omitempty" doc:"Lets a value that does not fit its column take the place of one that does"`
 	Styles  map[string]string `json:"looks,omitempty" doc:"Styles by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off"`
 }
 
@@ -85,9 +87,32 @@ type ChangeSet struct {
 	Counts     map[string]int `json:"counts"`
 	Followed   []string       `json:"followed" doc:"What followed from it, in words"`
 	Warnings   []string       `json:"warnings,omitempty" doc:"What a change of setup may bring, such as rules that could chase each other"`
+	Odd        []OddCell      `json:"odd,omitempty" doc:"What was written and does not fit its column; it is kept as written"`
+	Read       []ReadAs       `json:"read,omitempty" doc:"What could be read in two ways, and how it was read"`
 	Rows       []Row          `json:"rows,omitempty" doc:"The edited rows as they stand now"`
 	Detail     any            `json:"detail,omitempty" doc:"What an import or undo reports"`
 	Sync       *SyncDetail    `json:"sync,omitempty" doc:"What a sync did on both sides"`
+}
+
+// OddCell is what was written into a cell that it does not fit.
+type OddCell struct {
+	Row    string `json:"row"`
+	Label  string `json:"label"`
+	Tab    string `json:"tab"`
+	Column string `json:"column"`
+	Value  string `json:"value" doc:"As written"`
+	Before string `json:"before,omitempty" doc:"What it would take the place of"`
+	Why    string `json:"why" doc:"What it is not"`
+	Hint   string `json:"hint,omitempty" doc:"What would fit"`
+}
+
+// ReadAs is how a text was read that could be read in another way.
+type ReadAs struct {
+	Row    string `json:"row"`
+	Label  string `json:"label"`
+	Column string `json:"column"`
+	Value  string `json:"value" doc:"As written"`
+	As     string `json:"as"`
 }
 
 // JournalEntry is a change set of the journal, by its heading.

@@ -67,8 +67,9 @@ func (m *machine) commit(req engine.Request) {
 		var undo *history.UndoRefused
 		var refusal *sheet.Refusal
 		var missing *sheet.NotFound
+		var over *edit.Overwrites
 		var fault *storetest.Fault
-		if !errors.As(err, &fault) && !errors.As(err, &run) && !errors.As(err, &undo) && !errors.As(err, &refusal) && !errors.As(err, &missing) {
+		if !errors.As(err, &fault) && !errors.As(err, &run) && !errors.As(err, &undo) && !errors.As(err, &refusal) && !errors.As(err, &missing) && !errors.As(err, &over) {
 			m.t.Fatalf("refused without reason: %v", err)
 		}
 		if got := m.dump(m.workspace.State()); got != before {
@@ -136,7 +137,7 @@ func (m *machine) someRow(t *rapid.T) (sheet.RowID, bool) {
 func (m *machine) edit(t *rapid.T) {
 	if id, there := m.someRow(t); there {
 		cells := map[string]any{rapid.SampledFrom([]string{"Stage", "Object"}).Draw(t, "column"): rapid.SampledFrom([]string{"Requested", "Agreed", "Lost", "", "Bell"}).Draw(t, "value")}
-		m.commit(m.workspace.SetRows(testkit.By("Ines"), m.tracker().ID, []edit.RowEdit{{Row: id, Cells: cells}}))
+		m.commit(m.workspace.SetRows(testkit.By("Ines"), m.tracker().ID, []edit.RowEdit{{Row: id, Cells: cells, KeepOdd: rapid.Bool().Draw(t, "keep odd")}}))
 	}
 }
 

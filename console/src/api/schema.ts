@@ -1224,8 +1224,12 @@ export interface components {
              * @description Changes left out of the list
              */
             more?: number;
+            /** @description What was written and does not fit its column; it is kept as written */
+            odd?: components["schemas"]["OddCell"][];
             passed_over: components["schemas"]["PassedOver"][];
             preview?: boolean;
+            /** @description What could be read in two ways, and how it was read */
+            read?: components["schemas"]["ReadAs"][];
             /** @description The edited rows as they stand now */
             rows?: components["schemas"]["Row"][];
             /** @description The run on record */
@@ -1523,6 +1527,20 @@ export interface components {
             cell: string;
             text: string;
         };
+        OddCell: {
+            /** @description What it would take the place of */
+            before?: string;
+            column: string;
+            /** @description What would fit */
+            hint?: string;
+            label: string;
+            row: string;
+            tab: string;
+            /** @description As written */
+            value: string;
+            /** @description What it is not */
+            why: string;
+        };
         Option: {
             colour?: string;
             name: string;
@@ -1596,6 +1614,8 @@ export interface components {
              * @description In a setup file or clause, from 1
              */
             line?: number;
+            /** @description What does not fit and would take the place of what does */
+            odd?: components["schemas"]["OddCell"][];
             /** @description The failed run on record */
             run?: string;
             /** Format: int64 */
@@ -1606,6 +1626,14 @@ export interface components {
              * @example urn:kavlo:no-such-name
              */
             type: string;
+        };
+        ReadAs: {
+            as: string;
+            column: string;
+            label: string;
+            row: string;
+            /** @description As written */
+            value: string;
         };
         ReadColumn: {
             choices?: string[];
@@ -1711,6 +1739,10 @@ export interface components {
             };
             /** @description Columns whose cell does not fit its type */
             odd?: string[];
+            /** @description Why it does not, and what would, by column name */
+            odd_why?: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
              * @description Order within the tab
@@ -1725,6 +1757,8 @@ export interface components {
             cells?: {
                 [key: string]: unknown;
             };
+            /** @description Lets a value that does not fit its column take the place of one that does */
+            keep_odd?: boolean;
             /** @description Styles by column name, as in: fill amber, bold; colours are #F6E7CC and the like, or grey, blue, teal, green, amber, brick, violet, rose; plain takes one off */
             looks?: {
                 [key: string]: string;

@@ -78,7 +78,14 @@ function field(c: Column, people: Person[]) {
         />
       );
     case "person":
-      return <Select allowClear showSearch options={people.map((p) => ({ value: p.address, label: p.name }))} />;
+      return (
+        <Select
+          allowClear
+          showSearch
+          mode={c.several ? "multiple" : undefined}
+          options={people.map((p) => ({ value: p.address, label: p.name }))}
+        />
+      );
     case "date":
       return <Input placeholder="such as 2026-03-31" />;
   }

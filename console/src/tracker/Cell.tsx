@@ -20,7 +20,7 @@ export const CellText = memo(function CellText({
   const v = row.cells[column.name];
   if (row.odd?.includes(column.name)) {
     return (
-      <span className="cell-odd" title={`Kept as written: not a ${column.type}`}>
+      <span className="cell-odd" title={`Odd cell: ${row.odd_why?.[column.name] ?? `not a ${column.type}`}`}>
         ? {String(v)}
       </span>
     );

@@ -167,7 +167,7 @@ function Fields({ draft, put, columns }: FieldsProps) {
           />
         </label>
       )}
-      {use.number && text("Shown as", "format", "plain, percent, rating or EUR")}
+      {use.number && text("Shown as", "format", "plain, percent, rating, duration or EUR")}
       {use.stored && text("New rows get", "default")}
       {use.ordered && text("At least", "minimum")}
       {use.ordered && text("At most", "maximum")}
@@ -186,7 +186,7 @@ function Fields({ draft, put, columns }: FieldsProps) {
         <div className="columns-ticks">
           {tick("No row may leave it blank", "required")}
           {tick("No two rows may share a value", "unique")}
-          {use.options && tick("A row may have several", "several")}
+          {use.several && tick("A row may have several", "several")}
           {use.number && tick("New rows get the next number", "automatic")}
           {tick("Refuse what does not fit, rather than keep it as odd", "refuse")}
         </div>

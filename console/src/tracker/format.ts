@@ -10,7 +10,11 @@ export function isNumeric(c: Column): boolean {
 export function shown(v: unknown, c: Column, names: Map<string, string>): string {
   if (v === null || v === undefined) return "";
   if (c.type === "number") return lookNumber(String(v), c.format);
-  if (c.type === "person") return names.get(String(v)) ?? String(v);
+  if (c.type === "person")
+    return [v]
+      .flat()
+      .map((p) => names.get(String(p)) ?? String(p))
+      .join(", ");
   if (c.type === "date-time") return String(v).replace("T", " ");
   return show(v);
 }
@@ -26,9 +30,18 @@ function lookNumber(text: string, format: string | undefined): string {
       return `${Number((Number(text) * 100).toPrecision(12))} %`;
     case "rating":
       return `${text} of 5`;
+    case "duration":
+      return hoursAndMinutes(Number(text));
   }
   const [whole = "", part = ""] = text.split(".");
   return `${whole.replace(/\B(?=(\d{3})+$)/g, "\u202f")}.${part.padEnd(2, "0")} ${format}`;
+}
+
+function hoursAndMinutes(hours: number): string {
+  const seconds = Math.round(Math.abs(hours) * 3600);
+  const two = (n: number) => String(n).padStart(2, "0");
+  const rest = seconds % 60 ? `:${two(seconds % 60)}` : "";
+  return `${hours < 0 ? "-" : ""}${Math.floor(seconds / 3600)}:${two(Math.floor(seconds / 60) % 60)}${rest}`;
 }
 
 // typed gives a value as one types it.

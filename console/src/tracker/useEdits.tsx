@@ -16,17 +16,27 @@ function same(a: unknown, b: unknown): boolean {
   return JSON.stringify(a) === JSON.stringify(b);
 }
 
-function setCell(tracker: string, row: Row, column: Column, value: unknown): Promise<ChangeSet> {
+function setCell(tracker: string, row: Row, column: Column, value: unknown, keepOdd: boolean): Promise<ChangeSet> {
   return ask(
     api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}", {
       params: { path: { tracker, tab: row.tab_id, row: row.id }, header: { "If-Match": `"${row.version}"` } },
-      body: { cells: { [column.name]: value } },
+      body: { cells: { [column.name]: value }, keep_odd: keepOdd },
     }),
   );
 }
 
+const wouldKeepOdd = "urn:kavlo:would-keep-odd";
+
+// remarks say what an answer tells of texts that do not fit or were read in one of two ways.
+export function remarks(set: Pick<ChangeSet, "odd" | "read">): string[] {
+  return [
+    ...(set.read ?? []).map((r) => `${r.column} of ${r.label}: read “${r.value}” as ${r.as}`),
+    ...(set.odd ?? []).map((o) => `${o.column} of ${o.label}: “${o.value}” ${o.why}${o.hint ? `: ${o.hint}` : ""}`),
+  ];
+}
+
 export function useEdits(tracker: string, store: RowStore) {
-  const { notification } = App.useApp();
+  const { notification, modal } = App.useApp();
   const [race, setRace] = useState<Race>();
   const done = useRef<number[]>([]); // change sets of mine, for taking back
   const kept = useMemo(() => new Drafts(`kavlo drafts ${tracker}`), [tracker]);
@@ -55,6 +65,16 @@ export function useEdits(tracker: string, store: RowStore) {
       for (const row of set.rows ?? []) store.put(row);
       for (const c of set.changes) if (c.kind === "remove" && c.row) store.drop(c.row);
       if (set.seq) done.current.push(set.seq);
+      const said = remarks(set);
+      if (said.length > 0) {
+        notification.info({
+          key: "read",
+          title: "Check what was read",
+          description: said.map((s) => <div key={s}>{s}</div>),
+          placement: "bottomLeft",
+          duration: 8,
+        });
+      }
       if (set.followed.length > 0) {
         notification.success({
           key: "followed",
@@ -81,16 +101,49 @@ export function useEdits(tracker: string, store: RowStore) {
     [notification],
   );
 
+  // mayKeepOdd asks whether good values may give way to what does not fit.
+  const mayKeepOdd = useCallback(
+    (err: unknown): Promise<boolean> => {
+      const p = problemOf(err);
+      if (p.type !== wouldKeepOdd) return Promise.resolve(false);
+      return new Promise((resolve) => {
+        modal.confirm({
+          title: `Keep ${plural(p.odd?.length ?? 1, "value")} that ${p.odd?.length === 1 ? "does" : "do"} not fit?`,
+          content: (
+            <ul className="odd-list">
+              {p.odd?.map((o) => (
+                <li key={o.row + o.column}>
+                  {o.column} of {o.label}: “{o.value}” {o.why}
+                  {o.hint && `: ${o.hint}`}. It would replace {o.before}.
+                </li>
+              ))}
+            </ul>
+          ),
+          okText: "Keep as written",
+          cancelText: "Do not save",
+          onOk: () => resolve(true),
+          onCancel: () => resolve(false),
+        });
+      });
+    },
+    [modal],
+  );
+
   const setOne = useCallback(
     async ({ row, column, value }: CellEdit): Promise<void> => {
       store.setPending(row.id, column.name, typeof value === "string" ? value : String(value));
       let seen = row;
+      let keepOdd = false;
       for (;;) {
         try {
-          accept(await setCell(tracker, seen, column, value));
+          accept(await setCell(tracker, seen, column, value, keepOdd));
           break;
         } catch (err) {
           const p = problemOf(err);
+          if (await mayKeepOdd(err)) {
+            keepOdd = true;
+            continue;
+          }
           if (p.status !== 412 || !p.current) {
             refuse(err);
             lose([{ row, column, value }], p.detail);
@@ -106,7 +159,7 @@ export function useEdits(tracker: string, store: RowStore) {
       }
       store.setPending(row.id, column.name, undefined);
     },
-    [accept, lose, refuse, store, tracker],
+    [accept, lose, mayKeepOdd, refuse, store, tracker],
   );
 
   // many makes edits of several rows, all or none.
@@ -118,11 +171,12 @@ export function useEdits(tracker: string, store: RowStore) {
         );
         return undefined;
       } catch (err) {
+        if (await mayKeepOdd(err)) return many(edits.map((e) => ({ ...e, keep_odd: true })));
         refuse(err);
         return problemOf(err).detail;
       }
     },
-    [accept, refuse, tracker],
+    [accept, mayKeepOdd, refuse, tracker],
   );
 
   // setMany makes the edits of a block, all or none.
