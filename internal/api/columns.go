@@ -39,7 +39,7 @@ func (s *server) columnRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			to := edit.ColumnChange{After: in.Body.After, Definition: in.Body.Definition}
+			to := edit.ColumnChange{After: in.Body.After, Definition: in.Body.Definition, Fill: in.Body.Fill}
 			return s.change(ctx, in.Write, s.workspace.AddColumn(asker(ctx), t.ID, tab.ID, in.Body.Name, to))
 		})
 	route(s, keeper, http.MethodPatch, all+"/{column}", "change-column", "Change a column, in every tab that shares it; a preview tells which cells would become odd",
@@ -52,7 +52,7 @@ func (s *server) columnRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			to := edit.ColumnChange{Name: in.Body.Name, After: in.Body.After, Definition: in.Body.Definition}
+			to := edit.ColumnChange{Name: in.Body.Name, After: in.Body.After, Definition: in.Body.Definition, Fill: in.Body.Fill}
 			return s.change(ctx, in.Write, s.workspace.ChangeColumn(asker(ctx), t.ID, tab.ID, c.ID, to))
 		})
 	route(s, keeper, http.MethodDelete, all+"/{column}", "drop-column", "Take a column from a tab; rows keep what they hold for it as carried values",

@@ -63,21 +63,22 @@ type columnFlags struct {
 	options, unset []string
 	name, after    string
 	typ, longest   string
-	preview        bool
+	preview, fill  bool
 }
 
 func (f *columnFlags) add(fs *pflag.FlagSet, change bool) {
 	f.texts, f.truths = map[string]*string{}, map[string]*bool{}
 	fs.StringVar(&f.typ, "type", "", "text, number, date, date-time, checkbox, choice, person, link, file or computed")
-	for key, says := range map[string]string{"clause": "of a computed column", "format": "how a number is shown: plain, percent, rating or a currency code",
+	for key, says := range map[string]string{"clause": "of a computed column", "format": "how a number is shown: plain, percent, rating, duration or a currency code",
 		"default": "what new rows get", "minimum": "the least value", "maximum": "the greatest value", "bad input": "refuse it, or mark it as odd: refuse or mark"} {
 		f.texts[key] = fs.String(strings.ReplaceAll(key, " ", "-"), "", says)
 	}
-	for key, says := range map[string]string{"required": "no row may leave it blank", "unique": "no two rows may share a value", "several": "of a choice: a row may have several", "automatic number": "new rows get the next whole number"} {
+	for key, says := range map[string]string{"required": "no row may leave it blank", "unique": "no two rows may share a value", "several": "of a choice or person: a row may have several", "automatic number": "new rows get the next whole number"} {
 		f.truths[key] = fs.Bool(strings.ReplaceAll(key, " ", "-"), false, says)
 	}
 	fs.StringVar(&f.longest, "longest-text", "", "most letters of a text")
 	fs.StringSliceVar(&f.options, "options", nil, "of a choice, with or without colours: Agreed=blue,Held")
+	fs.BoolVar(&f.fill, "fill-existing", false, "rows that are blank there get the default, or the next automatic number")
 	fs.StringVar(&f.after, "after", "", "the column that it stands after")
 	if change {
 		fs.StringVar(&f.name, "name", "", "a new name; rules follow it")
@@ -138,7 +139,7 @@ func (a *app) columnCmd() *cobra.Command {
 			if definition["type"] == nil {
 				return nil, usage("say what the column holds: --type text, number, date, date-time, checkbox, choice, person, link, file or computed")
 			}
-			return c.AddColumn(cmd.Context(), client.How{Preview: adding.preview}, tracker, tab, wire.NewColumn{Name: given[1], After: adding.after, Definition: definition})
+			return c.AddColumn(cmd.Context(), client.How{Preview: adding.preview}, tracker, tab, wire.NewColumn{Name: given[1], After: adding.after, Definition: definition, Fill: adding.fill})
 		})}
 	change := &cobra.Command{Use: "change TRACKER/TAB COLUMN", Short: "Change a column, in every tab that shares it", Args: args("TRACKER/TAB", "COLUMN"),
 		Long: `Changes a column in every tab that shares it: its name, its place, its type, what
@@ -154,10 +155,10 @@ type; what does not fit is kept as odd cells. See first which: --preview.`,
 			if err != nil {
 				return nil, err
 			}
-			if len(definition) == 0 && changing.name == "" && changing.after == "" {
+			if len(definition) == 0 && changing.name == "" && changing.after == "" && !changing.fill {
 				return nil, usage("say what is to change: --name, --type, --required and so on")
 			}
-			to := wire.ColumnChange{Name: changing.name, After: changing.after, Definition: definition}
+			to := wire.ColumnChange{Name: changing.name, After: changing.after, Definition: definition, Fill: changing.fill}
 			return c.ChangeColumn(cmd.Context(), client.How{Preview: changing.preview}, tracker, tab, given[1], to)
 		})}
 	var preview bool

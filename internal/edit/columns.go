@@ -9,6 +9,7 @@ import (
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
 )
 
 // ColumnChange says what a column is to be.
@@ -16,12 +17,58 @@ type ColumnChange struct {
 	Name       string         // a new name; "": as it is
 	After      string         // the column that it stands after; "": as it is, or for a new one last
 	Definition map[string]any // what the setup file writes; in a change, keys that are absent stay and null ones go
+	Fill       bool           // rows that are blank there get the default, or the next automatic number
+}
+
+// fill gives rows that are blank in a column what new rows get there.
+func fill(d *sheet.Draft, tracker sheet.TrackerID, column sheet.ColumnID) error {
+	t := d.Own(tracker)
+	for i := range t.Tabs {
+		tab := &t.Tabs[i]
+		slot := tab.Slot(column)
+		if slot < 0 {
+			continue
+		}
+		c := &tab.Columns[slot]
+		if c.Default == "" && !c.AutoNo {
+			return &sheet.Refusal{Tab: tab.Name, Column: c.Name, Reason: "has nothing to fill rows with", Hint: "give it a default or an automatic number"}
+		}
+		for _, r := range slices.Collect(t.Rows(tab.ID)) {
+			if !r.At(slot).IsBlank() {
+				continue
+			}
+			var raw any = c.Default
+			if c.AutoNo {
+				raw = value.OfInt(t.NextNumber(tab.ID, slot))
+			}
+			if err := d.Set(sheet.Cell{Tracker: tracker, Row: r.ID, Column: column}, raw, 0); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// filled has a request fill a column that it makes or changes, where that is asked for.
+func (to *ColumnChange) filled(req engine.Request, column *sheet.ColumnID) engine.Request {
+	if !to.Fill {
+		return req
+	}
+	reshape := req.Work
+	req.Work = func(t *engine.Turn) error {
+		if err := reshape(t); err != nil {
+			return err
+		}
+		return fill(t.Draft, req.Tracker, *column)
+	}
+	return req
 }
 
 // AddColumn gives a tab a column. Where another tab has one of that name and
 // type, it is the same column.
 func (ed *Editor) AddColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, name string, to ColumnChange) engine.Request {
-	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+	var made sheet.ColumnID
+	return to.filled(ed.reshape(by, tracker, func(s *sheet.Shape) error {
 		t := s.TabByID(tab)
 		if t == nil {
 			return &sheet.NotFound{What: "tab", Name: tab.String(), In: s.Name}
@@ -40,9 +87,9 @@ func (ed *Editor) AddColumn(by policy.Principal, tracker sheet.TrackerID, tab sh
 		if err != nil {
 			return err
 		}
-		t.Columns = slices.Insert(t.Columns, at, *c)
+		t.Columns, made = slices.Insert(t.Columns, at, *c), c.ID
 		return nil
-	})
+	}), &made)
 }
 
 func placeAfter(t *sheet.TabShape, after string, otherwise int) (int, error) {
@@ -114,7 +161,7 @@ func (ed *Editor) ChangeColumn(by policy.Principal, tracker sheet.TrackerID, tab
 		t.Warnings = append(t.Warnings, becameOdd(t.Draft)...)
 		return nil
 	}
-	return req
+	return to.filled(req, &column)
 }
 
 // forType leaves out of a definition what another type has no use for.

@@ -277,7 +277,7 @@ func tick(s string) (value.Value, bool) {
 	case "☐", "0":
 		return value.OfBool(false), true
 	}
-	return LocalYesNo(s)
+	return AnyYesNo(s)
 }
 
 var bracketed = regexp.MustCompile(`^[^<>]*<\s*([^<>\s]+@[^<>\s]+)\s*>$`)

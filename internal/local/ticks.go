@@ -25,8 +25,8 @@ func SaysYes(s string) bool { return slices.Contains(yesWords, value.Fold(s)) }
 // SaysNo reports whether a text is a word for no.
 func SaysNo(s string) bool { return slices.Contains(noWords, value.Fold(s)) }
 
-// LocalYesNo reads yes or no in one of several languages.
-func LocalYesNo(s string) (value.Value, bool) {
+// AnyYesNo reads yes or no in one of several languages.
+func AnyYesNo(s string) (value.Value, bool) {
 	switch {
 	case SaysYes(s):
 		return value.OfBool(true), true

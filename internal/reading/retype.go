@@ -26,7 +26,7 @@ func (s *Sheet) Retype(t *Table, i int, typ value.Type, reason string) {
 			t.Doubts = doubts // they are there already
 		}
 	case value.Checkbox:
-		parse = local.LocalYesNo
+		parse = local.AnyYesNo
 	}
 	c.Kind, c.Reason, c.parse = typ, reason, nil
 	if parse != nil {

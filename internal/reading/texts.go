@@ -105,7 +105,7 @@ func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, st
 		return typ, reason, parse
 	}
 	if e.any(local.SaysYes) && e.any(local.SaysNo) { // one of them alone may be a letter or a word like others
-		if typ, reason, parse := all(value.Checkbox, local.LocalYesNo, "are yes or no"); parse != nil {
+		if typ, reason, parse := all(value.Checkbox, local.AnyYesNo, "are yes or no"); parse != nil {
 			return typ, reason, parse
 		}
 	}

@@ -46,6 +46,7 @@ type NewColumn struct {
 	Name       string         `json:"name" minLength:"1" maxLength:"200"`
 	After      string         `json:"after,omitempty" doc:"The column that it stands after; last unless set"`
 	Definition map[string]any `json:"definition" doc:"As the setup file writes it, such as {\"type\": \"date\", \"required\": true}"`
+	Fill       bool           `json:"fill_existing,omitempty" doc:"Rows that are blank there get the default, or the next automatic number"`
 }
 
 // ColumnChange is what a column is to be.
@@ -53,6 +54,7 @@ type ColumnChange struct {
 	Name       string         `json:"name,omitempty" maxLength:"200" doc:"A new name; rules follow it"`
 	After      string         `json:"after,omitempty" doc:"The column that it stands after"`
 	Definition map[string]any `json:"definition,omitempty" doc:"As the setup file writes it; what is absent stays, what is null goes"`
+	Fill       bool           `json:"fill_existing,omitempty" doc:"Rows that are blank there get the default, or the next automatic number"`
 }
 
 // Option is one choice of a choice column.
