@@ -316,7 +316,7 @@ func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
 func TestDaysAreCompared(t *testing.T) {
 	w := newWorld(t)
 	write := func() {
-		_, err := w.api.RunDefinition(t.Context(), client.How{}, demo.Tracker, "rules", "Planner of the day")
+		_, err := w.api.RunDefinition(t.Context(), client.How{}, demo.Tracker, "rules", "Planner of the day", "")
 		require.NoError(t, err)
 	}
 	write()
@@ -358,7 +358,7 @@ func TestAFileIsPutRightByHandAndTakenIn(t *testing.T) {
 
 func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	w := newWorld(t)
-	set, err := w.api.RunDefinition(t.Context(), client.How{}, demo.Tracker, "rules", "Mark loans past their date")
+	set, err := w.api.RunDefinition(t.Context(), client.How{}, demo.Tracker, "rules", "Mark loans past their date", "")
 	require.NoError(t, err)
 	_, err = w.api.RunRound(t.Context(), client.How{}, demo.Tracker, "Morning round")
 	require.NoError(t, err)

@@ -323,12 +323,16 @@ func TestRowsAreGivenAsOfATime(t *testing.T) {
 
 func TestASetupThatCouldChaseItselfIsWarnedOf(t *testing.T) {
 	r := newRig(t)
-	a := r.call("keeper", "POST", "/trackers/Loans/rules?preview=yes", map[string]any{"name": "Up", "wake": map[string]any{"edit": "Value"}, "in": "Requested", "steps": []any{map[string]any{"set": map[string]any{"Value": "{Value + 1}"}}}})
+	rule := func(name, wake, sets, to string) map[string]any {
+		return map[string]any{"name": name, "wake": map[string]any{"edit": wake}, "in": "Requested", "steps": []any{map[string]any{"set": map[string]any{sets: to}}}}
+	}
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Loans/rules", rule("Down", "Object", "Value", "1")).StatusCode)
+	a := r.call("keeper", "POST", "/trackers/Loans/rules?preview=yes", rule("Up", "Value", "Object", "{Value}"))
 	require.Equal(t, 200, a.StatusCode, string(a.body))
 	var set wire.ChangeSet
 	a.into(t, &set)
 	require.Len(t, set.Warnings, 1)
-	assert.Contains(t, set.Warnings[0], "Up -> Up")
+	assert.Contains(t, set.Warnings[0], "Up -> Down")
 	require.Len(t, set.Changes, 1)
 	assert.Contains(t, set.Changes[0].Differences[0], "added rules / Up")
 }

@@ -72,13 +72,21 @@ func (s *server) partRoutes() {
 		func(ctx context.Context, in *struct {
 			InDefinition
 			Write
+			File string `query:"file" doc:"Of a rule that files wake: the file to run it on, such as intake/requests.xlsx"`
 		}) (*body[wire.ChangeSet], error) {
 			t, r, err := s.rule(ctx, in.InDefinition)
 			if err != nil {
 				return nil, err
 			}
 			req := s.workspace.RunRule(asker(ctx), t, r)
-			if in.isPreview() { // of a watching rule too: what it would do is what is asked
+			switch {
+			case in.File != "":
+				if req, err = s.workspace.RunOn(ctx, asker(ctx), t, r, in.File); err != nil {
+					return nil, asked(err)
+				}
+			case r.Wake.File != "":
+				return nil, asked(s.workspace.NeedsFile(ctx, r))
+			case in.isPreview(): // of a watching rule too: what it would do is what is asked
 				req = s.workspace.RunUnwatched(asker(ctx), t, r)
 			}
 			return s.change(ctx, in.Write, req)

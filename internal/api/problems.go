@@ -15,6 +15,7 @@ import (
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/history"
+	"example.org/kavlo/internal/intake"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
@@ -151,6 +152,7 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 	var stale *edit.Stale
 	var conflict *sheet.Conflict
 	var undo *history.UndoRefused
+	var file *intake.FileError
 	var over *edit.Overwrites
 	var step *rule.StepError
 	var runaway *rule.Runaway
@@ -169,6 +171,10 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 			row := s.viewFor(ctx, s.seen(ctx)).row(t, t.Row(stale.Row))
 			p.Current = &row
 		}
+		return p
+	case errors.As(err, &file):
+		p := problemOf(http.StatusUnprocessableEntity, "needs-file", "The rule needs a file", "rule "+file.Rule+" "+file.Why)
+		p.Hint = file.Hint
 		return p
 	case errors.As(err, &over):
 		p := problemOf(http.StatusConflict, "would-keep-odd", "Good values would be lost", over.Error())

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"example.org/kavlo/internal/clause"
@@ -161,6 +162,9 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 			break
 		}
 	}
+	if out.Label == "" && tab != nil { // it was removed
+		out.Label = tab.LabelOf(c.Image)
+	}
 	switch c.Kind {
 	case sheet.Set, sheet.Note, sheet.Style:
 		out.Column = columnName(t, tab, c.Column)
@@ -223,7 +227,7 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 		out.PassedOver = passedOver(o.Reports)
 		out.Followed = append(out.Followed, filesOf(o, preview)...)
 	}
-	out.Rows, out.Warnings = v.touched(left), r.Warnings
+	out.Rows, out.Warnings = v.touched(left), append(slices.Clone(r.Warnings), s.workspace.Offered(ctx, r)...)
 	v.readings(&r.Readings, out)
 	return out, nil
 }

@@ -54,9 +54,14 @@ func (a *app) listings(of program.Kinds) []*cobra.Command {
 // running makes "preview" and "run" of a rule.
 func (a *app) running(kind, what string) []*cobra.Command {
 	verb := func(name, short string, preview bool) *cobra.Command {
-		return &cobra.Command{Use: name + " TRACKER " + what, Short: short, Args: args("TRACKER", what), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
-			return c.RunDefinition(cmd.Context(), client.How{Preview: preview}, given[0], kind, given[1])
+		var file string
+		cmd := &cobra.Command{Use: name + " TRACKER " + what, Short: short, Args: args("TRACKER", what), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			return c.RunDefinition(cmd.Context(), client.How{Preview: preview}, given[0], kind, given[1], file)
 		})}
+		if kind == "rules" {
+			cmd.Flags().StringVar(&file, "file", "", "of a rule about files: the one to run it on, such as intake/requests.xlsx")
+		}
+		return cmd
 	}
 	return []*cobra.Command{verb("preview", "Show what a run would change, and change nothing", true), verb("run", "Run it now", false)}
 }

@@ -202,8 +202,12 @@ func (c *Client) PutDefinition(ctx context.Context, h How, tracker, kinds string
 }
 
 // RunDefinition runs a rule.
-func (c *Client) RunDefinition(ctx context.Context, h How, tracker, kinds, part string) (*wire.ChangeSet, error) {
-	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds, part, "run")})
+func (c *Client) RunDefinition(ctx context.Context, h How, tracker, kinds, part, file string) (*wire.ChangeSet, error) {
+	q := url.Values{}
+	if file != "" {
+		q.Set("file", file)
+	}
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds, part, "run"), query: q})
 }
 
 // PauseRule stops a rule from being woken, or lets it be woken again.

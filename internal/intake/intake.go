@@ -20,6 +20,7 @@ import (
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -30,9 +31,9 @@ import (
 // IntakeFolder is the folder of the workspace in which files arrive.
 const IntakeFolder = "intake"
 
-// Waker gives the request to run a rule that a file wakes. Take takes rows from the file
-// for its steps.
-type Waker func(t *sheet.Tracker, r *rule.Compiled, f *rule.File, take func(*engine.Turn) TakeRows) engine.Request
+// Waker gives the request to run a rule on a file. Take takes rows from the file for its
+// steps.
+type Waker func(by policy.Principal, cause sheet.Cause, t *sheet.Tracker, r *rule.Compiled, f *rule.File, take func(*engine.Turn) TakeRows) engine.Request
 
 // TakeRows takes rows of a file into a tab, as a step says.
 type TakeRows = func(d *sheet.Draft, tracker sheet.TrackerID, step *rule.Take, because int) (string, error)
@@ -269,7 +270,7 @@ func (box *Intake) wakeByFile(ctx context.Context, a *arrived) error {
 			if r.Paused || r.Wake.File == "" || !rule.Matches(r.Wake.File, a.Path) {
 				continue
 			}
-			req := box.wake(t, r, &a.File, a.taker)
+			req := box.wake(policy.Itself(policy.ByFiles), sheet.Cause{Kind: sheet.ByFile, Name: a.Path}, t, r, &a.File, a.taker)
 			done := thrift.Begin() // a file is taken in: memory is minded
 			_, err := box.Commit(ctx, req)
 			done()

@@ -70,8 +70,9 @@ func (s *state) same(other *state) bool {
 	return s == nil && other == nil || s != nil && other != nil && s.size == other.size && s.at.Equal(other.at)
 }
 
-// prepare works out the file that a step writes, from a tracker as the step's turn has it.
-func (files *Files) prepare(ctx context.Context, t *sheet.Tracker, ask *rule.WriteAsk, at time.Time) (out prepared) {
+// prepare works out the file that a step writes, from the tracker as it stood at the step.
+func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Time) (out prepared) {
+	t := ask.State
 	table, passed, err := files.asked(ctx, t, ask, at)
 	if err != nil {
 		return prepared{err: err}
@@ -102,7 +103,7 @@ func (files *Files) prepare(ctx context.Context, t *sheet.Tracker, ask *rule.Wri
 // put puts a file that was prepared in its place, before the change that it was written
 // from is committed: what is on record as written is there. A stop in between leaves a
 // file, and the rule writes it again. What it gives takes the file back.
-func (files *Files) put(ready prepared, r *engine.Result, ask *rule.WriteAsk, at time.Time) (says string, undo func() error, err error) {
+func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says string, undo func() error, err error) {
 	name, err := safePath(ask.Path)
 	if err != nil {
 		return "", nil, err
@@ -113,7 +114,7 @@ func (files *Files) put(ready prepared, r *engine.Result, ask *rule.WriteAsk, at
 	}
 	defer func() { _ = out.Close() }()
 	if ask.Sheet != "" && !ready.over.same(stateOf(out, name)) { // written to since, perhaps by this very turn
-		ready = files.prepare(context.Background(), r.After.Tracker(ask.Tracker), ask, at)
+		ready = files.prepare(context.Background(), ask, at)
 	}
 	if ready.err != nil {
 		return "", nil, ready.err
@@ -148,7 +149,7 @@ func (files *Files) asked(ctx context.Context, t *sheet.Tracker, ask *rule.Write
 		return outbound.Table{}, 0, err
 	}
 	tab := t.TabByID(ask.Tab)
-	q := query.Query{Tab: tab, Where: ask.Where}
+	q := query.Query{Tab: tab, Where: ask.Where, Only: ask.Only}
 	for _, id := range ask.Columns {
 		q.Columns = append(q.Columns, tab.ByID(id).Name)
 	}
@@ -322,6 +323,7 @@ func putIn(dir *os.Root, name string, text []byte) error {
 type fileKey struct {
 	step *rule.Write
 	path string
+	nth  int
 }
 
 // Write lets a turn write the files that its rules ask for. What is in them is worked out
@@ -337,14 +339,14 @@ func (files *Files) Write(t *engine.Turn, out *rule.Outcome) error {
 	}
 	for i := range out.Writes {
 		ask := &out.Writes[i]
-		ready, err := engine.Prepared(t, fileKey{ask.Write, ask.Path}, append([]sheet.TrackerID{ask.Tracker}, touched...), func(ctx context.Context) (prepared, error) {
-			return files.prepare(ctx, t.Draft.Own(ask.Tracker), ask, t.Now), nil
+		ready, err := engine.Prepared(t, fileKey{ask.Write, ask.Path, i}, append([]sheet.TrackerID{ask.Tracker}, touched...), func(ctx context.Context) (prepared, error) {
+			return files.prepare(ctx, ask, t.Now), nil
 		})
 		if err != nil {
 			return err
 		}
-		t.Place(func(r *engine.Result) (func() error, error) {
-			says, undo, err := files.put(ready, r, ask, t.Now)
+		t.Place(func(*engine.Result) (func() error, error) {
+			says, undo, err := files.put(ready, ask, t.Now)
 			if err != nil {
 				return undo, fmt.Errorf("writing %s/%s: %w", OutboundFolder, ask.Path, err)
 			}

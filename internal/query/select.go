@@ -12,9 +12,10 @@ import (
 // Query says which rows and columns of a tab are meant.
 type Query struct {
 	Tab           *sheet.TabShape
-	Where         string   // a condition; "": all rows
-	Columns       []string // names, or ids; none: all
-	Offset, Limit int      // of the rows that fit; a Limit of 0: all from Offset on
+	Where         string               // a condition; "": all rows
+	Only          map[sheet.RowID]bool // these rows alone; nil: all
+	Columns       []string             // names, or ids; none: all
+	Offset, Limit int                  // of the rows that fit; a Limit of 0: all from Offset on
 }
 
 // Rows are the rows that a query found.
@@ -45,7 +46,7 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 		return nil, err
 	}
 	out := &Rows{Slots: slots, program: p, env: p.Env(t, q.Tab, now, m), cells: make([]value.Value, len(slots))}
-	if filter == nil {
+	if filter == nil && q.Only == nil {
 		out.Total = t.Count(q.Tab.ID)
 		limit := q.Limit
 		if limit == 0 {
@@ -58,6 +59,9 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 	for row, ask := range candidates {
 		if !m.Use(1) {
 			break
+		}
+		if q.Only != nil && !q.Only[row.ID] {
+			continue
 		}
 		if ask {
 			program.Look(out.env, row)

@@ -66,6 +66,7 @@ type event struct {
 	tracker sheet.TrackerID
 	row     sheet.RowID
 	columns []sheet.ColumnID
+	by      []sheet.DefinitionID // the rules that changed them; 0: no rule
 	added   bool
 	before  *sheet.Row // as it was; nil for a new row
 	tabWas  *sheet.TabShape
@@ -155,9 +156,18 @@ func (c *cascade) events() []event {
 		}
 		if ch.Kind == sheet.Set && !slices.Contains(out[n].columns, ch.Column) {
 			out[n].columns = append(out[n].columns, ch.Column)
+			out[n].by = append(out[n].by, c.ruleOf(ch))
 		}
 	}
 	return out
+}
+
+// ruleOf gives the rule that made a change; 0: none did.
+func (c *cascade) ruleOf(ch *sheet.Change) sheet.DefinitionID {
+	if cause := &c.out.Causes[ch.Because]; cause.Kind == sheet.ByRule {
+		return cause.Definition
+	}
+	return 0
 }
 
 // anyWaits reports whether a tracker that the changes touched has a rule that
@@ -302,23 +312,33 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 			env = r.bound.Env(t, t.TabOf(row), c.Now, c.Meter)
 			envs[row.Tab] = env
 		}
-		if c.judge(r, r.tabs[row.Tab], env, t, row, e) && c.mayRun(r, row.ID) {
+		if c.judge(r, r.tabs[row.Tab], env, t, row, e) && c.mayRun(r, e) {
 			rows = append(rows, candidate{row.ID, e.cause})
 		}
 	}
-	if len(rows) == 0 {
+	back := c.returns(r, t, events)
+	if len(rows)+len(back) == 0 {
 		return nil, nil
 	}
-	if c.visits += len(rows); c.visits > c.Limits.Rows {
+	if c.visits += len(rows) + len(back); c.visits > c.Limits.Rows {
 		return nil, &Runaway{Rules: append(c.chasing(), r.Name), Why: fmt.Sprintf("more than %d rows were visited, so everything was put back", c.Limits.Rows)}
 	}
 	if r.Watching {
-		c.watchSteps(r, tracker, rows)
+		if len(rows) > 0 {
+			c.watchSteps(r, tracker, rows)
+		}
 		return nil, nil
 	}
 	c.chain = append(c.chain, r.Name)
-	if err := c.runSteps(r, tracker, rows); err != nil {
-		return nil, err
+	if len(back) > 0 {
+		if err := c.sendBack(r, tracker, back); err != nil {
+			return nil, err
+		}
+	}
+	if len(rows) > 0 {
+		if err := c.runSteps(r, tracker, rows); err != nil {
+			return nil, err
+		}
 	}
 	return c.events(), nil
 }
@@ -333,15 +353,25 @@ func (r *Compiled) wokenBy(e *event) bool {
 	return slices.ContainsFunc(e.columns, func(id sheet.ColumnID) bool { return slices.Contains(r.Wake.Edit, id) })
 }
 
-// mayRun holds a rule to one run per row and cascade, unless its condition has
-// failed for the row since.
-func (c *cascade) mayRun(r *Compiled, row sheet.RowID) bool {
-	key := ruleRow{r.ID, row}
-	if c.ran[key] {
+// mayRun holds a rule to one run per row and cascade, unless its condition has failed for
+// the row since, or another rule has changed what wakes it: two that set each other's
+// values chase each other until they are stopped.
+func (c *cascade) mayRun(r *Compiled, e *event) bool {
+	key := ruleRow{r.ID, e.row}
+	if c.ran[key] && !r.wokenByOthers(e) {
 		return false
 	}
 	c.ran[key] = true
 	return true
+}
+
+func (r *Compiled) wokenByOthers(e *event) bool {
+	for i, id := range e.columns {
+		if e.by[i] != 0 && e.by[i] != r.ID && (r.Wake.Any || slices.Contains(r.Wake.Edit, id)) {
+			return true
+		}
+	}
+	return false
 }
 
 func (c *cascade) report(r *Compiled) *Report {

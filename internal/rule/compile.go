@@ -25,7 +25,9 @@ type Compiled struct {
 	order []sheet.TabID            // tabs it works on, in the tracker's order
 	files map[int]clause.ValueFunc // by step: the path of the file it writes
 
-	tallies map[int]*compiledTally // by step
+	tallies map[int]*compiledTally     // by step
+	after   map[sheet.TabID][]stepFunc // what follows the step that moves rows, by where they come to stand
+	back    *wayBack                   // nil: none
 
 	fileWhere *query.Filter // of a rule that files wake; nil: every file
 	fileSteps []fileStep
@@ -118,6 +120,12 @@ func Compile(r *Rule, b *program.Program) (*Compiled, error) {
 		}
 		return nil, misfit
 	}
+	if part, err := c.compileAfter(); err != nil {
+		return fail(part, err)
+	}
+	if part, err := c.compileBack(); err != nil {
+		return fail(part, err)
+	}
 	return c, nil
 }
 
@@ -164,7 +172,7 @@ func (c *Compiled) compileFor(tab *sheet.TabShape) (*tabRule, string, error) {
 	if t.where, err = query.Compile(c.Where, scope); err != nil {
 		return nil, "where", err
 	}
-	for i, s := range c.Steps {
+	for i, s := range c.Steps[:min(c.moves()+1, len(c.Steps))] {
 		f, err := compileStep(s, tab, scope, c.bound.Shape)
 		if err != nil {
 			return nil, fmt.Sprintf("step %d (%s)", i+1, s.Kind()), err

@@ -116,7 +116,7 @@ func (c *Compiled) compileFileStep(s Step, scope *clause.Scope) (fileStep, error
 			return err
 		}, nil
 	case s.Tally != nil:
-		return func(c *cascade, u *run, _ *clause.Env) error { return c.tally(u, u.step) }, nil
+		return func(c *cascade, u *run, _ *clause.Env) error { return c.tally(u, u.step, nil) }, nil
 	case s.Write != nil:
 		return func(*cascade, *run, *clause.Env) error { return nil }, nil // asked for once the others are done
 	}
@@ -156,7 +156,7 @@ func RunFile(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, f *File, caus
 		}
 		done := &c.report(r).Steps[i]
 		done.Rows, done.Changed, done.Took = 1, len(d.Changes())-before, c.elapsed()-start
-		if err := c.askWrite(u, i, env); err != nil {
+		if err := c.askWrite(u, i, env, nil); err != nil {
 			return c.out, err
 		}
 	}

@@ -70,6 +70,9 @@ func couldWake(a, b *Compiled) bool {
 		if adds && (b.Wake.Added || b.Wake.Any || len(b.Wake.Edit) > 0) && (tab == 0 || b.tabs[tab] != nil) {
 			return true
 		}
+		if a == b { // a rule does not run again on a row for what it has done to the row itself
+			continue
+		}
 		if len(columns) == 0 || tab != 0 && b.tabs[tab] == nil {
 			continue
 		}
@@ -99,7 +102,7 @@ func (s Step) writes() (columns []sheet.ColumnID, adds bool, tab sheet.TabID) {
 		adds, tab = true, s.Put.Tab
 	case s.Take != nil:
 		adds, tab = true, s.Take.Tab
-	case s.Write != nil:
+	case s.Write != nil, s.Remove:
 	default:
 		of(s.Set)
 	}

@@ -152,6 +152,10 @@ func compileMove(m *Move, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 		}
 		clear = append(clear, col)
 	}
+	there, err := compileThere(m.SetThere, m.ClearThere, scope)
+	if err != nil {
+		return nil, err
+	}
 	return func(c *cascade, u *run, row *sheet.Row) error {
 		env := c.env(u, row)
 		t, to, err := place.find(c, u, env)
@@ -162,8 +166,17 @@ func compileMove(m *Move, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 		if err != nil {
 			return err
 		}
+		named, err := c.evaluateThere(u, there, to, env)
+		if err != nil {
+			return err
+		}
 		if err := c.move(u, place, row, tab, t, to); err != nil {
 			return err
+		}
+		for _, n := range named {
+			if err := c.setCell(u, t.ID, row.ID, n.column, n.value); err != nil {
+				return err
+			}
 		}
 		for i, cell := range cells {
 			col, err := setHere(to, cell.column)
@@ -187,6 +200,50 @@ func compileMove(m *Move, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 		}
 		return nil
 	}, nil
+}
+
+// namedSetter is a column of another tracker with its compiled new value.
+type namedSetter struct {
+	name string
+	to   clause.ValueFunc // nil: it is cleared
+}
+
+type namedValue struct {
+	column *sheet.Column
+	value  value.Value
+}
+
+func compileThere(set []NamedCell, clear []string, scope *clause.Scope) ([]namedSetter, error) {
+	var out []namedSetter
+	for _, cell := range set {
+		expr, err := clause.CheckTemplate(cell.To, scope)
+		if err != nil {
+			return nil, fmt.Errorf("column %s: %w", cell.Column, err)
+		}
+		out = append(out, namedSetter{cell.Column, expr.Value()})
+	}
+	for _, name := range clear {
+		out = append(out, namedSetter{name: name})
+	}
+	return out, nil
+}
+
+// evaluateThere finds the columns in the tab that a row goes to, and works out their values.
+func (c *cascade) evaluateThere(u *run, cells []namedSetter, to *sheet.TabShape, env *clause.Env) ([]namedValue, error) {
+	out := make([]namedValue, len(cells))
+	for i, cell := range cells {
+		var err error
+		if out[i].column, err = to.Column(cell.name); err != nil {
+			return nil, err
+		}
+		if cell.to == nil {
+			continue
+		}
+		if out[i].value, err = c.evaluate(u, cell.to, env); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }
 
 func (c *cascade) evaluateAll(u *run, cells []cellSetter, env *clause.Env) ([]value.Value, error) {
@@ -248,6 +305,10 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 	if err != nil {
 		return nil, err
 	}
+	there, err := compileThere(m.SetThere, nil, scope)
+	if err != nil {
+		return nil, err
+	}
 	return func(c *cascade, u *run, row *sheet.Row) error {
 		env := c.env(u, row)
 		t, to, err := place.find(c, u, env)
@@ -276,6 +337,17 @@ func compileCopy(m *Copy, tab *sheet.TabShape, scope *clause.Scope, shape *sheet
 			slot := to.Slot(col.ID)
 			if laid[slot], err = c.draft.Read(t, col, values[i]); err != nil {
 				return refused(err, 0, col)
+			}
+			spoken[slot] = true
+		}
+		named, err := c.evaluateThere(u, there, to, env)
+		if err != nil {
+			return err
+		}
+		for _, n := range named {
+			slot := to.Slot(n.column.ID)
+			if laid[slot], err = c.draft.Read(t, n.column, n.value); err != nil {
+				return refused(err, 0, n.column)
 			}
 			spoken[slot] = true
 		}

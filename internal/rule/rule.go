@@ -36,7 +36,7 @@ type Rule struct {
 	Paused bool               `json:"paused,omitempty"`
 	// Watching makes the rule record what it would have done and change nothing.
 	Watching bool `json:"watching,omitempty"`
-	Limit    int  `json:"limit,omitempty"` // most rows it may touch in one go; 0: no limit of its own
+	Limit    int  `json:"limit,omitempty"` // most rows it may change in one go; 0: no limit of its own
 }
 
 // Wake is why a rule runs. A rule may be run by hand whatever its wake.
@@ -60,6 +60,7 @@ type Step struct {
 	Move   *Move  `json:"move,omitempty"`
 	Copy   *Copy  `json:"copy,omitempty"`
 	Set    []Cell `json:"set,omitempty"`
+	Remove bool   `json:"remove,omitempty"`
 	Put    *Put   `json:"put,omitempty"`
 	Take   *Take  `json:"take,omitempty"`
 	Write  *Write `json:"write,omitempty"`
@@ -81,6 +82,8 @@ func (s Step) Kind() string {
 		return "write"
 	case s.Tally != nil:
 		return "tally"
+	case s.Remove:
+		return "remove"
 	}
 	return "set"
 }
@@ -121,6 +124,17 @@ type Move struct {
 	Place
 	Clear []sheet.ColumnID `json:"clear,omitempty"`
 	Set   []Cell           `json:"set,omitempty"`
+	// SetThere and ClearThere are about columns of another tracker, which are known by name.
+	SetThere   []NamedCell `json:"set_there,omitempty"`
+	ClearThere []string    `json:"clear_there,omitempty"`
+	// Back takes a row home again once an edit makes the rule's condition fail.
+	Back bool `json:"back,omitempty"`
+}
+
+// NamedCell is the new value, a template, of a column that is known by name.
+type NamedCell struct {
+	Column string `json:"column"`
+	To     string `json:"to"`
 }
 
 // Copy adds a copy of the row to a tab. It remembers what it was copied from:
@@ -129,6 +143,8 @@ type Copy struct {
 	Place
 	Set   []Cell `json:"set,omitempty"`
 	Again bool   `json:"again,omitempty"`
+	// SetThere is about columns of another tracker.
+	SetThere []NamedCell `json:"set_there,omitempty"`
 }
 
 // Place gives where the step takes or copies rows, or nil.
@@ -198,7 +214,7 @@ type Setting struct {
 	Take func(d *sheet.Draft, tracker sheet.TrackerID, t *Take, because int) (string, error)
 }
 
-// LimitError says that a rule matched more rows than it may touch; nothing of
+// LimitError says that a rule would change more rows than it may; nothing of
 // the cascade stands.
 type LimitError struct {
 	Rule        string
@@ -206,7 +222,7 @@ type LimitError struct {
 }
 
 func (e *LimitError) Error() string {
-	return fmt.Sprintf("rule %s matched %d rows and may touch %d at most: raise its limit if that is meant", e.Rule, e.Rows, e.Limit)
+	return fmt.Sprintf("rule %s would change %d rows, and its limit is %d: raise the limit if that is meant", e.Rule, e.Rows, e.Limit)
 }
 
 // StepError says which step failed on which row; nothing of the cascade stands.

@@ -14,14 +14,15 @@ func (*Rule) SetupSchema() schema.Object {
 	}
 	step := schema.Closed(schema.Object{
 		"name": schema.Text("what the step is called"), "remark": schema.Text("a remark"),
-		"move": place(schema.Object{"clear": schema.OneOrMore("columns to blank on the way")}),
-		"copy": place(schema.Object{"again": schema.Truth("copy even what was copied before")}),
-		"set":  cells,
-		"put":  schema.Closed(schema.Object{"tab": schema.Text("into which tab"), "key": schema.Text("column by which a row is found"), "values": cells}, "tab", "key", "values"),
-		"take": schema.Closed(schema.Object{"tab": schema.Text("into which tab"), "key": schema.Text("column by which a row is found"), "sheet": schema.Text("of the workbook; unless set, the table that fits the tab best")}, "tab", "key"),
-		"tally": schema.Closed(schema.Object{"of": schema.Text("the tab whose rows are counted"), "list": schema.Text("or the list whose records are"), "fields": schema.Object{"type": "object", "description": "of a list: names for clauses, with JSON Pointers"}, "where": schema.Text("a clause"), "by": schema.Text("a clause of the group"),
+		"move":   place(schema.Object{"clear": schema.OneOrMore("columns to blank on the way"), "and back": schema.Truth("back again once an edit makes the condition fail")}),
+		"copy":   place(schema.Object{"again": schema.Truth("copy even what was copied before")}),
+		"set":    cells,
+		"remove": schema.Truth("the row; undo brings it back"),
+		"put":    schema.Closed(schema.Object{"tab": schema.Text("into which tab"), "key": schema.Text("column by which a row is found"), "values": cells}, "tab", "key", "values"),
+		"take":   schema.Closed(schema.Object{"tab": schema.Text("into which tab"), "key": schema.Text("column by which a row is found"), "sheet": schema.Text("of the workbook; unless set, the table that fits the tab best")}, "tab", "key"),
+		"tally": schema.Closed(schema.Object{"of": schema.Text("the tab whose rows are counted"), "list": schema.Text("or the list whose records are"), "fields": schema.Object{"type": "object", "description": "of a list: names for clauses, with JSON Pointers"}, "where": schema.Text("a clause"), "by": schema.Text("a clause of the group"), "rows": schema.Object{"const": "matched"},
 			"into": schema.Text("a tab"), "key": schema.Text("its column of groups"), "figures": schema.MapOf(schema.Text("count, or count distinct, sum, average, smallest or largest of a clause"))}, "by", "into", "key", "figures"),
-		"write": schema.Closed(schema.Object{"tab": schema.Text("whose rows"), "reminder": schema.Text("or the reminder whose rows"), "keep": schema.Text("for how long the file stays, such as 30 days"), "where": schema.Text("a clause"), "columns": schema.OneOrMore("columns; none: all"), "file": schema.Plain(), "totals": schema.Truth("a row of sums below"),
+		"write": schema.Closed(schema.Object{"tab": schema.Text("whose rows"), "rows": schema.Object{"const": "matched", "description": "only those that the rule matched"}, "reminder": schema.Text("or the reminder whose rows"), "keep": schema.Text("for how long the file stays, such as 30 days"), "where": schema.Text("a clause"), "columns": schema.OneOrMore("columns; none: all"), "file": schema.Plain(), "totals": schema.Truth("a row of sums below"),
 			"replace": schema.Truth("a file of that name"), "sheet": schema.Text("of a workbook that is there"), "at": schema.Text("the cell at which the rows begin"), "bare": schema.Truth("without the header"), "table": schema.Text("a defined table of the sheet; unless set, the longest there"), "key": schema.Text("column by which rows of the table there are brought into step"),
 			"append": schema.Truth("rows are added to the table there"), "chart": schema.Closed(schema.Object{"title": schema.Text("title"), "names": schema.Text("a column"), "values": schema.Text("a column of numbers")}, "names", "values")}, "file"),
 	})

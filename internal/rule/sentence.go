@@ -2,6 +2,7 @@ package rule
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/clause"
@@ -39,7 +40,7 @@ func (r *Rule) Sentence(e *setup.Writer) string {
 		if i > 0 {
 			b.WriteString(", then ")
 		}
-		b.WriteString(stepWords(e, r, s))
+		b.WriteString(stepWords(e, r.standing(e.Shape, i), s))
 	}
 	b.WriteByte('.')
 	return b.String()
@@ -75,25 +76,34 @@ func wakeWords(e *setup.Writer, w Wake) string {
 	return setup.Capital(strings.Join(says, ", and "))
 }
 
-func stepWords(e *setup.Writer, r *Rule, s Step) string {
+func stepWords(e *setup.Writer, in []sheet.TabID, s Step) string {
 	switch {
 	case s.Copy != nil:
-		says := "copy to " + placeWords(e, r, &s.Copy.Place)
+		says := "copy to " + placeWords(e, in, &s.Copy.Place)
 		if len(s.Copy.Set) > 0 {
-			says += " and " + cellWords(e, r, s.Copy.Set)
+			says += " and " + cellWords(e, in, s.Copy.Set)
+		}
+		if len(s.Copy.SetThere) > 0 {
+			says += " and " + thereWords(e, in, s.Copy.SetThere)
 		}
 		return says
 	case s.Move != nil:
-		says := "move to " + placeWords(e, r, &s.Move.Place)
-		if len(s.Move.Clear) > 0 {
-			names := make([]string, len(s.Move.Clear))
-			for i, id := range s.Move.Clear {
-				names[i] = e.ColumnName(id)
-			}
+		says := "move to " + placeWords(e, in, &s.Move.Place)
+		names := slices.Clone(s.Move.ClearThere)
+		for _, id := range s.Move.Clear {
+			names = append(names, e.ColumnName(id))
+		}
+		if len(names) > 0 {
 			says += " and clear " + strings.Join(names, ", ")
 		}
 		if len(s.Move.Set) > 0 {
-			says += " and " + cellWords(e, r, s.Move.Set)
+			says += " and " + cellWords(e, in, s.Move.Set)
+		}
+		if len(s.Move.SetThere) > 0 {
+			says += " and " + thereWords(e, in, s.Move.SetThere)
+		}
+		if s.Move.Back {
+			says += ", and back once that no longer holds"
 		}
 		return says
 	case s.Put != nil:
@@ -104,6 +114,9 @@ func stepWords(e *setup.Writer, r *Rule, s Step) string {
 		return tallyWords(e, s.Tally)
 	case s.Write != nil:
 		says := "write " + e.TabWords([]sheet.TabID{s.Write.Tab})
+		if s.Write.Matched {
+			says = "write those rows of " + e.TabWords([]sheet.TabID{s.Write.Tab})
+		}
 		if s.Write.Reminder != 0 {
 			says = "write what " + e.DefinitionNames([]sheet.DefinitionID{s.Write.Reminder}) + " holds"
 		}
@@ -115,11 +128,22 @@ func stepWords(e *setup.Writer, r *Rule, s Step) string {
 		}
 		return says
 	}
-	return cellWords(e, r, s.Set)
+	if s.Remove {
+		return "remove the row"
+	}
+	return cellWords(e, in, s.Set)
 }
 
-func placeWords(e *setup.Writer, r *Rule, p *Place) string {
-	to := e.Template(r.In, p.To)
+func thereWords(e *setup.Writer, in []sheet.TabID, cells []NamedCell) string {
+	says := make([]string, len(cells))
+	for i, c := range cells {
+		says[i] = fmt.Sprintf("set %s to %s", c.Column, valueWords(e, in, c.To))
+	}
+	return strings.Join(says, ", ")
+}
+
+func placeWords(e *setup.Writer, in []sheet.TabID, p *Place) string {
+	to := e.Template(in, p.To)
 	if hole, isHole := strings.CutPrefix(to, "{"); isHole && strings.Count(to, "{") == 1 {
 		to = "the tab that " + strings.TrimSuffix(hole, "}") + " names"
 	}
@@ -129,16 +153,16 @@ func placeWords(e *setup.Writer, r *Rule, p *Place) string {
 	return to
 }
 
-func cellWords(e *setup.Writer, r *Rule, cells []Cell) string {
+func cellWords(e *setup.Writer, in []sheet.TabID, cells []Cell) string {
 	says := make([]string, len(cells))
 	for i, c := range cells {
-		says[i] = fmt.Sprintf("set %s to %s", e.ColumnName(c.Column), valueWords(e, r, c.To))
+		says[i] = fmt.Sprintf("set %s to %s", e.ColumnName(c.Column), valueWords(e, in, c.To))
 	}
 	return strings.Join(says, ", ")
 }
 
-func valueWords(e *setup.Writer, r *Rule, stored string) string {
-	text := e.Template(r.In, stored)
+func valueWords(e *setup.Writer, in []sheet.TabID, stored string) string {
+	text := e.Template(in, stored)
 	if expr, err := clause.ParseTemplate(text); err == nil {
 		if constant, ok := expr.Constant(); ok {
 			return constant

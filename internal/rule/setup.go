@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
@@ -38,7 +39,7 @@ func (r *Rule) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 		return err
 	}
 	return m.Get("steps").Each(func(a setup.At) error {
-		s, err := readStep(d, a, r)
+		s, err := readStep(d, a, r, r.standing(d.Shape, len(r.Steps)))
 		r.Steps = append(r.Steps, s)
 		return err
 	})
@@ -86,7 +87,7 @@ func readWake(d *setup.Reader, a setup.At, tabs []sheet.TabID) (Wake, error) {
 	return w, m.Done()
 }
 
-func readStep(d *setup.Reader, a setup.At, r *Rule) (Step, error) {
+func readStep(d *setup.Reader, a setup.At, r *Rule, in []sheet.TabID) (Step, error) {
 	var s Step
 	m, err := a.Mapping()
 	if err != nil {
@@ -102,25 +103,25 @@ func readStep(d *setup.Reader, a setup.At, r *Rule) (Step, error) {
 	edit := r.Wake.ByEdit()
 	if move := m.Get("move"); move.Present() {
 		kinds++
-		if s.Move, err = readMove(d, move, r.In, edit); err != nil {
+		if s.Move, err = readMove(d, move, in, edit); err != nil {
 			return s, err
 		}
 	}
 	if cp := m.Get("copy"); cp.Present() {
 		kinds++
-		if s.Copy, err = readCopy(d, cp, r.In, edit); err != nil {
+		if s.Copy, err = readCopy(d, cp, in, edit); err != nil {
 			return s, err
 		}
 	}
 	if set := m.Get("set"); set.Present() {
 		kinds++
-		if s.Set, err = d.Cells(set, r.In, r.In, edit); err != nil {
+		if s.Set, err = d.Cells(set, in, in, edit); err != nil {
 			return s, err
 		}
 	}
 	if put := m.Get("put"); put.Present() {
 		kinds++
-		if s.Put, err = readPut(d, put, r.In, edit); err != nil {
+		if s.Put, err = readPut(d, put, in, edit); err != nil {
 			return s, err
 		}
 	}
@@ -142,11 +143,20 @@ func readStep(d *setup.Reader, a setup.At, r *Rule) (Step, error) {
 			return s, err
 		}
 	}
+	if s.Remove, err = m.Get("remove").Yes(); err != nil {
+		return s, err
+	}
+	if s.Remove {
+		kinds++
+	}
 	if err := m.Done(); err != nil {
 		return s, err
 	}
 	if kinds != 1 {
-		return s, a.Fail("a step is one of move, copy, set, put, take, tally and write")
+		return s, a.Fail("a step is one of move, copy, set, put, remove, take, tally and write")
+	}
+	if n := len(r.Steps); n > 0 && r.Steps[n-1].Remove && s.Tally == nil && s.Write == nil {
+		return s, a.Fail("the step before removes the rows: put this one before it")
 	}
 	return s, nil
 }
@@ -160,9 +170,19 @@ func readMove(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Move, 
 	if mv.Place, err = readPlace(d, m, in, edit); err != nil {
 		return nil, err
 	}
+	if mv.Back, err = m.Get("and back").Yes(); err != nil {
+		return nil, err
+	}
 	names, err := m.Get("clear").Texts()
 	if err != nil {
 		return nil, err
+	}
+	if mv.Tracker != "" { // the columns are that tracker's
+		mv.ClearThere = names
+		if mv.SetThere, err = cellsThere(d, m.Get("set"), in, edit); err != nil {
+			return nil, err
+		}
+		return mv, m.Done()
 	}
 	for _, n := range names {
 		id, err := d.Column(m.Get("clear"), n, nil)
@@ -186,13 +206,37 @@ func readCopy(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Copy, 
 	if c.Place, err = readPlace(d, m, in, edit); err != nil {
 		return nil, err
 	}
-	if c.Set, err = d.Cells(m.Get("set"), nil, in, edit); err != nil {
+	if c.Tracker != "" {
+		c.SetThere, err = cellsThere(d, m.Get("set"), in, edit)
+	} else {
+		c.Set, err = d.Cells(m.Get("set"), nil, in, edit)
+	}
+	if err != nil {
 		return nil, err
 	}
 	if c.Again, err = m.Get("again").Yes(); err != nil {
 		return nil, err
 	}
 	return c, m.Done()
+}
+
+// cellsThere reads a mapping of another tracker's columns to templates over the rows.
+func cellsThere(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) ([]NamedCell, error) {
+	var cells []NamedCell
+	err := a.Pairs(func(name string, v setup.At) error {
+		to, err := d.Template(v, in, edit)
+		cells = append(cells, NamedCell{Column: name, To: to})
+		return err
+	})
+	return cells, err
+}
+
+func thereNode(e *setup.Writer, in []sheet.TabID, cells []NamedCell) *yaml.Node {
+	b := setup.Build()
+	for _, c := range cells {
+		b.Put(c.Column, setup.Scalar(e.Template(in, c.To)))
+	}
+	return setup.Flow(b.Node())
 }
 
 // readPlace reads where a row goes: to, tracker, create and columns.
@@ -289,24 +333,27 @@ func (r *Rule) WriteSetup(e *setup.Writer, b setup.Builder) {
 		b.Put("limit", setup.Word(strconv.Itoa(r.Limit)))
 	}
 	steps := setup.Sequence()
-	for _, s := range r.Steps {
-		steps.Content = append(steps.Content, stepNode(e, r, s))
+	for i, s := range r.Steps {
+		steps.Content = append(steps.Content, stepNode(e, r.standing(e.Shape, i), s))
 	}
 	b.Put("steps", steps)
 }
 
-func stepNode(e *setup.Writer, r *Rule, s Step) *yaml.Node {
+func stepNode(e *setup.Writer, in []sheet.TabID, s Step) *yaml.Node {
 	b := setup.Build().Text("name", s.Name).Text("remark", s.Remark)
 	switch {
 	case s.Copy != nil:
-		m := placeNode(e, r, &s.Copy.Place)
+		m := placeNode(e, in, &s.Copy.Place)
 		if len(s.Copy.Set) > 0 {
-			m.Put("set", e.CellNode(r.In, s.Copy.Set))
+			m.Put("set", e.CellNode(in, s.Copy.Set))
+		}
+		if len(s.Copy.SetThere) > 0 {
+			m.Put("set", thereNode(e, in, s.Copy.SetThere))
 		}
 		b.Put("copy", setup.Flow(m.Yes("again", s.Copy.Again).Node()))
 	case s.Move != nil:
-		m := placeNode(e, r, &s.Move.Place)
-		var clear []string
+		m := placeNode(e, in, &s.Move.Place).Yes("and back", s.Move.Back)
+		clear := slices.Clone(s.Move.ClearThere)
 		for _, id := range s.Move.Clear {
 			clear = append(clear, e.ColumnName(id))
 		}
@@ -314,12 +361,15 @@ func stepNode(e *setup.Writer, r *Rule, s Step) *yaml.Node {
 			m.Put("clear", setup.Scalars(clear))
 		}
 		if len(s.Move.Set) > 0 {
-			m.Put("set", e.CellNode(r.In, s.Move.Set))
+			m.Put("set", e.CellNode(in, s.Move.Set))
+		}
+		if len(s.Move.SetThere) > 0 {
+			m.Put("set", thereNode(e, in, s.Move.SetThere))
 		}
 		b.Put("move", setup.Flow(m.Node()))
 	case s.Put != nil:
 		m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{s.Put.Tab})).Text("key", e.ColumnName(s.Put.Key))
-		b.Put("put", setup.Flow(m.Put("values", e.CellNode(r.In, s.Put.Values)).Node()))
+		b.Put("put", setup.Flow(m.Put("values", e.CellNode(in, s.Put.Values)).Node()))
 	case s.Take != nil:
 		m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{s.Take.Tab})).Text("key", e.ColumnName(s.Take.Key)).Text("sheet", s.Take.Sheet)
 		b.Put("take", setup.Flow(m.Node()))
@@ -327,14 +377,16 @@ func stepNode(e *setup.Writer, r *Rule, s Step) *yaml.Node {
 		b.Put("tally", tallyNode(e, s.Tally))
 	case s.Write != nil:
 		b.Put("write", setup.Flow(writeNode(e, s.Write).Node()))
+	case s.Remove:
+		b.Yes("remove", true)
 	default:
-		b.Put("set", e.CellNode(r.In, s.Set))
+		b.Put("set", e.CellNode(in, s.Set))
 	}
 	return b.Node()
 }
 
-func placeNode(e *setup.Writer, r *Rule, p *Place) setup.Builder {
-	m := setup.Build().Text("to", e.Template(r.In, p.To)).Text("tracker", p.Tracker)
+func placeNode(e *setup.Writer, in []sheet.TabID, p *Place) setup.Builder {
+	m := setup.Build().Text("to", e.Template(in, p.To)).Text("tracker", p.Tracker)
 	if p.Create != "" {
 		m.Text("create", "like "+p.Create)
 	}

@@ -51,6 +51,9 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	if w.Tab, err = d.OneTab(m); err != nil {
 		return nil, err
 	}
+	if w.Matched, err = readMatched(m); err != nil {
+		return nil, err
+	}
 	facts := d.Facts
 	d.Facts = nil // the clause is about the tab's rows, whatever wakes the rule
 	w.Where, err = d.Clause(m.Get("where"), []sheet.TabID{w.Tab}, false)
@@ -115,6 +118,22 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	return w, m.Done()
 }
 
+// readMatched reads whether a step is about the rows alone that the rule matched.
+func readMatched(m *setup.Mapping) (bool, error) {
+	text, err := m.Get("rows").Text()
+	if err != nil || text == "" || text == "matched" {
+		return text != "", err
+	}
+	return false, m.Get("rows").Fail("%q does not say which rows: write matched, for those that the rule matched, or leave it out", text)
+}
+
+func matchedWord(matched bool) string {
+	if matched {
+		return "matched"
+	}
+	return ""
+}
+
 func readChart(d *setup.Reader, a setup.At, tab sheet.TabID) (*Chart, error) {
 	if !a.Present() {
 		return nil, nil
@@ -147,7 +166,7 @@ func writeNode(e *setup.Writer, w *Write) setup.Builder {
 	if w.Reminder != 0 {
 		return setup.Build().Text("reminder", e.DefinitionNames([]sheet.DefinitionID{w.Reminder})).Text("file", e.Template(nil, w.File)).Yes("replace", w.Replace).Text("keep", keep)
 	}
-	m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{w.Tab})).Text("where", whereOf(e, w))
+	m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{w.Tab})).Text("rows", matchedWord(w.Matched)).Text("where", whereOf(e, w))
 	var columns []string
 	for _, id := range w.Columns {
 		columns = append(columns, e.ColumnName(id))

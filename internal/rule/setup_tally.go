@@ -36,6 +36,9 @@ func readTally(d *setup.Reader, a setup.At) (*Tally, error) {
 		if t.Of, err = one("of"); err != nil {
 			return nil, err
 		}
+		if t.Matched, err = readMatched(m); err != nil {
+			return nil, err
+		}
 	} else if err := readTallyList(d, m, list, t); err != nil {
 		return nil, err
 	}
@@ -137,7 +140,7 @@ func tallyNode(e *setup.Writer, t *Tally) *yaml.Node {
 	m := setup.Build()
 	says := func(stored string) string { return stored }
 	if t.List == 0 {
-		m.Put("of", e.TabNames([]sheet.TabID{t.Of}))
+		m.Put("of", e.TabNames([]sheet.TabID{t.Of})).Text("rows", matchedWord(t.Matched))
 		says = func(stored string) string { return e.Clause(t.Of, stored) }
 	} else {
 		m.Text("list", e.DefinitionNames([]sheet.DefinitionID{t.List}))

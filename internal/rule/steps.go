@@ -2,6 +2,7 @@ package rule
 
 import (
 	"errors"
+	"fmt"
 	"time"
 
 	"example.org/kavlo/internal/clause"
@@ -26,15 +27,13 @@ func (e *errPassOver) Error() string { return e.why }
 
 // runSteps runs a rule's steps in order, each on all rows before the next.
 func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidate) error {
-	if r.Limit > 0 && len(rows) > r.Limit {
-		return &LimitError{Rule: r.Name, Rows: len(rows), Limit: r.Limit}
-	}
+	first := len(c.draft.Changes())
 	causes := map[[2]int]int{}
 	for i := range r.Steps {
 		u := &run{rule: r, tracker: tracker, step: i, envs: map[sheet.TabID]*clause.Env{}, routes: map[route][]pairing{}}
 		start := c.elapsed()
 		if r.Steps[i].Write != nil {
-			if err := c.askWrite(u, i, r.bound.Env(c.draft.Own(tracker), nil, c.Now, c.Meter)); err != nil {
+			if err := c.askWrite(u, i, r.bound.Env(c.draft.Own(tracker), nil, c.Now, c.Meter), rows); err != nil {
 				return err
 			}
 			continue
@@ -45,7 +44,7 @@ func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidat
 				woke = rows[0].cause
 			}
 			u.because = c.causeFor(causes, r, i, woke)
-			if err := c.tally(u, i); err != nil {
+			if err := c.tally(u, i, rows); err != nil {
 				return err
 			}
 			c.report(r).Steps[i].Took += c.elapsed() - start
@@ -53,16 +52,17 @@ func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidat
 		}
 		for _, cand := range rows {
 			row := c.draft.Tracker(tracker).Row(cand.id)
-			if row == nil { // moved to another tracker or removed by an earlier step
+			if row == nil {
+				c.leftBehind(u, cand)
 				continue
 			}
-			tr := r.tabs[row.Tab]
-			if tr == nil {
-				continue // an earlier step moved it to where the rule has no say
+			step := r.stepFor(i, row.Tab)
+			if step == nil {
+				continue
 			}
 			u.because = c.causeFor(causes, r, i, cand.cause)
 			before := len(c.draft.Changes())
-			if err := tr.steps[i](c, u, row); err != nil {
+			if err := step(c, u, row); err != nil {
 				if err := c.stepFailed(u, row, err); err != nil {
 					return err
 				}
@@ -75,7 +75,44 @@ func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidat
 			c.report(r).Steps[i].Took += c.elapsed() - start
 		}
 	}
+	return c.withinLimit(r, first)
+}
+
+// withinLimit asks how many rows a rule has changed since the draft's nth change.
+func (c *cascade) withinLimit(r *Compiled, first int) error {
+	if r.Limit == 0 {
+		return nil
+	}
+	changed := map[sheet.RowID]bool{}
+	for _, ch := range c.draft.Changes()[first:] {
+		changed[ch.Row] = true
+	}
+	if delete(changed, 0); len(changed) > r.Limit {
+		return &LimitError{Rule: r.Name, Rows: len(changed), Limit: r.Limit}
+	}
 	return nil
+}
+
+// stepFor gives what a step does to a row that stands in a tab by now.
+func (c *Compiled) stepFor(step int, tab sheet.TabID) stepFunc {
+	if step > c.moves() {
+		return c.after[tab][step]
+	}
+	if t := c.tabs[tab]; t != nil {
+		return t.steps[step]
+	}
+	return nil
+}
+
+// leftBehind says of a row that an earlier step took to another tracker that what comes
+// later is not done to it; one that was removed is gone.
+func (c *cascade) leftBehind(u *run, cand candidate) {
+	for _, t := range c.draft.Now().Trackers() {
+		if row := t.Row(cand.id); row != nil {
+			c.report(u.rule).pass(Passed{Row: row.ID.String(), Label: t.Label(row), Tab: t.TabOf(row).Name,
+				Why: fmt.Sprintf("step %d (%s) is not done: an earlier step took the row to tracker %s", u.step+1, u.rule.Steps[u.step].Kind(), t.Name)})
+		}
+	}
 }
 
 func (c *cascade) elapsed() time.Duration {
@@ -129,8 +166,12 @@ func compileStep(s Step, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.
 		return nil, errors.New("take wants a file: only a rule that files wake can take rows from one")
 	case len(s.Set) > 0:
 		return compileSet(s.Set, tab, scope, shape)
+	case s.Remove:
+		return func(c *cascade, u *run, row *sheet.Row) error {
+			return c.draft.Apply(sheet.Change{Kind: sheet.Remove, Tracker: u.tracker, Tab: row.Tab, Row: row.ID, Because: u.because})
+		}, nil
 	}
-	return nil, errors.New("the step does nothing: say move, copy, set, put, take, tally or write")
+	return nil, errors.New("the step does nothing: say move, copy, set, put, remove, take, tally or write")
 }
 
 // env lays the row, as the draft has it now, before the step's clauses.

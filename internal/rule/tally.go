@@ -28,6 +28,7 @@ type Tally struct {
 	Into    sheet.TabID        `json:"into"`
 	Key     sheet.ColumnID     `json:"key"`
 	Figures []Figure           `json:"figures"`
+	Matched bool               `json:"matched,omitempty"` // only the rows that the rule matched; groups without any stay as they are
 }
 
 // TallyField gives a field of a list's records a name and a type for clauses.
@@ -166,14 +167,18 @@ func (r *Rule) Lists() []sheet.DefinitionID {
 }
 
 // tally works out the groups and puts their figures.
-func (c *cascade) tally(u *run, step int) error {
+func (c *cascade) tally(u *run, step int, rows []candidate) error {
 	t := u.rule.tallies[step]
 	fail := func(err error) error {
 		return &StepError{Rule: u.rule.Name, Step: step + 1, Kind: "tally", Label: u.rule.bound.Shape.Name, Err: err}
 	}
 	groups := t.groups.Start()
 	rep := c.report(u.rule)
-	err := c.tallied(u, t, func(env *clause.Env, who Passed) error {
+	var only map[sheet.RowID]bool
+	if t.Matched {
+		only = idsOf(rows)
+	}
+	err := c.tallied(u, t, only, func(env *clause.Env, who Passed) error {
 		rep.Steps[step].Rows++
 		groups.Take(env, func(why string) { c.tallyPassed(u, env, who, why) })
 		return nil
@@ -186,14 +191,17 @@ func (c *cascade) tally(u *run, step int) error {
 		return fail(err)
 	}
 	rep.Steps[step].Changed += len(c.draft.Changes()) - before
-	rep.Steps[step].Says = fmt.Sprintf("%d groups", len(groups.All))
+	rep.Steps[step].Says = countOf(len(groups.All), "group")
 	return nil
 }
 
 // putGroups puts the figures of every group, and zero where a group has vanished.
 func (c *cascade) putGroups(u *run, t *compiledTally, groups *query.Groups) error {
 	tab := c.draft.Own(u.tracker).TabByID(t.Into)
-	vanished := c.vanished(u, tab, t, groups)
+	var vanished []value.Value
+	if !t.Matched {
+		vanished = c.vanished(u, tab, t, groups)
+	}
 	cells := make([]cellSetter, len(t.into)+1)
 	cells[0].column = t.key
 	for i, col := range t.into {
@@ -251,13 +259,24 @@ func (c *cascade) tallyPassed(u *run, env *clause.Env, who Passed, why string) {
 	c.report(u.rule).pass(who)
 }
 
+// countOf gives a count with its noun.
+func countOf(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
+}
+
 // tallied lays each row or record before the clauses.
-func (c *cascade) tallied(u *run, t *compiledTally, each func(*clause.Env, Passed) error) error {
+func (c *cascade) tallied(u *run, t *compiledTally, only map[sheet.RowID]bool, each func(*clause.Env, Passed) error) error {
 	tr := c.draft.Own(u.tracker)
 	if t.List == 0 {
 		tab := tr.TabByID(t.Of)
 		env := u.rule.bound.Env(tr, tab, c.Now, c.Meter)
 		for row := range tr.Rows(t.Of) {
+			if only != nil && !only[row.ID] {
+				continue
+			}
 			program.Look(env, row)
 			if err := each(env, Passed{Row: row.ID.String(), Label: tr.Label(row), Tab: tab.Name}); err != nil {
 				return err

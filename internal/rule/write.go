@@ -35,6 +35,8 @@ type Write struct {
 	// Reminder takes the place of a tab: the rows that it holds, with what it shows.
 	Reminder sheet.DefinitionID `json:"reminder,omitempty"`
 	Keep     int                `json:"keep,omitempty"` // days for which the file is kept; 0: for good
+	// Matched writes those rows alone that the rule matched.
+	Matched bool `json:"matched,omitempty"`
 }
 
 // Chart draws one column of numbers against one of names.
@@ -44,11 +46,12 @@ type Chart struct {
 	Values sheet.ColumnID `json:"values"`
 }
 
-// WriteAsk is a file that a cascade asks to be written, from the state that it
-// comes to.
+// WriteAsk is a file that a cascade asks to be written.
 type WriteAsk struct {
 	*Write
 	Tracker sheet.TrackerID
+	State   *sheet.Tracker       // as it stood when the step had its turn
+	Only    map[sheet.RowID]bool // the rows that the rule matched, where it writes those alone; nil: all
 	Path    string
 	Wrote   string // the path that was written in the end, or ""
 	Rows    int
@@ -119,10 +122,23 @@ func (r *Rule) onlyWhole() bool {
 	return len(r.Steps) > 0 && len(r.In) == 0 && r.Where == "" && !r.Wake.ByEdit()
 }
 
+func idsOf(rows []candidate) map[sheet.RowID]bool {
+	out := make(map[sheet.RowID]bool, len(rows))
+	for _, r := range rows {
+		out[r.id] = true
+	}
+	return out
+}
+
 // askWrite asks for the file that a step writes.
-func (c *cascade) askWrite(u *run, step int, env *clause.Env) error {
+func (c *cascade) askWrite(u *run, step int, env *clause.Env, rows []candidate) error {
 	w := u.rule.Steps[step].Write
 	if w == nil {
+		return nil
+	}
+	rep := c.report(u.rule)
+	if w.Matched && len(rows) == 0 {
+		rep.Steps[step].Says = "no rows matched, so no file was written"
 		return nil
 	}
 	fail := func(err error) error {
@@ -136,8 +152,11 @@ func (c *cascade) askWrite(u *run, step int, env *clause.Env) error {
 	if name == "" {
 		return fail(fmt.Errorf("the file's name is blank"))
 	}
-	rep := c.report(u.rule)
-	c.out.Writes = append(c.out.Writes, WriteAsk{Write: w, Tracker: u.tracker, Path: name, report: c.reports[u.rule.ID], step: step})
+	ask := WriteAsk{Write: w, Tracker: u.tracker, State: c.draft.Snapshot(u.tracker), Path: name, report: c.reports[u.rule.ID], step: step}
+	if w.Matched {
+		ask.Only = idsOf(rows)
+	}
+	c.out.Writes = append(c.out.Writes, ask)
 	rep.Steps[step].Rows = 1
 	return nil
 }

@@ -49,6 +49,11 @@ func (w *Workspace) rowName(c Change) string {
 			}
 		}
 	}
+	if t := w.Tracker(c.Tracker); t != nil && t.TabByID(c.Tab) != nil { // it was removed
+		if label := t.TabByID(c.Tab).LabelOf(c.Image); label != "" {
+			return fmt.Sprintf("%q", label)
+		}
+	}
 	return c.Row.String()
 }
 

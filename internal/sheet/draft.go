@@ -73,6 +73,29 @@ func (d *Draft) Was(i int) *Row { return d.was[i] }
 // the draft lives.
 func (d *Draft) Own(id TrackerID) *Tracker { return d.tracker(id) }
 
+// Snapshot gives a tracker as it stands now, which what the draft does next leaves as it
+// is; nil where there is none.
+func (d *Draft) Snapshot(id TrackerID) *Tracker {
+	t := d.w.trackers[id]
+	if t == nil || t.owner != d.t {
+		return t
+	}
+	was := d.t
+	d.t = &token{} // what lies below the trackers is shared from now on, and copied before it is altered
+	for _, own := range d.w.trackers {
+		if own.owner == was {
+			own.owner = d.t
+		}
+	}
+	snap := *t
+	snap.owner, snap.base, snap.tabs = was, nil, maps.Clone(t.tabs)
+	snap.kept = new(atomic.Pointer[indexes])
+	snap.kept.Store(shareIndexes(t.kept.Load()))
+	t.kept = new(atomic.Pointer[indexes])
+	t.kept.Store(shareIndexes(snap.kept.Load()))
+	return &snap
+}
+
 // Done finishes the draft into a new workspace; the draft must not be used after.
 func (d *Draft) Done() *Workspace {
 	for _, t := range d.w.trackers {

@@ -219,6 +219,14 @@ func (t *Tracker) Label(r *Row) string {
 	return r.ID.String()
 }
 
+// LabelOf names a row of a tab by what it holds or held; "" where its label is blank.
+func (t *TabShape) LabelOf(i *Image) string {
+	if c := t.LabelColumn(); c != nil && i != nil {
+		return strings.TrimSpace(i.Get(c.ID).Show(c.Type))
+	}
+	return ""
+}
+
 // FindRow finds a row of a tab by id or by label; a label that several rows
 // share is an *Ambiguous error.
 func (t *Tracker) FindRow(tab *TabShape, name string) (*Row, error) {

@@ -130,7 +130,10 @@ func (tg *Triggers) reacted(t *engine.Turn, out *rule.Outcome, err error) error 
 // tracker that is not there. What was so before is no news.
 func (tg *Triggers) Warn(t *engine.Turn, c *sheet.Change) ([]string, error) {
 	out, err := warnings(t, c.ShapeAfter)
-	if err != nil || c.ShapeBefore == nil {
+	if err != nil {
+		return nil, err
+	}
+	if err := reaches(t, c); err != nil || c.ShapeBefore == nil {
 		return out, err
 	}
 	known, err := warnings(t, c.ShapeBefore)
@@ -138,6 +141,36 @@ func (tg *Triggers) Warn(t *engine.Turn, c *sheet.Change) ([]string, error) {
 		out = slices.DeleteFunc(out, func(w string) bool { return slices.Contains(known, w) })
 	}
 	return out, nil
+}
+
+// reaches asks, of rules that are new or altered, whether the tab and the columns of
+// another tracker that they name are there; a tracker that is not there is only warned of.
+func reaches(t *engine.Turn, c *sheet.Change) error {
+	p, err := t.Program(c.ShapeAfter)
+	if err != nil {
+		return err
+	}
+	for _, r := range rule.Of(p) {
+		if c.ShapeBefore != nil {
+			if was := c.ShapeBefore.DefinitionByID(r.ID); was != nil && string(was.Body) == string(c.ShapeAfter.DefinitionByID(r.ID).Body) {
+				continue
+			}
+		}
+		for _, step := range r.Steps {
+			place := step.Place()
+			if place == nil || place.Tracker == "" {
+				continue
+			}
+			there, err := t.Draft.Now().Find(place.Tracker)
+			if err != nil {
+				continue
+			}
+			if err := step.Fits(there.Shape); err != nil {
+				return fmt.Errorf("rule %s, %s: %w", r.Name, step.Kind(), err)
+			}
+		}
+	}
+	return nil
 }
 
 func warnings(t *engine.Turn, s *sheet.Shape) ([]string, error) {

@@ -115,9 +115,9 @@ func (w *Workspace) attach(e *engine.Engine) {
 	w.Beside = map[sheet.DefinitionKind]bool{sheet.KindSync: true} // lists may be slow to answer
 }
 
-// byFile gives the request to run a rule that a file wakes.
-func (w *Workspace) byFile(t *sheet.Tracker, r *rule.Compiled, f *rule.File, take func(*engine.Turn) intake.TakeRows) engine.Request {
-	return w.Run(policy.Itself(policy.ByFiles), t, r, sheet.Cause{Kind: sheet.ByFile, Name: f.Path}, trigger.How{File: f, Take: take})
+// byFile gives the request to run a rule on a file.
+func (w *Workspace) byFile(by policy.Principal, cause sheet.Cause, t *sheet.Tracker, r *rule.Compiled, f *rule.File, take func(*engine.Turn) intake.TakeRows) engine.Request {
+	return w.Run(by, t, r, cause, trigger.How{File: f, Take: take})
 }
 
 // Serve runs what runs by itself until the workspace is closed: the intake, the clock,

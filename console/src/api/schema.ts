@@ -1344,6 +1344,8 @@ export interface components {
             definition?: {
                 [key: string]: unknown;
             };
+            /** @description Rows that are blank there get the default, or the next automatic number */
+            fill_existing?: boolean;
             /** @description A new name; rules follow it */
             name?: string;
         };
@@ -1498,6 +1500,8 @@ export interface components {
             definition: {
                 [key: string]: unknown;
             };
+            /** @description Rows that are blank there get the default, or the next automatic number */
+            fill_existing?: boolean;
             name: string;
         };
         NewPerson: {
@@ -7205,6 +7209,8 @@ export interface operations {
             query?: {
                 /** @description yes: answer with what would change, and change nothing */
                 preview?: "yes" | "no";
+                /** @description Of a rule that files wake: the file to run it on, such as intake/requests.xlsx */
+                file?: string;
             };
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
