@@ -204,6 +204,7 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 func knownText(err error) *wire.Problem {
 	var ce *clause.Error
 	var se *setup.Error
+	var syntax *setup.SyntaxError
 	var refusal *sheet.Refusal
 	var book *xlsx.Error
 	switch {
@@ -214,6 +215,10 @@ func knownText(err error) *wire.Problem {
 		if errors.As(err, &se) {
 			p.Field = se.Path
 		}
+		return p
+	case errors.As(err, &syntax):
+		p := problemOf(http.StatusUnprocessableEntity, "setup", "The setup cannot be read", syntax.Error())
+		p.Line, p.Caret, p.Hint = syntax.Line, syntax.Caret, syntax.Hint
 		return p
 	case errors.As(err, &se):
 		p := problemOf(http.StatusUnprocessableEntity, "setup", "The setup cannot be read", err.Error())

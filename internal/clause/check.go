@@ -25,11 +25,11 @@ func Check(e *Expr, s *Scope) (*Expr, error) {
 func CheckCondition(text string, s *Scope) (*Expr, error) {
 	e, err := Parse(text)
 	if err != nil {
-		return nil, err
+		return nil, s.mend(err)
 	}
 	c := &checker{scope: s, text: text}
 	if err := c.wantLogic(e.root); err != nil {
-		return nil, err
+		return nil, s.mend(err)
 	}
 	e.typ = Logic
 	e.settle()
@@ -40,9 +40,10 @@ func CheckCondition(text string, s *Scope) (*Expr, error) {
 func CheckValue(text string, s *Scope) (*Expr, error) {
 	e, err := Parse(text)
 	if err != nil {
-		return nil, err
+		return nil, s.mend(err)
 	}
-	return Check(e, s)
+	e, err = Check(e, s)
+	return e, s.mend(err)
 }
 
 // CheckTemplate checks text with holes. Where the whole text is one hole, the
@@ -50,9 +51,10 @@ func CheckValue(text string, s *Scope) (*Expr, error) {
 func CheckTemplate(text string, s *Scope) (*Expr, error) {
 	e, err := ParseTemplate(text)
 	if err != nil {
-		return nil, err
+		return nil, s.mend(err)
 	}
-	return Check(e, s)
+	e, err = Check(e, s)
+	return e, s.mend(err)
 }
 
 type checker struct {
@@ -205,41 +207,6 @@ func (c *checker) name(n *nameNode) (Type, error) {
 		return found.Computed.typ, nil
 	}
 	return TypeOf(found.Type.Kind), nil
-}
-
-func (c *checker) find(n *nameNode, columns []Column, where string) (*Column, error) {
-	var found *Column
-	byID, _ := strconv.ParseInt(strings.TrimPrefix(n.text, "#"), 10, 64)
-	isID := strings.HasPrefix(n.text, "#")
-	for i := range columns {
-		x := &columns[i]
-		if isID && x.ID != byID || !isID && !value.EqualText(x.Name, n.text) {
-			continue
-		}
-		if found != nil && found.ID != x.ID {
-			return nil, c.fail(CodeAmbiguous, n, "%s is %s in one tab and %s in another: say with \"in\" which tabs are meant",
-				n.text, TypeOf(found.Type.Kind), TypeOf(x.Type.Kind))
-		}
-		found = x
-	}
-	if found != nil {
-		return found, nil
-	}
-	names := make([]string, len(columns))
-	for i := range columns {
-		names[i] = columns[i].Name
-	}
-	for _, x := range c.scope.Extra {
-		names = append(names, x.Name)
-	}
-	msg := fmt.Sprintf("there is no column %q", n.text)
-	if where != "" {
-		msg += " in " + where
-	}
-	if near := value.Nearest(n.text, names); near != "" {
-		msg += ": did you mean " + near + "?"
-	}
-	return nil, c.fail(CodeNoName, n, "%s", msg)
 }
 
 func (c *checker) template(n *templateNode) (Type, error) {

@@ -1,6 +1,7 @@
 package clause
 
 import (
+	"fmt"
 	"strings"
 
 	"example.org/kavlo/internal/value"
@@ -71,6 +72,14 @@ func (c *checker) same(n Node, l, r Node) error {
 		hint := ""
 		if lit, ok := r.(*literalNode); ok && lit.v.Kind() == value.Text {
 			hint = ": write it without quotes"
+		}
+		for _, side := range []struct {
+			n, other Type
+			at       Node
+		}{{a, b, l}, {b, a, r}} {
+			if _, is := side.at.(*nameNode); is && side.n == Text && (side.other == Number || side.other == Date) {
+				hint = fmt.Sprintf(": to compare it as %s, write %s(%s)", side.other, side.other.Kind(), c.source(side.at))
+			}
 		}
 		return c.fail(CodeType, n, "%s is %s and %s is %s: they cannot be compared%s", c.source(l), a, c.source(r), b, hint)
 	}

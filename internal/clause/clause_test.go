@@ -249,3 +249,23 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+func TestErrorsGiveTheMend(t *testing.T) {
+	s := &Scope{Name: "T", Columns: []Column{
+		{ID: 1, Name: "Due on", Type: value.Type{Kind: value.Date}}, {ID: 2, Name: "Stage", Type: value.Type{Kind: value.Text}},
+		{ID: 3, Name: "Part of town", Type: value.Type{Kind: value.Text}}, {ID: 4, Name: "Year", Type: value.Type{Kind: value.Text}}}}
+	for text, says := range map[string]string{
+		"Due on before today":                    "a name of several words stands in brackets: [Due on]",
+		"Stage is blank and due on before today": "a name of several words stands in brackets: [Due on]",
+		"Part of town is \"North\"":              "a name of several words stands in brackets: [Part of town]",
+		"Stage is empty":                         `to ask whether there is nothing, write "is blank"`,
+		"Year > 2020":                            "to compare it as a number, write number(Year)",
+		"Year before today":                      "",
+	} {
+		_, err := CheckCondition(text, s)
+		require.Error(t, err, text)
+		assert.Contains(t, err.Error(), says, text)
+	}
+	_, err := CheckCondition(`Stage is "Due on" and Sage is blank`, s)
+	assert.NotContains(t, err.Error(), "brackets", "what stands in quotes is not meant")
+}

@@ -141,16 +141,25 @@ func (ed *Editor) ChangeColumn(by policy.Principal, tracker sheet.TrackerID, tab
 				*own = *c
 			}
 		}
-		if to.After == "" {
-			return nil
+		if to.After != "" {
+			from := t.Slot(column)
+			t.Columns = slices.Delete(t.Columns, from, from+1)
+			at, err := placeAfter(t, to.After, from)
+			if err != nil {
+				return err
+			}
+			t.Columns = slices.Insert(t.Columns, at, *c)
 		}
-		from := t.Slot(column)
-		t.Columns = slices.Delete(t.Columns, from, from+1)
-		at, err := placeAfter(t, to.After, from)
-		if err != nil {
-			return err
+		if setup.Apart(s, c) {
+			if err := ed.join(s); err != nil {
+				return err
+			}
+			one, err := s.TabByID(tab).Column(c.Name)
+			if err != nil {
+				return err
+			}
+			column = one.ID
 		}
-		t.Columns = slices.Insert(t.Columns, at, *c)
 		return nil
 	})
 	reshape := req.Work
@@ -162,6 +171,21 @@ func (ed *Editor) ChangeColumn(by policy.Principal, tracker sheet.TrackerID, tab
 		return nil
 	}
 	return to.filled(req, &column)
+}
+
+// join makes columns one that are declared alike in several tabs. It goes by the setup
+// file, where columns have names, so that all that reads them follows.
+func (ed *Editor) join(s *sheet.Shape) error {
+	text, err := ed.Setup.Encode(s)
+	if err != nil {
+		return err
+	}
+	joined, err := ed.Setup.Parse(text, s, ed.NewID)
+	if err != nil {
+		return fmt.Errorf("making one column of those that are alike: %w", err)
+	}
+	*s = *joined
+	return nil
 }
 
 // forType leaves out of a definition what another type has no use for.

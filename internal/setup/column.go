@@ -61,6 +61,19 @@ func Namesake(shape *sheet.Shape, c *sheet.Column) sheet.ColumnID {
 	return 0
 }
 
+// Apart reports whether a column has a namesake of its type that is another column.
+func Apart(shape *sheet.Shape, c *sheet.Column) bool {
+	if c.Computed() {
+		return false
+	}
+	for i := range shape.Tabs {
+		if x, err := shape.Tabs[i].Column(c.Name); err == nil && x.ID != c.ID && sameColumn(x, c) {
+			return true
+		}
+	}
+	return false
+}
+
 func sameColumn(a, b *sheet.Column) bool {
 	if a.Computed() || b.Computed() {
 		return a.Computed() && b.Computed()

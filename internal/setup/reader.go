@@ -8,6 +8,7 @@ import (
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
 )
 
 // Cell is a column with a template for its value, in stored form.
@@ -82,7 +83,15 @@ func containsTab(tabs []sheet.TabID, id sheet.TabID) bool {
 
 // Clause checks a clause against the tabs and gives its stored form.
 func (d *Reader) Clause(a At, tabs []sheet.TabID, edit bool) (string, error) {
-	return d.store(a, d.scope(tabs, edit), clause.CheckValue)
+	scope := d.scope(tabs, edit)
+	return d.store(a, scope, func(text string, scope *clause.Scope) (*clause.Expr, error) {
+		for _, c := range scope.Columns { // a name alone is one, of however many words
+			if value.EqualText(c.Name, text) {
+				text = "[" + c.Name + "]"
+			}
+		}
+		return clause.CheckValue(text, scope)
+	})
 }
 
 // Template checks a text with holes against the tabs and gives its stored form.

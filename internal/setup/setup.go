@@ -33,9 +33,9 @@ func (f *Format) Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, er
 	if len(text) > MaxSize {
 		return nil, fmt.Errorf("the setup file is larger than %d MB", MaxSize>>20)
 	}
-	var doc yaml.Node
-	if err := yaml.Unmarshal(text, &doc); err != nil {
-		return nil, fmt.Errorf("reading the setup file: %w", err)
+	doc, err := document(text)
+	if err != nil {
+		return nil, err
 	}
 	if len(doc.Content) == 0 {
 		return nil, errors.New("the setup file is empty")
@@ -181,9 +181,9 @@ func (f *Format) ParseDefinition(kind sheet.DefinitionKind, text []byte, shape *
 	if k == nil {
 		return nil, fmt.Errorf("there is no kind of definition %q", kind)
 	}
-	var doc yaml.Node
-	if err := yaml.Unmarshal(text, &doc); err != nil {
-		return nil, fmt.Errorf("reading the %s: %w", kind, err)
+	doc, err := document(text)
+	if err != nil {
+		return nil, err
 	}
 	if len(doc.Content) == 0 {
 		return nil, fmt.Errorf("the %s is empty", kind)
@@ -193,7 +193,7 @@ func (f *Format) ParseDefinition(kind sheet.DefinitionKind, text []byte, shape *
 		return nil, err
 	}
 	if bytes.HasPrefix(bytes.TrimSpace(text), []byte{'{'}) { // JSON of a program has no lines to speak of
-		forgetLines(&doc)
+		forgetLines(doc)
 	}
 	d := &Reader{Shape: shape, old: shape, ids: ids, kinds: f.kinds, bound: bound}
 	return d.readDefinition(k, At{node: doc.Content[0]})
@@ -299,7 +299,7 @@ func Name(text []byte) (string, error) {
 		Tracker string `yaml:"tracker"`
 	}
 	if err := yaml.Unmarshal(text, &head); err != nil {
-		return "", fmt.Errorf("reading the setup file: %w", err)
+		return "", syntax(string(text), err)
 	}
 	if strings.TrimSpace(head.Tracker) == "" {
 		return "", errors.New("the setup file does not say the tracker's name: tracker: NAME")

@@ -130,7 +130,7 @@ func TestMistakesAreToldWithLineAndPlace(t *testing.T) {
 	}
 	for text, says := range map[string]string{
 		"":                           "is empty",
-		"tracker: [":                 "reading the setup file",
+		"tracker: [":                 "the setup cannot be read",
 		"tracker: T\nzone: Mars/Sea": "there is no time zone",
 		"tracker: T\ntabs: { A: { columns: { X: { type: txt } } } }":                                                   "did you mean text?",
 		"tracker: T\ntabs: { A: { columns: { X: { type: choice } } } }":                                                "needs options",

@@ -71,19 +71,20 @@ func (d *Reader) readTabs(a At) error {
 	})
 }
 
-// columnID finds the id for a column: its own of old, that of a namesake of
-// the same type in another tab, or a new one.
+// columnID finds the id for a column: that of a namesake of the same type in a tab before,
+// since the two are one column however they came to be alike; its own of old; that of a
+// namesake of old; or a new one.
 func (d *Reader) columnID(old *sheet.TabShape, c *sheet.Column) sheet.ColumnID {
+	if id := Namesake(d.Shape, c); id != 0 {
+		return id
+	}
 	if old != nil {
 		if x, err := old.Column(c.Name); err == nil && sameColumn(x, c) {
 			return x.ID
 		}
 	}
-	for _, shape := range []*sheet.Shape{d.Shape, d.old} {
-		if shape == nil {
-			continue
-		}
-		if id := Namesake(shape, c); id != 0 {
+	if d.old != nil {
+		if id := Namesake(d.old, c); id != 0 {
 			return id
 		}
 	}
