@@ -200,4 +200,4 @@ func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, round *sh
 }
 
 // failedFor is how far back the Today page looks for failed runs.
-const failedFor = 7 * 24 * time.Hour
+const failedFor = 90 * 24 * time.Hour

@@ -12,6 +12,7 @@ import (
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -183,6 +184,20 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 	return nil
 }
 
+// isGone reports whether what ran is not there any more.
+func (s *server) isGone(ctx context.Context, r *store.Run) bool {
+	kind := sheet.DefinitionKind(r.Kind)
+	if r.Tracker == 0 || s.workspace.Setup.Kinds().Of(kind) == nil {
+		return false
+	}
+	t := s.seen(ctx).Tracker(r.Tracker)
+	if t == nil {
+		return true
+	}
+	_, err := t.Definition(kind, r.Name)
+	return err != nil
+}
+
 // trouble tells which runs failed lately and which mail has not gone out.
 func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time, limit int) error {
 	runs, err := s.workspace.Store().FailedSince(ctx, now.Add(-failedFor), 20)
@@ -190,7 +205,7 @@ func (s *server) trouble(ctx context.Context, out *wire.Today, now time.Time, li
 		return err
 	}
 	for _, r := range runs {
-		if r.Tracker != 0 && s.seen(ctx).Tracker(r.Tracker) == nil && !s.whole(ctx, r.Tracker) {
+		if r.Tracker != 0 && s.seen(ctx).Tracker(r.Tracker) == nil && !s.whole(ctx, r.Tracker) || s.isGone(ctx, r) {
 			continue
 		}
 		w, err := s.run(ctx, r, false)

@@ -87,6 +87,7 @@ type Report interface {
 	Ran() bool     // any found a row to work on or to skip
 	Watched() bool // one that only watches found something to do
 	Wrote() bool   // files were asked for
+	Unmet() bool   // something should have happened and has not
 	First() string // the name of the first that ran
 	Record() any   // what is kept of it, as JSON
 }

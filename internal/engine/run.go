@@ -50,6 +50,8 @@ func (e *Engine) runOf(req *Request, r *Result) *store.Run {
 	if run.Outcome == "" {
 		run.Outcome = Done
 		switch {
+		case report != nil && report.Unmet():
+			run.Outcome = PartlyDone
 		case len(r.Set.Changes) > 0:
 		case report != nil && report.Watched():
 			run.Outcome = Watched

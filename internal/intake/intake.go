@@ -36,7 +36,7 @@ const IntakeFolder = "intake"
 type Waker func(by policy.Principal, cause sheet.Cause, t *sheet.Tracker, r *rule.Compiled, f *rule.File, take func(*engine.Turn) TakeRows) engine.Request
 
 // TakeRows takes rows of a file into a tab, as a step says.
-type TakeRows = func(d *sheet.Draft, tracker sheet.TrackerID, step *rule.Take, because int) (string, error)
+type TakeRows = func(d *sheet.Draft, tracker sheet.TrackerID, step *rule.Take, because int) (says string, all bool, err error)
 
 // Intake watches the intake folder.
 type Intake struct {
@@ -291,25 +291,25 @@ type fileKey struct{ path, hash string }
 
 // taker takes rows from the file for steps of rules.
 func (a *arrived) taker(turn *engine.Turn) TakeRows {
-	return func(draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, error) {
+	return func(draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, bool, error) {
 		file, err := engine.Need(turn, fileKey{a.full, a.hash}, func(context.Context) (*reading.Reading, error) { return formats.ReadFile(a.full) })
 		if err != nil {
-			return "", err
+			return "", false, err
 		}
 		return a.take(file, draft, tracker, t, because)
 	}
 }
 
-func (a *arrived) take(file *reading.Reading, draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, error) {
+func (a *arrived) take(file *reading.Reading, draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, bool, error) {
 	tr := draft.Own(tracker)
 	tab := tr.TabByID(t.Tab)
 	s, err := bestTable(file, tab, t.Sheet)
 	if err != nil {
-		return "", err
+		return "", false, err
 	}
 	rep, lacking, err := takeTable(draft, tr, s, tab.ByID(t.Key).Name, because)
 	if err != nil {
-		return "", fmt.Errorf("taking in %s of %s: %w", s.table.Range, path.Base(a.Path), err)
+		return "", false, fmt.Errorf("taking in %s of %s: %w", s.table.Range, path.Base(a.Path), err)
 	}
 	says := fmt.Sprintf("took %d rows of %s: %d added, %d updated, %d unchanged", s.table.Rows, s.table.Range, rep.Added, rep.Updated, rep.Unchanged)
 	if rep.Odd > 0 {
@@ -325,5 +325,5 @@ func (a *arrived) take(file *reading.Reading, draft *sheet.Draft, tracker sheet.
 	if len(lacking) > 0 {
 		says += "; the tab has no column " + strings.Join(lacking, ", ")
 	}
-	return says, nil
+	return says, len(rep.Troubles)+len(lacking) == 0, nil
 }

@@ -184,6 +184,9 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, beca
 			return nil, nil, err
 		}
 		into.Key = c.ID
+		if err := s.hasKey(c); err != nil {
+			return nil, nil, err
+		}
 	}
 	columns := make([]*sheet.Column, len(s.table.Columns))
 	for i, c := range s.table.Columns {
@@ -210,6 +213,21 @@ func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, beca
 	}
 	report, err = reconcile.Take(draft, into, s.records(tab, columns, draft.Form(tr)))
 	return report, lacking, err
+}
+
+// hasKey says that the table lacks the column by which rows are found, or nil.
+func (s *source) hasKey(key *sheet.Column) error {
+	var names []string
+	for _, c := range s.table.Columns {
+		if c.LeaveOut {
+			continue
+		}
+		if value.EqualText(c.Name, key.Name) {
+			return nil
+		}
+		names = append(names, c.Name)
+	}
+	return fmt.Errorf("the table has no column %s, by which rows are found: it has %s", key.Name, strings.Join(names, ", "))
 }
 
 // where names a row of the file in messages.

@@ -150,7 +150,10 @@ func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause she
 				return err
 			}
 		}
-		if detail.Queued > 0 {
+		switch {
+		case len(plan.Nobody) > 0: // somebody should have been told and nobody knows whom
+			r.Note.Outcome = engine.PartlyDone
+		case detail.Queued > 0:
 			r.Note.Outcome = engine.Done
 		}
 		return b.SetClocked(ctx, t.ID, part, plan.Occurrence)

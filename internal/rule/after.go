@@ -109,7 +109,8 @@ func (c *Compiled) compileAfter() (part string, err error) {
 
 // passes makes a step that a tab has no columns for, and which says so of each row.
 func passes(tab *sheet.TabShape, err error) stepFunc {
-	return func(_ *cascade, u *run, _ *sheet.Row) error {
+	return func(c *cascade, u *run, _ *sheet.Row) error {
+		c.report(u.rule).Unmet = true
 		return &errPassOver{why: fmt.Sprintf("step %d (%s) is not done in %s: %v", u.step+1, u.rule.Steps[u.step].Kind(), tab.Name, err)}
 	}
 }

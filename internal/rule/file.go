@@ -111,8 +111,9 @@ func (c *Compiled) compileFileStep(s Step, scope *clause.Scope) (fileStep, error
 			if c.Take == nil {
 				return errors.New("there is no file to take rows from")
 			}
-			says, err := c.Take(c.draft, u.tracker, take, u.because)
-			c.report(u.rule).Steps[u.step].Says = says
+			says, all, err := c.Take(c.draft, u.tracker, take, u.because)
+			rep := c.report(u.rule)
+			rep.Steps[u.step].Says, rep.Unmet = says, rep.Unmet || !all
 			return err
 		}, nil
 	case s.Tally != nil:

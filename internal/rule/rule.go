@@ -210,8 +210,9 @@ type Setting struct {
 	Elapsed func() time.Duration // a stopwatch; nil: the time of steps is not taken
 	// Records gives the records of a list, fetched beforehand; nil: none were.
 	Records func(list sheet.DefinitionID) ([]reconcile.Entry, error)
-	// Take takes rows from the file at hand and says what became of them.
-	Take func(d *sheet.Draft, tracker sheet.TrackerID, t *Take, because int) (string, error)
+	// Take takes rows from the file at hand and says what became of them. Not all of them
+	// may have been taken as they are.
+	Take func(d *sheet.Draft, tracker sheet.TrackerID, t *Take, because int) (says string, all bool, err error)
 }
 
 // LimitError says that a rule would change more rows than it may; nothing of
@@ -279,7 +280,8 @@ type Report struct {
 	Matched    int                `json:"matched"`
 	Steps      []StepReport       `json:"steps"`
 	PassedOver []Passed           `json:"passed_over,omitempty"`
-	Passed     int                `json:"passed"` // how many rows were passed over, named or not
+	Passed     int                `json:"passed"`          // how many rows were passed over, named or not
+	Unmet      bool               `json:"unmet,omitempty"` // something that a step asks for could not be done
 	Watching   bool               `json:"watching,omitempty"`
 	Would      []string           `json:"would,omitempty"` // of a watching rule: what it would have done, in words
 }

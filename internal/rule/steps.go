@@ -109,6 +109,7 @@ func (c *Compiled) stepFor(step int, tab sheet.TabID) stepFunc {
 func (c *cascade) leftBehind(u *run, cand candidate) {
 	for _, t := range c.draft.Now().Trackers() {
 		if row := t.Row(cand.id); row != nil {
+			c.report(u.rule).Unmet = true
 			c.report(u.rule).pass(Passed{Row: row.ID.String(), Label: t.Label(row), Tab: t.TabOf(row).Name,
 				Why: fmt.Sprintf("step %d (%s) is not done: an earlier step took the row to tracker %s", u.step+1, u.rule.Steps[u.step].Kind(), t.Name)})
 		}

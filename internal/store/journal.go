@@ -50,7 +50,7 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 	}
 	link := newLink(b.chain, set, int64(tracker), string(causes), string(counts), kept)
 	link.part(first)
-	if run != nil && run.Outcome != "done" { // for whoever asks what went wrong lately
+	if run != nil && (run.Outcome != "done" || b.s.ailing.has(run)) { // for whoever asks what went wrong lately
 		if err := b.PutRun(ctx, run); err != nil {
 			return err
 		}

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/oklog/ulid/v2"
@@ -63,7 +64,61 @@ func seqOf(runID string) int64 {
 // PutRun writes a run that changed nothing. One that did goes with its change
 // set: see Journal.
 func (b *Batch) PutRun(ctx context.Context, r *Run) error {
+	b.s.ailing.note(r)
 	return b.exec(ctx, "run", r.ID, stamp(r.At), int64(r.Tracker), r.Kind, r.Name, r.Who, r.Outcome, r.Seq, string(r.Body))
+}
+
+// ailing are the things that have gone wrong when they last ran: when they go well again,
+// that is written down beside the change set, so that they are known to be mended.
+type ailing struct {
+	mu  sync.Mutex
+	now map[runKey]bool
+}
+
+type runKey struct {
+	tracker sheet.TrackerID
+	kind    string
+	name    string
+	file    string // that woke a rule: each is a thing of its own
+}
+
+func runKeyOf(r *Run) runKey {
+	key := runKey{tracker: r.Tracker, kind: r.Kind, name: r.Name}
+	var body struct{ Cause sheet.Cause }
+	if json.Unmarshal(r.Body, &body) == nil && body.Cause.Kind == sheet.ByFile {
+		key.file = body.Cause.Name
+	}
+	return key
+}
+
+func wentWrong(outcome string) bool {
+	return outcome == "failed" || outcome == "stopped" || outcome == "partly done"
+}
+
+func (a *ailing) note(r *Run) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if wentWrong(r.Outcome) {
+		if a.now == nil {
+			a.now = map[runKey]bool{}
+		}
+		a.now[runKeyOf(r)] = true
+	}
+}
+
+func (a *ailing) has(r *Run) bool {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	return len(a.now) > 0 && a.now[runKeyOf(r)]
+}
+
+// loadAiling finds what had gone wrong before the store was opened.
+func (s *Store) loadAiling(ctx context.Context) error {
+	runs, err := s.FailedSince(ctx, time.Time{}, 10_000)
+	for _, r := range runs {
+		s.ailing.note(r)
+	}
+	return err
 }
 
 const (
@@ -129,10 +184,15 @@ func (s *Store) Runs(ctx context.Context, tracker sheet.TrackerID, before string
 	return all[:min(limit, len(all))], nil
 }
 
-// FailedSince gives the runs of all trackers that failed, were stopped or partly
-// done after a time, newest first.
+// FailedSince gives, of each thing that runs, its last run where that failed, was stopped
+// or partly done, after a time, newest first: what has gone well since is mended.
 func (s *Store) FailedSince(ctx context.Context, after time.Time, limit int) ([]*Run, error) {
-	return s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run WHERE outcome IN ('failed', 'stopped', 'partly done') AND id>=? ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
+	return s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run AS this WHERE outcome IN ('failed', 'stopped', 'partly done') AND id>=? AND NOT EXISTS (SELECT 1 FROM run AS later WHERE later.id>this.id AND later.tracker=this.tracker AND later.kind=this.kind AND later.name=this.name AND "+fileOf("later")+"="+fileOf("this")+") ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
+}
+
+// fileOf gives, in SQL, the file that woke a rule's run, or ''.
+func fileOf(run string) string {
+	return "IIF(json_extract(" + run + ".body, '$.cause.kind')='" + string(sheet.ByFile) + "', json_extract(" + run + ".body, '$.cause.name'), '')"
 }
 
 func (s *Store) runs(ctx context.Context, scan func(func(...any) error) (*Run, error), query string, args ...any) ([]*Run, error) {

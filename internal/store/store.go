@@ -47,6 +47,7 @@ type Store struct {
 	head     *head
 	chain    string // of the newest change set; the writer's
 	recent   recent
+	ailing   ailing
 	runCount atomic.Uint32 // of ids given to runs
 }
 
@@ -108,7 +109,7 @@ func (s *Store) connect(ctx context.Context, o Options) error {
 	if s.read, err = s.pool(ctx, false, o); err != nil {
 		return err
 	}
-	return errors.Join(s.prepare(ctx), s.gather(ctx), s.sealOpen(ctx), s.meetHead(ctx))
+	return errors.Join(s.prepare(ctx), s.gather(ctx), s.sealOpen(ctx), s.meetHead(ctx), s.loadAiling(ctx))
 }
 
 // connectSparingly opens what can be read where nothing can be written.

@@ -34,6 +34,10 @@ func (r report) Watched() bool {
 
 func (r report) Wrote() bool { return len(r.Writes) > 0 }
 
+func (r report) Unmet() bool {
+	return slices.ContainsFunc(r.Reports, func(rep rule.Report) bool { return rep.Unmet })
+}
+
 func (r report) First() string {
 	for _, rep := range r.Reports {
 		if rep.Matched > 0 || rep.Passed > 0 {

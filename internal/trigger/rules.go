@@ -64,7 +64,7 @@ type How struct {
 	Only      map[sheet.RowID]bool // rows that it is held to; nil: all of its tabs
 	Unwatched bool                 // as if it did not only watch
 	File      *rule.File           // that woke it
-	Take      func(*engine.Turn) func(*sheet.Draft, sheet.TrackerID, *rule.Take, int) (string, error)
+	Take      func(*engine.Turn) func(*sheet.Draft, sheet.TrackerID, *rule.Take, int) (string, bool, error)
 }
 
 // Run gives a request to run a rule. It is named by its id and had as it is in the
