@@ -68,7 +68,7 @@ func TestEveryCallIsInTheDocument(t *testing.T) {
 		}
 		if v.Type().Method(i).Name == "Definitions" || v.Type().Method(i).Name == "PutDefinition" || v.Type().Method(i).Name == "RunDefinition" {
 			for j, a := range args {
-				if a.Kind() == reflect.String && j == len(args)-1-map[string]int{"Definitions": 0, "PutDefinition": 1, "RunDefinition": 1}[v.Type().Method(i).Name] {
+				if a.Kind() == reflect.String && j == len(args)-1-map[string]int{"Definitions": 0, "PutDefinition": 1, "RunDefinition": 2}[v.Type().Method(i).Name] {
 					args[j] = reflect.ValueOf("rules") // the kind of part
 				}
 			}

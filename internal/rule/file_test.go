@@ -70,7 +70,9 @@ func runFile(k *testkit.Kit, name string, f *rule.File, take *taken) (*rule.Outc
 		require.NoError(k.T, err)
 		s := rule.Setting{Program: testkit.Program, Now: testkit.Now, Limits: rule.DefaultLimits, NewID: k.NewID}
 		if take != nil {
-			s.Take = func(*sheet.Draft, sheet.TrackerID, *rule.Take, int) (string, bool, error) { return take.says, take.err == nil, take.err }
+			s.Take = func(*sheet.Draft, sheet.TrackerID, *rule.Take, int) (string, bool, error) {
+				return take.says, take.err == nil, take.err
+			}
 		}
 		for _, r := range rules {
 			if r.Name == name {

@@ -190,7 +190,7 @@ func (s *Store) FailedSince(ctx context.Context, after time.Time, limit int) ([]
 	return s.runs(ctx, scanRun, "SELECT "+runColumns+" FROM run AS this WHERE outcome IN ('failed', 'stopped', 'partly done') AND id>=? AND NOT EXISTS (SELECT 1 FROM run AS later WHERE later.id>this.id AND later.tracker=this.tracker AND later.kind=this.kind AND later.name=this.name AND "+fileOf("later")+"="+fileOf("this")+") ORDER BY id DESC LIMIT ?", firstRunID(after), limit)
 }
 
-// fileOf gives, in SQL, the file that woke a rule's run, or ''.
+// fileOf gives, in SQL, the file that woke a rule's run, or ”.
 func fileOf(run string) string {
 	return "IIF(json_extract(" + run + ".body, '$.cause.kind')='" + string(sheet.ByFile) + "', json_extract(" + run + ".body, '$.cause.name'), '')"
 }
