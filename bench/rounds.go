@@ -55,7 +55,7 @@ var buildRound = Case{
 			var holdings []reminder.Holding
 			held = 0
 			for _, c := range reminders {
-				h := c.Apply(c.Collect(tracker, nil, now), nil, now, tracker.Working)
+				h := c.Apply(c.Collect(tracker, nil, now), nil, now, tracker.Working, func(sheet.RowID) string { return "" })
 				held += len(h.Items)
 				holdings = append(holdings, h)
 			}

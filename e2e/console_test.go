@@ -360,7 +360,7 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	w := newWorld(t)
 	set, err := w.api.RunDefinition(t.Context(), client.How{}, demo.Tracker, "rules", "Mark loans past their date", "")
 	require.NoError(t, err)
-	_, err = w.api.RunRound(t.Context(), client.How{}, demo.Tracker, "Morning round")
+	_, err = w.api.RunRound(t.Context(), client.RoundHow{}, demo.Tracker, "Morning round")
 	require.NoError(t, err)
 	for name, at := range map[string][2]string{
 		"today":   {w.demo.Address + "/", "Runs next"},

@@ -81,7 +81,7 @@ func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 		done := make(chan struct{})
 		go func() {
 			defer close(done)
-			_, _ = api.RunRound(t.Context(), client.How{}, "Loans", name) // it may never answer
+			_, _ = api.RunRound(t.Context(), client.RoundHow{}, "Loans", name) // it may never answer
 		}()
 		time.Sleep(time.Duration(rng.IntN(70)) * time.Millisecond) // how long it runs, not a wait for something
 		p.kill()
@@ -90,7 +90,7 @@ func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 			midway++
 		}
 		p = start(t, program, dir, with...)
-		_, err := p.api.RunRound(t.Context(), client.How{}, "Loans", name)
+		_, err := p.api.RunRound(t.Context(), client.RoundHow{}, "Loans", name)
 		require.NoError(t, err)
 		require.Eventually(t, func() bool { return gather() == (i+1)*people }, 20*time.Second, 5*time.Millisecond, "round %s", name)
 		if seen > 900 { // the office keeps a thousand

@@ -119,7 +119,7 @@ func writeAct(w http.ResponseWriter, status int, v actView) {
 
 // asking lays out what is to be confirmed.
 func asking(d *notify.Doing) actView {
-	v := actView{Note: "You are " + d.Name + ". It will stand in the journal as done by you, by mail."}
+	v := actView{Note: "You are " + d.Name + ". The row's history will say that you did it, by mail; it can be undone."}
 	if d.What == "pause" {
 		v = actView{Title: "Pause these mails?", Says: "You will get no more rounds until you let them come again on this page.", Button: "Pause my mails", Note: "You are " + d.Name + "."}
 		if d.Paused {
@@ -136,6 +136,7 @@ func asking(d *notify.Doing) actView {
 		v.Title, v.Button = d.Label+": done?", "Yes, it is done"
 	case "later":
 		v.Title, v.Ask, v.Button = d.Label+": not now?", "Remind me again on", "Put it off"
+		v.Note = "You are " + d.Name + ". Only your own mails leave the row out, until that day or until its due day, state or person changes."
 		v.Least, v.Date = dayAfter(d.Today, 1), dayAfter(d.Today, 7)
 	case "date":
 		v.Title, v.Ask, v.Button = d.Label+": another date?", d.Column, "Set the date"
@@ -157,7 +158,11 @@ func done(d *notify.Doing, date string) actView {
 		return actView{Title: titled(d), Says: d.Over}
 	}
 	says := map[string]string{"done": "It is marked done.", "later": "It is put off until " + date + ".", "date": d.Column + " is " + date + " now."}[d.What]
-	return actView{Title: d.Label, Says: says, Note: "It stands in the journal as done by " + d.Name + ", by mail. You can close this page."}
+	note := "The row's history says that " + d.Name + " did it, by mail. You can close this page."
+	if d.What == "later" {
+		note = "Only your own mails leave it out. You can close this page."
+	}
+	return actView{Title: d.Label, Says: says, Note: note}
 }
 
 func titled(d *notify.Doing) string {

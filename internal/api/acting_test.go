@@ -23,9 +23,9 @@ const withActs = `
 tracker: Loans
 zone: Europe/Lisbon
 tabs:
-  Requested: { columns: { Object: { type: text }, Who: { type: person }, Due: { type: date } } }
+  Requested: { columns: { Object: { type: text }, Who: { type: person }, Due: { type: date }, Seen: { type: text } } }
 reminders:
-  - { name: Late <b>, in: Requested, where: Due before today, show: [Object, Due], to: "{Who}", due: Due, act: { date: Due } }
+  - { name: Late <b>, in: Requested, where: Due before today, show: [Object, Due], to: "{Who}", due: Due, act: { done: { Seen: "{today}" }, date: Due } }
 rounds:
   - { name: Morning, clock: daily at 08:30, reminders: all, subject: "{count} wait" }
 `

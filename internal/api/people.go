@@ -4,10 +4,11 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"strings"
 	"time"
 
-	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -17,21 +18,30 @@ type InPerson struct {
 }
 
 func (s *server) person(ctx context.Context, name string) (store.Person, error) {
-	directory, _, err := s.workspace.Directory(ctx)
-	if err != nil {
-		return store.Person{}, err
-	}
 	people, err := s.workspace.Store().People(ctx)
 	if err != nil {
 		return store.Person{}, err
 	}
-	address := reminder.Directory(directory).Address(name)
+	var found []store.Person
 	for _, p := range people {
-		if p.Address == address && address != "" {
+		if strings.EqualFold(p.Address, strings.TrimSpace(name)) {
 			return p, nil
 		}
+		if value.EqualText(p.Name, name) {
+			found = append(found, p)
+		}
 	}
-	return store.Person{}, fmt.Errorf("person %q: %w", name, store.ErrNotFound)
+	switch len(found) {
+	case 0:
+		return store.Person{}, fmt.Errorf("person %q: %w", name, store.ErrNotFound)
+	case 1:
+		return found[0], nil
+	}
+	addresses := make([]string, len(found))
+	for i, p := range found {
+		addresses[i] = p.Address
+	}
+	return store.Person{}, asked(fmt.Errorf("%d people are called %s: say which by address: %s", len(found), name, strings.Join(addresses, ", ")))
 }
 
 func (s *server) peopleRoutes() {

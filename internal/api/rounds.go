@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -62,6 +61,8 @@ func (s *server) roundRoutes() {
 		func(ctx context.Context, in *struct {
 			InDefinition
 			Write
+			Again   bool `query:"again" doc:"Send it once more to those who have it; the subject says so"`
+			Instead bool `query:"instead" doc:"Let it take the place of the next mail by the clock"`
 		}) (*body[wire.RoundResult], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
@@ -76,6 +77,7 @@ func (s *server) roundRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
+			plan.Again, plan.Instead = in.Again, in.Instead
 			out, err := s.round(ctx, in.Write, t, p, plan)
 			if err != nil {
 				return nil, err
@@ -182,10 +184,9 @@ func (s *server) round(ctx context.Context, w Write, t *sheet.Tracker, round *sh
 				l.Subject, l.Text, l.HTML = "", "", ""
 			}
 		}
-		out.PassedOver, plan.Nobody = nil, nil
-	}
-	for _, i := range plan.Nobody {
-		out.Nobody = append(out.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
+		out.PassedOver = nil
+	} else {
+		out.Nobody = plan.Undelivered()
 	}
 	if w.isPreview() {
 		return out, nil

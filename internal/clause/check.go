@@ -357,6 +357,8 @@ func (c *checker) look(n *tableNode) (Type, error) {
 		switch n.op {
 		case "first", "last", "smallest", "largest":
 			result = t
+		case "each":
+			result = Text
 		case "sum", "average":
 			if t != Number {
 				return 0, c.fail(CodeType, n.column, "%s is %s, where a number is wanted", n.column.text, t)

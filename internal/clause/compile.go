@@ -57,10 +57,12 @@ type Env struct {
 	looked   map[*tableNode]*looked               // by the look: the tab's rows by key
 	table    []value.Value                        // the row looked at inside "in TAB where"
 	tableTab string
-	inTable  *Env     // in which computed columns of that row are worked out
-	of       uint32   // the turn of the environment that this one is in
-	worked   []worked // by slot: the computed columns of the row at hand
-	turn     uint32   // of the row at hand; another row, another turn
+	tableID  int64
+	others   map[int64]*otherTab // tabs whose computed columns are worked out
+	inTable  *Env                // in which computed columns of that row are worked out
+	of       uint32              // the turn of the environment that this one is in
+	worked   []worked            // by slot: the computed columns of the row at hand
+	turn     uint32              // of the row at hand; another row, another turn
 }
 
 // worked is what a computed column of a row came to.

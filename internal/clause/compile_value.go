@@ -2,6 +2,7 @@ package clause
 
 import (
 	"fmt"
+	"iter"
 	"strings"
 	"time"
 
@@ -153,9 +154,41 @@ func (e *Env) forTable() *Env {
 		*inner = *e
 		inner.worked, inner.turn, inner.inTable, inner.of = kept, turn, nested, e.turn
 		inner.table, inner.tableTab, inner.Tab = nil, "", e.tableTab
+		inner.Own, inner.running = e.ownOf(e.tableID)
 		inner.Next(e.table)
 	}
 	return inner
+}
+
+// ownOf gives the rows of another tab as a row of it sees them, and their running sums.
+func (e *Env) ownOf(table int64) (func() iter.Seq[[]value.Value], map[int]map[*value.Value]value.Value) {
+	if e.Rows == nil {
+		return nil, nil
+	}
+	if e.others == nil {
+		e.others = map[int64]*otherTab{}
+	}
+	o := e.others[table]
+	if o == nil {
+		rows := e.Rows
+		o = &otherTab{sums: map[int]map[*value.Value]value.Value{}, own: func() iter.Seq[[]value.Value] {
+			return func(yield func([]value.Value) bool) {
+				for _, cells := range rows(table) {
+					if !yield(cells) {
+						return
+					}
+				}
+			}
+		}}
+		e.others[table] = o
+	}
+	return o.own, o.sums
+}
+
+// otherTab is what an environment keeps of a tab whose computed columns it works out.
+type otherTab struct {
+	own  func() iter.Seq[[]value.Value]
+	sums map[int]map[*value.Value]value.Value
 }
 
 func templateValue(x *templateNode) ValueFunc {

@@ -15,7 +15,7 @@ var reserved = map[string]bool{
 }
 
 // lookups are the words that begin a look into another tab and take a column.
-var lookups = map[string]bool{"first": true, "last": true, "sum": true, "average": true, "smallest": true, "largest": true}
+var lookups = map[string]bool{"first": true, "last": true, "sum": true, "average": true, "smallest": true, "largest": true, "each": true}
 
 // primaryWord reads what begins with a bare word.
 func (p *parser) primaryWord(t token) (Node, error) {

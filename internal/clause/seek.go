@@ -1,6 +1,7 @@
 package clause
 
 import (
+	"slices"
 	"strconv"
 
 	"example.org/kavlo/internal/value"
@@ -57,7 +58,25 @@ type looked struct {
 	stamp any // of the rows it knows
 	times int // it was looked into since
 	tab   string
-	rows  map[string][][]value.Value // by key; nil: not worked out
+	rows  map[string][]place // by key; nil: not worked out
+	odd   []place            // rows whose key is odd: whether they match cannot be said
+}
+
+// place is a row with its number among the tab's.
+type place struct {
+	nth   int
+	cells []value.Value
+}
+
+// of gives the rows of a key and those that could be, in their order.
+func (l *looked) of(key string) []place {
+	rows := l.rows[key]
+	if len(l.odd) == 0 {
+		return rows
+	}
+	all := append(slices.Clone(rows), l.odd...)
+	slices.SortFunc(all, func(a, b place) int { return a.nth - b.nth })
+	return all
 }
 
 // worthwhile is how often the same rows must be looked into until it pays to
@@ -66,7 +85,7 @@ const worthwhile = 3
 
 // seek gives the rows that may match, in their order; not ok where all have to be
 // looked at.
-func (s *seeker) seek(e *Env, x *tableNode) (rows [][]value.Value, tab string, ok bool) {
+func (s *seeker) seek(e *Env, x *tableNode) (rows []place, tab string, ok bool) {
 	if s == nil || e.Stamp == nil {
 		return nil, "", false
 	}
@@ -86,18 +105,24 @@ func (s *seeker) seek(e *Env, x *tableNode) (rows [][]value.Value, tab string, o
 		return nil, "", false
 	}
 	if l.rows == nil {
-		l.rows = map[string][][]value.Value{}
+		l.rows = map[string][]place{}
+		n := 0
 		for tab, cells := range e.Rows(x.table.ID) {
 			if !e.Meter.Use(1) {
 				break
 			}
 			l.tab = tab
-			if k, ok := seekKey(cell(cells, s.slot)); ok {
-				l.rows[k] = append(l.rows[k], cells)
+			here := place{n, cells}
+			n++
+			v := cell(cells, s.slot)
+			if k, ok := seekKey(v); ok {
+				l.rows[k] = append(l.rows[k], here)
+			} else if v.IsOdd() {
+				l.odd = append(l.odd, here)
 			}
 		}
 	}
-	return l.rows[key], l.tab, true
+	return l.of(key), l.tab, true
 }
 
 // seekKey gives a text that values have in common when, and only when, they are

@@ -1,9 +1,15 @@
 package clause
 
+import (
+	"fmt"
+	"strings"
+)
+
 import "example.org/kavlo/internal/value"
 
-// tableValue compiles a look into another tab. Rows whose condition hangs on an
-// odd cell are left out, as are blanks of the column counted, added or sought.
+// tableValue compiles a look into another tab. Blanks of the column counted, added or
+// sought are left out. An outcome that hangs on an odd cell is odd, and says on which;
+// first and last go past odd cells of the column they seek.
 func tableValue(x *tableNode) ValueFunc {
 	var where Condition
 	if x.where != nil {
@@ -22,27 +28,45 @@ func tableValue(x *tableNode) ValueFunc {
 		if e.Rows == nil {
 			return e.fault("no other tab can be looked into here")
 		}
-		outer, outerTab := e.table, e.tableTab
-		defer func() { e.table, e.tableTab = outer, outerTab }()
+		outer, outerTab, outerID := e.table, e.tableTab, e.tableID
+		defer func() { e.table, e.tableTab, e.tableID = outer, outerTab, outerID }()
+		e.tableID = id
 		g := Gather{Op: x.op, Distinct: x.distinct}
+		odd, ends := "", x.op == "first" || x.op == "last"
 		take := func(tab string, cells []value.Value) (more bool) {
 			if !e.Meter.Use(1) {
 				return false
 			}
 			e.table, e.tableTab = cells, tab
-			if where != nil && where(e) != Yes {
-				return true
+			if where != nil {
+				switch where(e) {
+				case No:
+					return true
+				case Odd:
+					odd = x.oddIn(e)
+					return ends && x.op == "last"
+				case Yes:
+				}
 			}
 			if column == nil {
 				g.count++
 				return true
 			}
 			v := column(e)
-			return v.IsBlank() || v.IsOdd() || g.Take(v)
+			switch {
+			case v.IsBlank(), v.IsOdd() && ends:
+				return true
+			case v.IsOdd():
+				odd = x.oddIn(e)
+				return false
+			case x.op == "last":
+				odd = "" // what came before does not matter
+			}
+			return g.Take(v)
 		}
 		if rows, tab, ok := seeker.seek(e, x); ok {
-			for _, cells := range rows {
-				if !take(tab, cells) {
+			for _, row := range rows {
+				if !take(tab, row.cells) {
 					break
 				}
 			}
@@ -51,6 +75,9 @@ func tableValue(x *tableNode) ValueFunc {
 		}
 		if e.Meter != nil && e.Meter.err != nil {
 			return e.fault("%v", e.Meter.err)
+		}
+		if odd != "" {
+			return e.fault("%s", odd)
 		}
 		v, err := g.Result()
 		if err != nil {
@@ -61,6 +88,28 @@ func tableValue(x *tableNode) ValueFunc {
 		}
 		return v
 	}
+}
+
+// oddIn says on which odd cell of a row of the tab a look hangs.
+func (x *tableNode) oddIn(e *Env) string {
+	why, name := e.Fault, ""
+	for i := range x.table.Columns {
+		if c := &x.table.Columns[i]; c.ID == e.OddColumn && why == "" {
+			name, why = c.Name, "is not "+TypeOf(c.Type.Kind).String()
+		}
+	}
+	label := ""
+	for _, v := range e.table {
+		if v.Kind() == value.Text && !v.IsBlank() {
+			label = " of " + v.Raw()
+			break
+		}
+	}
+	e.OddColumn, e.Fault = 0, ""
+	if name == "" {
+		return fmt.Sprintf("a row%s in %s: %s", label, x.table.Name, why)
+	}
+	return fmt.Sprintf("%s%s in %s %s", name, label, x.table.Name, why)
 }
 
 // runningValue compiles a running sum. The sums of a tab are worked out once an
@@ -115,7 +164,7 @@ func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 }
 
 // Gather works out one count, sum or choice over values: count, sum, average,
-// first, last, smallest or largest.
+// first, last, smallest, largest or each.
 type Gather struct {
 	Op       string
 	Distinct bool // count: equal values once
@@ -123,6 +172,7 @@ type Gather struct {
 	count    int64
 	best     value.Value
 	sum      value.Sum
+	texts    []string // of each
 }
 
 // Take takes one value in and reports whether more are wanted.
@@ -142,6 +192,14 @@ func (g *Gather) Take(v value.Value) bool {
 		return false
 	case "last":
 		g.best = v
+	case "each":
+		if g.seen == nil {
+			g.seen = map[string]bool{}
+		}
+		if key := value.Fold(v.String()); !g.seen[key] {
+			g.seen[key] = true
+			g.texts = append(g.texts, v.String())
+		}
 	case "smallest":
 		if g.count == 1 || value.Compare(v, g.best) < 0 {
 			g.best = v
@@ -165,6 +223,8 @@ func (g *Gather) Result() (value.Value, error) {
 		return value.OfInt(g.count), nil
 	case g.Op == "sum":
 		return g.sum.Value()
+	case g.Op == "each":
+		return value.OfText(strings.Join(g.texts, "; ")), nil
 	case g.Op == "average" && g.count > 0:
 		return g.sum.Mean(g.count)
 	}

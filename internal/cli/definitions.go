@@ -81,17 +81,24 @@ func (a *app) ruleCmd() *cobra.Command {
 func (a *app) roundCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "round", Short: "Preview or run a round", RunE: needsCommand}
 	verb := func(name, short string, preview bool) *cobra.Command {
-		return &cobra.Command{Use: name + " TRACKER ROUND", Short: short, Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {
+		var how client.RoundHow
+		cmd := &cobra.Command{Use: name + " TRACKER ROUND", Short: short, Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {
 			c, err := a.client()
 			if err != nil {
 				return err
 			}
-			r, err := c.RunRound(cmd.Context(), client.How{Preview: preview}, given[0], given[1])
+			how.Preview = preview
+			r, err := c.RunRound(cmd.Context(), how, given[0], given[1])
 			if err != nil {
 				return err
 			}
 			return a.round(r)
 		}}
+		if !preview {
+			cmd.Flags().BoolVar(&how.Again, "again", false, "send it once more to those who have it; the subject says so")
+			cmd.Flags().BoolVar(&how.Instead, "instead", false, "let it take the place of the next mail by the clock")
+		}
+		return cmd
 	}
 	var to string
 	try := &cobra.Command{Use: "try TRACKER ROUND", Short: "Send one mail of it now, for a look; its links do nothing", Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {

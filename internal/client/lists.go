@@ -86,10 +86,24 @@ func (c *Client) SetAllowedHost(ctx context.Context, address string, allowed boo
 	return out, err
 }
 
+// RoundHow is how a round is sent by hand.
+type RoundHow struct {
+	How
+	Again   bool // once more, to those who have it
+	Instead bool // in the place of the next one by the clock
+}
+
 // RunRound sends a round.
-func (c *Client) RunRound(ctx context.Context, h How, tracker, round string) (*wire.RoundResult, error) {
+func (c *Client) RunRound(ctx context.Context, h RoundHow, tracker, round string) (*wire.RoundResult, error) {
 	out := &wire.RoundResult{}
-	_, err := c.do(ctx, call{method: http.MethodPost, path: path("trackers", tracker, "rounds", round, "run"), query: h.query(nil)}, out)
+	q := url.Values{}
+	if h.Again {
+		q.Set("again", "true")
+	}
+	if h.Instead {
+		q.Set("instead", "true")
+	}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("trackers", tracker, "rounds", round, "run"), query: h.query(q)}, out)
 	return out, err
 }
 

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"slices"
 
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -50,16 +51,28 @@ func (d *directory) Names() []string {
 	return d.names
 }
 
-// Directory gives people's addresses by folded name, and names by address.
-func (e *Engine) Directory(ctx context.Context) (addresses, names map[string]string, err error) {
+// Directory gives people's addresses by folded name, folded address and group, and names
+// by address. The groups are readers, editors and keepers: all who have that role.
+func (e *Engine) Directory(ctx context.Context) (addresses map[string][]string, names map[string]string, err error) {
 	people, err := e.store.People(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
-	addresses, names = map[string]string{}, map[string]string{}
+	addresses, names = map[string][]string{}, map[string]string{}
 	for _, p := range people {
-		addresses[value.Fold(p.Name)] = p.Address
 		names[p.Address] = p.Name
+		for _, word := range []string{value.Fold(p.Name), value.Fold(p.Address), p.Access + "s"} {
+			if !slices.Contains(addresses[word], p.Address) {
+				addresses[word] = append(addresses[word], p.Address)
+			}
+		}
+	}
+	for word, found := range addresses { // a name that two people bear is nobody's in particular
+		if len(found) > 1 && !isGroup(word) {
+			addresses[word] = []string{}
+		}
 	}
 	return addresses, names, nil
 }
+
+func isGroup(word string) bool { return word == "readers" || word == "editors" || word == "keepers" }

@@ -100,6 +100,9 @@ func (post *Post) Doing(ctx context.Context, token string) (*Doing, error) {
 	if !out.rem.Holds(t, out.row, post.Now()) {
 		out.Over = "It is dealt with already: the reminder does not hold this row any more."
 	}
+	if deed.What == "done" && len(out.rem.Act.Done) == 0 {
+		out.Over = "Rows of this reminder are not marked done from mails any more."
+	}
 	if deed.What == "date" && out.Column == "" {
 		out.Over = "No date can be set here any more."
 	}
@@ -129,7 +132,7 @@ func (post *Post) Do(ctx context.Context, token, date string, again bool) (*Doin
 		if err != nil {
 			return nil, err
 		}
-		req = post.dealtWith(doing, cells, "marked done", func(r *store.Reminded) { r.Done = true })
+		req = post.dealtWith(doing, cells, "marked done", reminder.Forever)
 	case "later":
 		v, err := chosenDay(date, doing.tracker.Form(post.Writing(ctx)))
 		if err != nil {
@@ -138,7 +141,7 @@ func (post *Post) Do(ctx context.Context, token, date string, again bool) (*Doin
 		if v.String() <= doing.Today {
 			return nil, errors.New("choose a day that is still to come")
 		}
-		req = post.dealtWith(doing, nil, "put off until "+v.String(), func(r *store.Reminded) { r.Until, r.Done = v.Days(), false })
+		req = post.dealtWith(doing, nil, "put off until "+v.String(), v.Days())
 	case "date":
 		v, err := chosenDay(date, doing.tracker.Form(post.Writing(ctx)))
 		if err != nil {
@@ -181,21 +184,26 @@ func (doing *Doing) request(cells map[sheet.ColumnID]value.Value, more func(*eng
 	}}
 }
 
-// dealtWith sets a row's cells and what its reminder remembers of it, as a run
-// of its own.
-func (post *Post) dealtWith(doing *Doing, cells map[sheet.ColumnID]value.Value, said string, alter func(*store.Reminded)) engine.Request {
+// dealtWith sets a row's cells and lets the person be told of it no more until a day, or
+// until it stands otherwise, as a run of its own. Others are told as before.
+func (post *Post) dealtWith(doing *Doing, cells map[sheet.ColumnID]value.Value, said string, until int64) engine.Request {
 	remember := func(ctx context.Context, b *store.Batch, r *engine.Result) error {
 		known, err := b.Reminded(ctx, doing.tracker.ID, doing.rem.ID)
 		if err != nil {
 			return err
 		}
-		state, was := known[doing.Row]
-		if !was {
-			state = store.Reminded{Row: doing.Row, Since: r.Set.At}
+		t := r.After.Tracker(doing.tracker.ID)
+		if t == nil || t.Row(doing.Row) == nil {
+			return nil
 		}
-		alter(&state)
+		people, _, err := post.Directory(ctx)
+		if err != nil {
+			return err
+		}
 		post.memory.Add(1)
-		return b.PutReminded(ctx, doing.tracker.ID, doing.rem.ID, state)
+		told := known[doing.Row].Told[doing.Who]
+		told.Until, told.Mark = until, doing.rem.Mark(t, t.Row(doing.Row), people, post.Now())
+		return b.PutTold(ctx, doing.tracker.ID, doing.rem.ID, doing.Row, doing.Who, told)
 	}
 	req := doing.request(cells, func(t *engine.Turn) {
 		t.Run.Outcome = engine.Done

@@ -72,12 +72,16 @@ func (post *Post) sendAll(ctx context.Context, due []*store.Outgoing) (sent int,
 	if err != nil {
 		return 0, err
 	}
+	_, names, err := post.Directory(ctx)
+	if err != nil {
+		return 0, err
+	}
 	todo, tried := make(chan *store.Outgoing), make(chan *store.Outgoing, len(due))
 	var workers sync.WaitGroup
 	for range min(senders, len(due)) {
 		workers.Go(func() {
 			for m := range todo {
-				err := post.Guarded("a mail to "+m.Recipient+" was sent", func() error { post.try(ctx, m, key); return nil })
+				err := post.Guarded("a mail to "+m.Recipient+" was sent", func() error { post.try(ctx, m, key, names[m.Recipient]); return nil })
 				if err != nil {
 					m.State, m.Problem = "given up", err.Error()
 				}
@@ -129,14 +133,14 @@ func (post *Post) sendAll(ctx context.Context, due []*store.Outgoing) (sent int,
 }
 
 // try hands one mail over and notes in it what came of that.
-func (post *Post) try(ctx context.Context, m *store.Outgoing, key linkKey) {
+func (post *Post) try(ctx context.Context, m *store.Outgoing, key linkKey, name string) {
 	pause := ""
 	if post.Console != "" {
 		pause = post.Console + ActPath + key.token(good, Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
 	}
 	attach, err := post.attachments(m)
 	if err == nil {
-		err = post.Mailer.Send(ctx, &mail.Mail{ID: m.ID, To: m.Recipient, Subject: m.Subject, Text: key.handOver(m.Text, m.Recipient), HTML: key.handOver(m.HTML, m.Recipient), Date: m.Made, Attach: attach, Pause: pause})
+		err = post.Mailer.Send(ctx, &mail.Mail{ID: m.ID, To: m.Recipient, Name: name, Subject: m.Subject, Text: key.handOver(m.Text, m.Recipient), HTML: key.handOver(m.HTML, m.Recipient), Date: m.Made, Attach: attach, Pause: pause})
 	}
 	now := post.Now()
 	m.Tries++

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/url"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/oklog/ulid/v2"
@@ -24,19 +25,24 @@ type Plan struct {
 	Round      *reminder.CompiledRound
 	Letters    []reminder.Letter
 	Nobody     []reminder.Item // rows whose person could not be found
+	Unknown    []reminder.Item // rows of which some should be told whom nobody knows
 	PassedOver []string
 	Occurrence time.Time // for which the letters are
+	Again      bool      // sends it once more to those who have it
+	Instead    bool      // takes the place of the occurrence to come
 	Paused     []string  // people who want no mail for now, and whom rows concern
 
 	Key engine.Key // of the request to send it
 
 	tracker sheet.TrackerID
 	shape   *sheet.Shape // of its tracker, as it was read
+	zone    *time.Location
+	aside   bool // run by hand before its hour: the hour's own mail still comes
 	name    string
-	memory  int64                                // of reminders, as it was read
-	held    map[sheet.DefinitionID][]sheet.RowID // what each reminder holds, told of or not
-	told    map[sheet.DefinitionID]map[sheet.RowID]bool
-	of      map[sheet.DefinitionID]sheet.TrackerID // the reminders' trackers
+	memory  int64                                           // of reminders, as it was read
+	held    map[sheet.DefinitionID][]sheet.RowID            // what each reminder holds, told of or not
+	told    map[sheet.DefinitionID]map[sheet.RowID][]string // who is told of what
+	of      map[sheet.DefinitionID]sheet.TrackerID          // the reminders' trackers
 }
 
 // PlanRound works out what a round would send now; it sends nothing.
@@ -58,7 +64,7 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 		return nil, err
 	}
 	now := post.Now()
-	plan := &Plan{Round: round, tracker: t.ID, shape: t.Shape, name: p.ID.String(), memory: post.memory.Load(), held: map[sheet.DefinitionID][]sheet.RowID{}, told: map[sheet.DefinitionID]map[sheet.RowID]bool{}, of: map[sheet.DefinitionID]sheet.TrackerID{}}
+	plan := &Plan{Round: round, tracker: t.ID, shape: t.Shape, name: p.ID.String(), memory: post.memory.Load(), held: map[sheet.DefinitionID][]sheet.RowID{}, told: map[sheet.DefinitionID]map[sheet.RowID][]string{}, of: map[sheet.DefinitionID]sheet.TrackerID{}}
 	holdings, err := post.holdings(ctx, t, round, now, plan)
 	if err != nil {
 		return nil, err
@@ -76,6 +82,14 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 	for _, h := range holdings {
 		plan.Nobody = append(plan.Nobody, h.Nobody...)
 		plan.PassedOver = append(plan.PassedOver, h.PassedOver...)
+		for i := range h.Items {
+			item := &h.Items[i]
+			told := plan.told[h.Reminder.ID]
+			told[item.Row] = append(told[item.Row], item.To...)
+			if len(item.Unknown) > 0 {
+				plan.Unknown = append(plan.Unknown, *item)
+			}
+		}
 	}
 	_, names, err := post.Directory(ctx)
 	if err != nil {
@@ -102,6 +116,7 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 	} else {
 		plan.Occurrence = now.Truncate(24 * time.Hour)
 	}
+	plan.zone = t.Location()
 	return plan, err
 }
 
@@ -124,12 +139,9 @@ func (post *Post) leaveOutPaused(ctx context.Context, plan *Plan, holdings []rem
 		h.Items = slices.DeleteFunc(h.Items, func(item reminder.Item) bool {
 			return !slices.ContainsFunc(item.To, func(to string) bool { return !isPaused(to) })
 		})
-		told := plan.told[h.Reminder.ID]
-		clear(told)
 		for j := range h.Items {
 			item := &h.Items[j]
 			item.To = slices.DeleteFunc(slices.Clone(item.To), isPaused)
-			told[item.Row] = true
 		}
 	}
 	slices.Sort(plan.Paused)
@@ -167,12 +179,8 @@ func (post *Post) holdings(ctx context.Context, t *sheet.Tracker, round *reminde
 			if h, err = post.remembered(ctx, t, c, h, now, plan); err != nil {
 				return nil, err
 			}
-			dropped, err := post.bySight(ctx, t, &h)
-			if err != nil {
+			if err := post.bySight(ctx, t, &h); err != nil {
 				return nil, err
-			}
-			for _, row := range dropped {
-				delete(plan.told[c.ID], row)
 			}
 		}
 		out = append(out, h)
@@ -239,18 +247,23 @@ func (post *Post) remembered(ctx context.Context, t *sheet.Tracker, c *reminder.
 	}
 	states := make(map[sheet.RowID]reminder.State, len(known))
 	for id, r := range known {
-		states[id] = reminder.State{Since: notAfter(r.Since, now), Told: notAfter(r.Told, now), Until: r.Until, Done: r.Done}
+		state := reminder.State{Since: notAfter(r.Since, now), By: make(map[string]reminder.Known, len(r.Told))}
+		for person, told := range r.Told {
+			state.By[person] = reminder.Known{Told: notAfter(told.At, now), Until: told.Until, Mark: told.Mark}
+		}
+		states[id] = state
+	}
+	people, _, err := post.Directory(ctx)
+	if err != nil {
+		return h, err
 	}
 	for _, items := range [][]reminder.Item{h.Items, h.Nobody} {
 		for i := range items {
 			plan.held[c.ID] = append(plan.held[c.ID], items[i].Row)
 		}
 	}
-	h = c.Apply(h, states, now.In(t.Location()), t.Working)
-	plan.told[c.ID], plan.of[c.ID] = map[sheet.RowID]bool{}, t.ID
-	for i := range h.Items {
-		plan.told[c.ID][h.Items[i].Row] = true
-	}
+	h = c.Apply(h, states, now.In(t.Location()), t.Working, func(row sheet.RowID) string { return c.Mark(t, t.Row(row), people, now) })
+	plan.told[c.ID], plan.of[c.ID] = map[sheet.RowID][]string{}, t.ID
 	return h, nil
 }
 
@@ -266,19 +279,17 @@ func (post *Post) remember(ctx context.Context, b *store.Batch, plan *Plan) erro
 			return err
 		}
 		for _, row := range plan.held[reminder] {
-			r, was := known[row]
+			r := known[row]
 			delete(known, row)
-			if was && !told[row] {
-				continue
+			if r.Since.IsZero() {
+				if err := b.PutReminded(ctx, tracker, reminder, row, now); err != nil {
+					return err
+				}
 			}
-			if !was {
-				r = store.Reminded{Row: row, Since: now}
-			}
-			if told[row] {
-				r.Told, r.Until = now, 0
-			}
-			if err := b.PutReminded(ctx, tracker, reminder, r); err != nil {
-				return err
+			for _, person := range told[row] {
+				if err := b.PutTold(ctx, tracker, reminder, row, person, store.Told{At: now}); err != nil {
+					return err
+				}
 			}
 		}
 		for row := range known {
@@ -310,4 +321,24 @@ func notAfter(t, now time.Time) time.Time {
 		return now
 	}
 	return t
+}
+
+// Undelivered says in words which rows nobody, or not everybody, can be told of.
+func (p *Plan) Undelivered() []string {
+	var out []string
+	for _, i := range p.Nobody {
+		why := "nobody to tell"
+		if len(i.Unknown) > 0 {
+			why = unknown(i.Unknown)
+		}
+		out = append(out, fmt.Sprintf("%s in %s: %s", i.Label, i.Tab, why))
+	}
+	for _, i := range p.Unknown {
+		out = append(out, fmt.Sprintf("%s in %s: %s; others are told", i.Label, i.Tab, unknown(i.Unknown)))
+	}
+	return out
+}
+
+func unknown(names []string) string {
+	return "nobody is called " + strings.Join(names, ", ")
 }

@@ -75,9 +75,10 @@ type Detail struct {
 	Occurrence time.Time `json:"occurrence"`
 	People     int       `json:"people"`
 	Rows       int       `json:"rows"`
-	Queued     int       `json:"queued"`  // mails put into the outbox
-	Already    int       `json:"already"` // people who have had this occurrence's mail
-	Nobody     []string  `json:"nobody,omitempty"`
+	Queued     int       `json:"queued"`           // mails put into the outbox
+	Already    int       `json:"already"`          // people who have had this occurrence's mail
+	Nobody     []string  `json:"nobody,omitempty"` // rows that could not be told of, or not to all
+	Again      bool      `json:"again,omitempty"`
 	PassedOver []string  `json:"passed_over,omitempty"`
 }
 
@@ -100,6 +101,7 @@ const planTries = 20
 // round; nobody gets a second mail for the same occurrence. The plan is worked
 // out anew where a person has put a row off or paused since it was made.
 func (post *Post) RunRound(ctx context.Context, by policy.Principal, cause sheet.CauseKind, t *sheet.Tracker, plan *Plan) (*engine.Result, *Detail, error) {
+	plan.aim(cause, post.Now())
 	for range planTries {
 		r, detail, err := post.runPlanned(ctx, by, cause, t, plan)
 		if !errors.Is(err, errMemory) {
@@ -112,16 +114,47 @@ func (post *Post) RunRound(ctx context.Context, by policy.Principal, cause sheet
 		if plan, err = post.PlanRound(ctx, t, plan.name); err != nil {
 			return nil, nil, err
 		}
-		plan.Occurrence, plan.Key = was.Occurrence, was.Key
+		plan.Occurrence, plan.Key, plan.Again, plan.Instead, plan.aside = was.Occurrence, was.Key, was.Again, was.Instead, was.aside
 	}
 	return nil, nil, fmt.Errorf("round %s: %w, again and again: run it once more", plan.Round.Name, errMemory)
 }
 
-func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause sheet.CauseKind, t *sheet.Tracker, plan *Plan) (*engine.Result, *Detail, error) {
-	detail := &Detail{Occurrence: plan.Occurrence, People: len(plan.Letters), PassedOver: plan.PassedOver}
-	for _, i := range plan.Nobody {
-		detail.Nobody = append(detail.Nobody, fmt.Sprintf("%s (%s in %s)", i.Label, i.Row, i.Tab))
+// aim says, of a round run by hand, which occurrence of its clock it is: that of today,
+// once its hour has come. Before that it is none, and the hour's own mail comes all the
+// same, unless this one is to take its place.
+func (p *Plan) aim(cause sheet.CauseKind, now time.Time) {
+	if cause != sheet.ByHand {
+		return
 	}
+	here := now.In(p.zone)
+	today := time.Date(here.Year(), here.Month(), here.Day(), 0, 0, 0, 0, p.zone)
+	switch {
+	case p.Instead:
+		if next, ok := p.Round.Clock.NextAfter(now, p.zone); ok {
+			p.Occurrence = next
+		}
+	case p.Occurrence.Before(today):
+		p.Occurrence, p.aside = today, true
+	}
+}
+
+// key tells one sending from another, by which nobody gets one twice.
+func (p *Plan) key(now time.Time) string {
+	key := p.Occurrence.UTC().Format(time.RFC3339)
+	if p.aside {
+		key += " by hand"
+	}
+	if p.Again {
+		key += " again " + now.UTC().Format(time.RFC3339Nano)
+	}
+	return key
+}
+
+// again marks a subject as that of a mail that is sent once more.
+func again(subject string) string { return "Sent again: " + subject }
+
+func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause sheet.CauseKind, t *sheet.Tracker, plan *Plan) (*engine.Result, *Detail, error) {
+	detail := &Detail{Occurrence: plan.Occurrence, People: len(plan.Letters), PassedOver: plan.PassedOver, Nobody: plan.Undelivered(), Again: plan.Again}
 	for _, l := range plan.Letters {
 		detail.Rows += l.Count
 	}
@@ -134,7 +167,10 @@ func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause she
 		detail.Queued, detail.Already = 0, 0
 		now := post.Now()
 		for _, l := range plan.Letters {
-			put, err := b.Enqueue(ctx, &store.Outgoing{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Tracker: t.ID, Round: part, Occurrence: plan.Occurrence.UTC().Format(time.RFC3339),
+			if plan.Again {
+				l.Subject = again(l.Subject)
+			}
+			put, err := b.Enqueue(ctx, &store.Outgoing{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Tracker: t.ID, Round: part, Occurrence: plan.key(now),
 				Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Attach: attach, Run: r.Run, Made: now, NextTry: now})
 			if err != nil {
 				return err
@@ -145,16 +181,19 @@ func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause she
 				detail.Already++
 			}
 		}
-		if detail.Queued > 0 || len(plan.Letters) == 0 { // the same occurrence again tells nobody anything
+		if (detail.Queued > 0 || len(plan.Letters) == 0) && !plan.aside && !plan.Again { // the same occurrence again tells nobody anything
 			if err := post.remember(ctx, b, plan); err != nil {
 				return err
 			}
 		}
 		switch {
-		case len(plan.Nobody) > 0: // somebody should have been told and nobody knows whom
+		case len(detail.Nobody) > 0: // somebody should have been told and nobody knows whom
 			r.Note.Outcome = engine.PartlyDone
 		case detail.Queued > 0:
 			r.Note.Outcome = engine.Done
+		}
+		if plan.aside {
+			return nil
 		}
 		return b.SetClocked(ctx, t.ID, part, plan.Occurrence)
 	}

@@ -19,15 +19,14 @@ func principalOf(p store.Person) policy.Principal {
 }
 
 // bySight takes people off rows that they may not see, or that a reminder shows of which
-// they may not see all, and gives them labels that they may. It gives the rows of which
-// nobody is told any more.
-func (post *Post) bySight(ctx context.Context, t *sheet.Tracker, h *reminder.Holding) (dropped []sheet.RowID, err error) {
+// they may not see all, and gives them labels that they may.
+func (post *Post) bySight(ctx context.Context, t *sheet.Tracker, h *reminder.Holding) error {
 	if t.Access == nil || len(h.Items) == 0 {
-		return nil, nil
+		return nil
 	}
 	people, err := post.store.People(ctx)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for _, p := range people {
 		by := principalOf(p)
@@ -51,15 +50,6 @@ func (post *Post) bySight(ctx context.Context, t *sheet.Tracker, h *reminder.Hol
 		}
 		h.Items = append(h.Items, own...)
 	}
-	told := map[sheet.RowID]bool{}
-	for _, item := range h.Items {
-		told[item.Row] = told[item.Row] || len(item.To) > 0
-	}
-	for row, is := range told {
-		if !is {
-			dropped = append(dropped, row)
-		}
-	}
 	h.Items = slices.DeleteFunc(h.Items, func(item reminder.Item) bool { return len(item.To) == 0 })
-	return dropped, nil
+	return nil
 }

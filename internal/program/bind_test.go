@@ -61,7 +61,12 @@ func TestComputedColumnsAreWorkedOutFromOneAnother(t *testing.T) {
 	assert.Equal(t, value.OfInt(40), shown(t, k, "Lamp", "Sum"), "down to its own row")
 	assert.Equal(t, value.OfInt(1), shown(t, k, "Lamp", "Worked"), "Tuesday was closed")
 	assert.Equal(t, "0.75", shown(t, k, "Bell", "Share").String())
+	here := shown(t, k, "Annex", "Here")
+	assert.True(t, here.IsOdd(), "whether Horn is late cannot be said")
+	assert.Equal(t, "Arrived of Horn in On display is not a date", here.Raw())
+	k.Edit("Horn", "Arrived=2026-03-24")
 	assert.Equal(t, value.OfInt(1), shown(t, k, "Annex", "Here"), "a computed column of another tab")
+	k.Edit("Horn", "Arrived=TBC")
 	assert.True(t, shown(t, k, "Horn", "Days").IsOdd())
 	assert.Equal(t, value.OfText("Bell"), shown(t, k, "Bell", "Object"))
 }

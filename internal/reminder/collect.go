@@ -25,10 +25,13 @@ type Item struct {
 	To     []string // addresses
 	Since  int64    // the day since which it is overdue, days since 1970-01-01; 0: not known
 	Group  string
-	New    bool                // no round has told of it yet
 	Why    map[string]Standing // by address: in what standing somebody is told, unless Concerned
 	order  value.Value
 	raise  []string
+	types  []value.Type // of Values
+	before []string     // who was told of it by an earlier round
+	// Unknown are names that it should be told to and that nobody bears.
+	Unknown []string
 }
 
 // Standing is why somebody is told of a row.
@@ -77,17 +80,24 @@ type Place struct {
 	Act     func(r *Reminder, i Item, to, what string) string
 }
 
-// Directory finds people's addresses by name; a name that is an address
-// already stands for itself.
-type Directory map[string]string
+// Directory finds people's addresses by name, address or group. A name that is an
+// address already stands for itself, whatever the case of its letters.
+type Directory map[string][]string
 
-// Address gives the mail address of a name or address, or "".
-func (d Directory) Address(name string) string {
+// Addresses gives the mail addresses of a name, an address, "Name <address>" or a group
+// such as keepers.
+func (d Directory) Addresses(name string) []string {
 	name = strings.TrimSpace(name)
-	if v, err := value.Parse(name, value.Type{Kind: value.Person}); err == nil {
-		return v.Raw()
+	if at := strings.LastIndexByte(name, '<'); at >= 0 && strings.HasSuffix(name, ">") {
+		name = name[at+1 : len(name)-1]
 	}
-	return d[value.Fold(name)]
+	if known := d[value.Fold(name)]; known != nil {
+		return known
+	}
+	if v, err := value.Parse(name, value.Type{Kind: value.Person}); err == nil && !v.IsBlank() {
+		return []string{strings.ToLower(v.Raw())}
+	}
+	return nil
 }
 
 // Collect gives the rows that a reminder holds, in its order.
@@ -149,6 +159,9 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 	for n, s := range tr.show {
 		v := s.get(env)
 		item.Shown, item.Values = append(item.Shown, value.OneLine(v.ShowDated(s.typ, t.Dates))), append(item.Values, v)
+		if c.Totals {
+			item.types = append(item.types, s.typ)
+		}
 		if v.Kind() == value.Choice {
 			if o, ok := s.typ.Option(v.Options()[0]); ok && o.Colour != "" {
 				for len(item.Marks) < n {
@@ -169,27 +182,45 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 	if tr.group != nil {
 		item.Group = value.OneLine(tr.group(env).String())
 	}
-	item.tell(addresses(tr.to, env, people), Concerned)
+	told := func(of clause.ValueFunc) []string {
+		found, unknown := addresses(of, env, people)
+		item.Unknown = append(item.Unknown, unknown...)
+		return found
+	}
+	item.tell(told(tr.to), Concerned)
 	if len(item.To) == 0 {
-		item.tell(addresses(tr.otherwise, env, people), Orphaned)
+		item.tell(told(tr.otherwise), Orphaned)
 	}
 	if len(item.To) > 0 {
-		item.tell(addresses(tr.copy, env, people), Informed)
+		item.tell(told(tr.copy), Informed)
 	}
-	item.raise = addresses(tr.raise, env, people)
+	item.raise = told(tr.raise)
 	return item
 }
 
-// addresses gives those that a template yields, each once.
-func addresses(of clause.ValueFunc, env *clause.Env, people Directory) []string {
+// addresses gives those that a template yields, each once, and the names among them that
+// nobody bears.
+func addresses(of clause.ValueFunc, env *clause.Env, people Directory) (out, unknown []string) {
 	if of == nil {
-		return nil
+		return nil, nil
 	}
-	var out []string
-	for _, name := range strings.FieldsFunc(of(env).String(), func(r rune) bool { return r == ';' || r == ',' }) {
-		if a := people.Address(name); a != "" && !slices.Contains(out, a) {
-			out = append(out, a)
+	v := of(env)
+	if v.IsOdd() {
+		return nil, []string{value.OneLine(v.Raw())}
+	}
+	for _, name := range strings.FieldsFunc(v.String(), func(r rune) bool { return r == ';' || r == ',' || r == '\n' }) {
+		if name = strings.TrimSpace(name); name == "" {
+			continue
+		}
+		found := people.Addresses(name)
+		if len(found) == 0 {
+			unknown = append(unknown, value.OneLine(name))
+		}
+		for _, a := range found {
+			if !slices.Contains(out, a) {
+				out = append(out, a)
+			}
 		}
 	}
-	return out
+	return out, unknown
 }

@@ -49,9 +49,38 @@ func (l *Letter) bodyHTML(acting, repeats bool) string {
 		for j := range s.Rows {
 			s.Rows[j].writeHTML(&b, len(s.Heads), acting, repeats)
 		}
+		s.totalsHTML(&b)
 		b.WriteString("</table>\n</td></tr>\n")
 	}
 	return b.String()
+}
+
+func (s *Section) totalsHTML(b *strings.Builder) {
+	if s.totalsText() == "" {
+		return
+	}
+	b.WriteString("<tr>")
+	for i, total := range s.Totals {
+		if i == 0 && total == "" {
+			total = "Total"
+		}
+		b.WriteString(`<td style="padding:8px 10px 8px 0;font-weight:bold;white-space:nowrap;">` + html.EscapeString(total) + "</td>")
+	}
+	b.WriteString("</tr>\n")
+}
+
+// totalsText gives the sums in words, or "".
+func (s *Section) totalsText() string {
+	var says []string
+	for i, total := range s.Totals {
+		if total != "" {
+			says = append(says, s.Heads[i]+" "+total)
+		}
+	}
+	if says == nil {
+		return ""
+	}
+	return "Total: " + strings.Join(says, ", ")
 }
 
 // aside says in what standing and where, after a section's title.
@@ -122,6 +151,9 @@ func (l *Letter) bodyText(repeats bool) string {
 		}
 		for j := range s.Rows {
 			s.Rows[j].writeText(&b, s.Heads, repeats)
+		}
+		if said := s.totalsText(); said != "" {
+			b.WriteString("\n" + said + "\n")
 		}
 	}
 	return b.String()

@@ -38,8 +38,13 @@ type Section struct {
 	Heads   []string
 	Rows    []Line
 
+	// Totals are the sums of what is shown, where it is numbers and sums are wanted; nil:
+	// none are.
+	Totals []string
+
 	reminder sheet.DefinitionID
 	group    string
+	sums     []value.Sum
 }
 
 // Choice is a thing one can do to a row, and where.
@@ -100,13 +105,35 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 		if ctx.Pause != nil {
 			l.Pause = ctx.Pause(to)
 		}
-		env := &clause.Env{Extra: []value.Value{value.OfInt(int64(l.Count)), value.OfText(ctx.Round.Name), value.OfText(l.Name), value.OfInt(int64(l.New))},
+		env := &clause.Env{Extra: []value.Value{value.OfInt(int64(l.Count)), value.OfText(ctx.Round.Name), value.OfText(l.called()), value.OfInt(int64(l.New))},
 			Today: value.DateOf(ctx.Now), Now: value.DateTimeOf(ctx.Now)}
-		l.Subject = strings.Join(strings.Fields(ctx.Round.subject(env).String()), " ")
+		if l.Subject = strings.Join(strings.Fields(ctx.Round.subject(env).String()), " "); l.Subject == "" {
+			l.Subject = l.subject(ctx)
+		}
 		l.layOut(ctx, f, env)
 		out = append(out, *l)
 	}
 	return out, nil
+}
+
+// called gives the person's name or, where nobody knows it, the address.
+func (l *Letter) called() string {
+	if l.Name != "" {
+		return l.Name
+	}
+	return l.To
+}
+
+// subject is what a mail is about, where the round does not say.
+func (l *Letter) subject(ctx Context) string {
+	rows := "1 row"
+	if l.Count != 1 {
+		rows = fmt.Sprintf("%d rows", l.Count)
+	}
+	if len(l.Sections) == 1 {
+		return fmt.Sprintf("%s: %s, %s", value.OneLine(ctx.Tracker), l.Sections[0].Title, rows)
+	}
+	return fmt.Sprintf("%s: %s for you", value.OneLine(ctx.Tracker), rows)
 }
 
 // at gives the context of rows of another tracker.
@@ -119,7 +146,8 @@ func (c Context) at(p *Place) Context {
 
 func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 	l.Count++
-	if item.New {
+	isNew := item.NewTo(l.To)
+	if isNew {
 		l.New++
 	}
 	why := item.Why[l.To]
@@ -136,7 +164,10 @@ func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 		l.Sections = append(l.Sections, s)
 	}
 	s := &l.Sections[at]
-	line := Line{Label: item.Label, Cells: item.Shown, Marks: item.Marks, New: item.New, Acts: acts(r, item, l.To, why, ctx)}
+	if r.Totals {
+		s.add(item)
+	}
+	line := Line{Label: item.Label, Cells: item.Shown, Marks: item.Marks, New: isNew, Acts: acts(r, item, l.To, why, ctx)}
 	if item.Group != s.group {
 		line.Group, s.group = item.Group, item.Group
 	}
@@ -146,12 +177,33 @@ func (l *Letter) take(r *Reminder, item Item, ctx Context) {
 	s.Rows = append(s.Rows, line)
 }
 
+// add takes a row's numbers into the sums. Ratings and shares are not added up.
+func (s *Section) add(item Item) {
+	if s.sums == nil {
+		s.sums, s.Totals = make([]value.Sum, len(item.Values)), make([]string, len(item.Values))
+	}
+	for i, v := range item.Values {
+		typ := item.types[i]
+		if v.Kind() != value.Number || typ.Display == "percent" || typ.Display == "rating" {
+			continue
+		}
+		s.sums[i].Add(v)
+		if sum, err := s.sums[i].Value(); err == nil {
+			s.Totals[i] = sum.Show(typ)
+		}
+	}
+}
+
 // acts gives what one can do to a row from the mail.
 func acts(r *Reminder, i Item, to string, why Standing, ctx Context) []Choice {
 	if ctx.Act == nil || r.Act.Silent || why == Informed {
 		return nil
 	}
-	out := []Choice{{"Done", ctx.Act(r, i, to, "done")}, {"Later", ctx.Act(r, i, to, "later")}}
+	var out []Choice
+	if len(r.Act.Done) > 0 { // only what is set up is offered
+		out = append(out, Choice{"Done", ctx.Act(r, i, to, "done")})
+	}
+	out = append(out, Choice{"Later", ctx.Act(r, i, to, "later")})
 	if r.Act.Date != 0 {
 		out = append(out, Choice{"Another date", ctx.Act(r, i, to, "date")})
 	}

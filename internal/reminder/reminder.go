@@ -40,8 +40,9 @@ type Reminder struct {
 	Raise     *Raise `json:"raise,omitempty"`
 	// Repeat is how often a person is told of one row: 0 every round, Once, or
 	// every so many days.
-	Repeat int `json:"repeat,omitempty"`
-	Act    Act `json:"act,omitzero"`
+	Repeat int  `json:"repeat,omitempty"`
+	Act    Act  `json:"act,omitzero"`
+	Totals bool `json:"totals,omitempty"` // a row of sums below the numbers that it shows
 }
 
 // Once is the Repeat of a reminder that tells of a row only when it is new.
@@ -56,7 +57,7 @@ type Raise struct {
 
 // Act says what can be done to a row from the mail itself.
 type Act struct {
-	Done   []Cell         `json:"done,omitempty"` // what marking a row done puts into it; none: the reminder lets it be
+	Done   []Cell         `json:"done,omitempty"` // what marking a row done puts into it; none: it cannot be marked done
 	Date   sheet.ColumnID `json:"date,omitempty"` // the date column that can be set; 0: none
 	Silent bool           `json:"silent,omitempty"`
 }

@@ -46,7 +46,7 @@ func collect(t *testing.T, k *testkit.Kit) ([]reminder.Holding, *reminder.Compil
 	require.NoError(t, err)
 	var holdings []reminder.Holding
 	var round *reminder.CompiledRound
-	people := reminder.Directory{"marta quell": "marta@example.org"}
+	people := reminder.Directory{"marta quell": {"marta@example.org"}}
 	for i := range k.Tracker().Definitions {
 		p := &k.Tracker().Definitions[i]
 		switch p.Kind {

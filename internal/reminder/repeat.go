@@ -3,6 +3,10 @@ package reminder
 import (
 	"errors"
 	"fmt"
+	"hash/fnv"
+	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"example.org/kavlo/internal/clause"
@@ -66,60 +70,119 @@ func (t *tabReminder) compileMore(r *Reminder, b *program.Program, scope *clause
 	return "", nil
 }
 
-// State is what is known of a row that a reminder holds, from earlier rounds
-// and from what people did.
+// State is what is known of a row that a reminder holds, from earlier rounds and from
+// what people did.
 type State struct {
-	Since time.Time // when a round first held it
-	Told  time.Time // when a round last told of it; zero: never
-	Until int64     // day until which it is put off, days since 1970-01-01; 0: not
-	Done  bool      // somebody said so; the row has not changed enough to leave the reminder
+	Since time.Time        // when a round first held it
+	By    map[string]Known // by address; "": everybody of whom nothing else is known
 }
 
-// Apply leaves out what is not to be told at now, which is in the tracker's
-// zone: rows that are put off or done, and rows that were told of already and
-// are not to be repeated. It raises what has been overdue for long.
-func (c *Compiled) Apply(h Holding, states map[sheet.RowID]State, now time.Time, working recur.WorkingDays) Holding {
+// Known is what is known of a row and one person.
+type Known struct {
+	Told  time.Time // when a round last told them; zero: never
+	Until int64     // day until which they put it off, days since 1970-01-01; 0: not
+	Mark  string    // the row's Mark then; "": whatever becomes of the row
+}
+
+// Forever is the Until of a row that somebody has done with.
+const Forever = 2_932_896 // 9999-12-31
+
+func (s State) of(person string) Known {
+	if k, ok := s.By[person]; ok {
+		return k
+	}
+	return s.By[""]
+}
+
+// Apply leaves out what is not to be told at now, which is in the tracker's zone: rows
+// that a person has put off or done with, until they stand otherwise, and rows that they
+// were told of already and that are not to be repeated. It raises what has been overdue
+// for long; that waits for no repeat. mark gives a row's Mark now.
+func (c *Compiled) Apply(h Holding, states map[sheet.RowID]State, now time.Time, working recur.WorkingDays, mark func(sheet.RowID) string) Holding {
 	today := value.DateOf(now).Days()
-	out := Holding{Reminder: h.Reminder, PassedOver: h.PassedOver, Place: h.Place, Held: len(h.Items) + len(h.Nobody)}
-	keep := func(items []Item) []Item {
-		var kept []Item
+	out := h
+	out.Items, out.Nobody, out.Held = nil, nil, len(h.Items)+len(h.Nobody)
+	for _, items := range [][]Item{h.Items, h.Nobody} {
 		for _, it := range items {
 			s := states[it.Row]
-			if s.Done || s.Until > today || !c.again(s, now) {
-				continue
-			}
-			it.New = s.Told.IsZero()
 			if it.Since == 0 {
 				if it.Since = today; !s.Since.IsZero() {
 					it.Since = value.DateOf(s.Since.In(now.Location())).Days()
 				}
 			}
-			if r := c.Raise; r != nil && len(it.raise) > 0 {
-				days := today - it.Since
-				if r.Workdays {
-					days = working.Between(it.Since, today)
+			c.raised(&it, today, working)
+			if len(it.To) == 0 {
+				out.Nobody = append(out.Nobody, it)
+				continue
+			}
+			var to []string
+			for _, person := range it.To {
+				k := s.of(person)
+				off := k.Until > today && (k.Mark == "" || k.Mark == mark(it.Row))
+				if off || !c.again(k, now) {
+					continue
 				}
-				if days >= int64(r.After) {
-					it.tell(it.raise, Raised)
+				to = append(to, person)
+				if !k.Told.IsZero() {
+					it.before = append(it.before[:len(it.before):len(it.before)], person)
 				}
 			}
-			kept = append(kept, it)
-		}
-		return kept
-	}
-	out.Items = keep(h.Items)
-	for _, it := range keep(h.Nobody) {
-		if len(it.To) > 0 { // raised to somebody, at least
-			out.Items = append(out.Items, it)
-		} else {
-			out.Nobody = append(out.Nobody, it)
+			if it.To = to; len(to) > 0 {
+				out.Items = append(out.Items, it)
+			}
 		}
 	}
 	return out
 }
 
+// raised tells of a row those to whom it is raised, once it has been overdue for long.
+func (c *Compiled) raised(it *Item, today int64, working recur.WorkingDays) {
+	if c.Raise == nil || len(it.raise) == 0 {
+		return
+	}
+	days := today - it.Since
+	if c.Raise.Workdays {
+		days = working.Between(it.Since, today)
+	}
+	if days >= int64(c.Raise.After) {
+		it.tell(it.raise, Raised)
+	}
+}
+
+// NewTo reports whether no round has told a person of the row yet.
+func (i *Item) NewTo(person string) bool { return !slices.Contains(i.before, person) }
+
+// Mark tells one standing of a row from another, as far as it concerns the reminder: its
+// tab, its due day, whom it concerns, its choices and ticks, and what marks it done.
+func (c *Compiled) Mark(t *sheet.Tracker, row *sheet.Row, people Directory, now time.Time) string {
+	h := fnv.New64a()
+	put := func(s string) { _, _ = h.Write(append([]byte(s), 0)) }
+	tab := t.TabOf(row)
+	put(tab.ID.String())
+	for i := range tab.Columns {
+		col := &tab.Columns[i]
+		state := col.Type.Kind == value.Choice || col.Type.Kind == value.Checkbox
+		if !col.Computed() && (state || slices.ContainsFunc(c.Act.Done, func(cell Cell) bool { return cell.Column == col.ID })) {
+			put(row.At(i).String())
+		}
+	}
+	for _, tr := range c.tabs {
+		if tr.tab != row.Tab {
+			continue
+		}
+		env := c.bound.Env(t, tab, now, c.meter)
+		program.Look(env, row)
+		if tr.due != nil {
+			put(tr.due(env).String())
+		}
+		to, _ := addresses(tr.to, env, people)
+		put(strings.Join(to, ";"))
+	}
+	return strconv.FormatUint(h.Sum64(), 36)
+}
+
 // again reports whether a row that was told of is told of again.
-func (c *Compiled) again(s State, now time.Time) bool {
+func (c *Compiled) again(s Known, now time.Time) bool {
 	switch {
 	case s.Told.IsZero() || c.Repeat == 0:
 		return true

@@ -1,6 +1,7 @@
 package reminder_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -60,7 +61,7 @@ func TestWhoIsToldOfWhat(t *testing.T) {
 	k.Add("Crating", "Object=Horn", "Stage=A", "Due=2026-03-19")                                // nobody's
 	k.Add("Crating", "Object=Closed", "Registrar=marta@example.org", "Due=2026-03-01", "Closed=yes")
 	c := compiled(t, k, func(*reminder.Reminder) {})
-	h := c.Apply(c.Collect(k.Tracker(), nil, testkit.Now), nil, testkit.Now, k.Tracker().Working)
+	h := c.Apply(c.Collect(k.Tracker(), nil, testkit.Now), nil, testkit.Now, k.Tracker().Working, unmarked)
 	told := map[string][]string{}
 	for _, it := range h.Items {
 		for _, to := range it.To {
@@ -90,38 +91,49 @@ func TestWhoIsToldOfWhat(t *testing.T) {
 	assert.NotContains(t, byTo["copy@example.org"].Text, "Done:", "who is told for information has nothing to do")
 }
 
+// unmarked stands for a row that has not changed.
+func unmarked(sheet.RowID) string { return "as it is" }
+
 func TestRowsAreRepeatedPutOffAndDone(t *testing.T) {
 	k := testkit.New(t, raised)
 	id := k.Add("Crating", "Object=Bell", "Registrar=marta@example.org", "Due=2026-03-24")
 	today := int64(20537) // 2026-03-25
 	day := 24 * time.Hour
+	known := func(k reminder.Known) reminder.State {
+		return reminder.State{Since: testkit.Now.Add(-10 * day), By: map[string]reminder.Known{"marta@example.org": k}}
+	}
 	for name, c := range map[string]struct {
 		repeat int
 		state  reminder.State
 		told   bool
 	}{
 		"new":                    {3, reminder.State{}, true},
-		"told yesterday":         {3, reminder.State{Told: testkit.Now.Add(-day)}, false},
-		"told three days ago":    {3, reminder.State{Told: testkit.Now.Add(-3*day + time.Hour)}, true},
-		"told, every round":      {0, reminder.State{Told: testkit.Now.Add(-time.Hour)}, true},
-		"told, once":             {reminder.Once, reminder.State{Told: testkit.Now.Add(-300 * day)}, false},
+		"told yesterday":         {3, known(reminder.Known{Told: testkit.Now.Add(-day)}), false},
+		"told three days ago":    {3, known(reminder.Known{Told: testkit.Now.Add(-3*day + time.Hour)}), true},
+		"told, every round":      {0, known(reminder.Known{Told: testkit.Now.Add(-time.Hour)}), true},
+		"told, once":             {reminder.Once, known(reminder.Known{Told: testkit.Now.Add(-300 * day)}), false},
 		"once, not told yet":     {reminder.Once, reminder.State{Since: testkit.Now.Add(-day)}, true},
-		"put off until tomorrow": {0, reminder.State{Until: today + 1}, false},
-		"put off until today":    {0, reminder.State{Until: today}, true},
-		"done":                   {0, reminder.State{Done: true}, false},
+		"once, another was told": {reminder.Once, reminder.State{By: map[string]reminder.Known{"joren@example.org": {Told: testkit.Now.Add(-day)}}}, true},
+		"told by an older one":   {reminder.Once, reminder.State{By: map[string]reminder.Known{"": {Told: testkit.Now.Add(-day)}}}, false},
+		"put off until tomorrow": {0, known(reminder.Known{Until: today + 1}), false},
+		"put off until today":    {0, known(reminder.Known{Until: today}), true},
+		"done":                   {0, known(reminder.Known{Until: reminder.Forever, Mark: unmarked(id)}), false},
+		"done, and changed":      {0, known(reminder.Known{Until: reminder.Forever, Mark: "as it was"}), true},
 	} {
-		r := compiled(t, k, func(r *reminder.Reminder) { r.Repeat = c.repeat })
-		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]reminder.State{id: c.state}, testkit.Now, k.Tracker().Working)
-		assert.Equal(t, c.told, len(h.Items) == 1, name)
-		if c.told {
-			assert.Equal(t, c.state.Told.IsZero(), h.Items[0].New, name)
+		r := compiled(t, k, func(r *reminder.Reminder) { r.Repeat, r.Raise = c.repeat, nil })
+		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]reminder.State{id: c.state}, testkit.Now, k.Tracker().Working, unmarked)
+		told := len(h.Items) == 1 && slices.Contains(h.Items[0].To, "marta@example.org")
+		assert.Equal(t, c.told, told, name)
+		if told {
+			told := c.state.By["marta@example.org"].Told
+			assert.Equal(t, told.IsZero(), h.Items[0].NewTo("marta@example.org"), name)
 		}
 		assert.Equal(t, 1, h.Held, name)
 	}
 	// without a due day, days count from when a round first held the row
 	r := compiled(t, k, func(r *reminder.Reminder) { r.Due = "" })
 	for days, want := range map[int]bool{4: false, 7: true} { // five workdays are seven days
-		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]reminder.State{id: {Since: testkit.Now.Add(-time.Duration(days) * day)}}, testkit.Now, k.Tracker().Working)
+		h := r.Apply(r.Collect(k.Tracker(), nil, testkit.Now), map[sheet.RowID]reminder.State{id: {Since: testkit.Now.Add(-time.Duration(days) * day)}}, testkit.Now, k.Tracker().Working, unmarked)
 		require.Len(t, h.Items, 1)
 		assert.Equal(t, want, h.Items[0].Why["head@example.org"] == reminder.Raised, "after %d days", days)
 	}

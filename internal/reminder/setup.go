@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/setup"
+	"example.org/kavlo/internal/sheet"
 )
 
 // ReadSetup reads a reminder from a setup file.
@@ -29,7 +30,7 @@ func (r *Reminder) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	if r.Order, err = d.Clause(m.Get("order"), r.In, false); err != nil {
 		return err
 	}
-	if r.To, err = d.Template(m.Get("to"), r.In, false); err != nil {
+	if r.To, err = readTo(d, m.Get("to"), r.In); err != nil {
 		return err
 	}
 	if r.To == "" {
@@ -54,6 +55,21 @@ func (r *Reminder) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 		r.Show = append(r.Show, Shown{Title: name, Clause: fmt.Sprintf("[#%d]", id)})
 		return err
 	})
+}
+
+// readTo reads whom something is told to: a text with holes, or a list of such; "each
+// COLUMN in TAB" stands for a hole by itself.
+func readTo(d *setup.Reader, a setup.At, in []sheet.TabID) (string, error) {
+	texts, err := a.Texts()
+	if err != nil || len(texts) == 0 {
+		return "", err
+	}
+	for i, t := range texts {
+		if t = strings.TrimSpace(t); strings.HasPrefix(strings.ToLower(t), "each ") && !strings.Contains(t, "{") {
+			texts[i] = "{" + t + "}"
+		}
+	}
+	return d.Template(a.With(strings.Join(texts, "; ")), in, false)
 }
 
 // WriteSetup writes a reminder as a setup file has it.
@@ -89,7 +105,7 @@ func readReminderMore(d *setup.Reader, m *setup.Mapping, r *Reminder) error {
 		}
 	}
 	for key, to := range map[string]*string{"copy": &r.Copy, "otherwise": &r.Otherwise} {
-		if *to, err = d.Template(m.Get(key), r.In, false); err != nil {
+		if *to, err = readTo(d, m.Get(key), r.In); err != nil {
 			return err
 		}
 	}
@@ -99,6 +115,9 @@ func readReminderMore(d *setup.Reader, m *setup.Mapping, r *Reminder) error {
 		}
 	}
 	if r.Repeat, err = readRepeat(m.Get("repeat")); err != nil {
+		return err
+	}
+	if r.Totals, err = m.Get("totals").Yes(); err != nil {
 		return err
 	}
 	return readAct(d, m.Get("act"), r)
@@ -126,7 +145,7 @@ func readRaise(d *setup.Reader, a setup.At, r *Reminder) (*Raise, error) {
 	if err != nil || out.After < 1 {
 		return nil, m.Get("after").Fail("%q is not a number of days: write 7 days or 5 workdays", text)
 	}
-	if out.To, err = d.Template(m.Get("to"), r.In, false); err != nil {
+	if out.To, err = readTo(d, m.Get("to"), r.In); err != nil {
 		return nil, err
 	}
 	if out.To == "" {
@@ -189,6 +208,7 @@ func writeMore(e *setup.Writer, b setup.Builder, r *Reminder) {
 		}
 		b.Put("raise", setup.Flow(setup.Build().Text("after", fmt.Sprintf("%d %s", r.Raise.After, unit)).Text("to", e.Template(r.In, r.Raise.To)).Node()))
 	}
+	b.Yes("totals", r.Totals)
 	switch {
 	case r.Repeat == Once:
 		b.Text("repeat", "once")

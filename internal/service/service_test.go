@@ -93,7 +93,7 @@ func TestTheDemoStartsAgainWhereItWas(t *testing.T) {
 	c := keeper(t, d.Service, dir)
 	_, err = c.SetRow(t.Context(), client.How{}, demo.Tracker, "Requested", d.Sample, wireEdit("Stage", "Agreed"))
 	require.NoError(t, err)
-	_, err = c.RunRound(t.Context(), client.How{}, demo.Tracker, "Morning round")
+	_, err = c.RunRound(t.Context(), client.RoundHow{}, demo.Tracker, "Morning round")
 	require.NoError(t, err)
 	require.Eventually(t, func() bool { return len(d.Office.Messages()) >= 4 }, waitFor, tick)
 	status, page := get(t, d.PostPage)

@@ -225,7 +225,13 @@ func (a At) IsScalar() bool { return a.node.Kind == yaml.ScalarNode }
 func (a At) IsMapping() bool { return a.node.Kind == yaml.MappingNode }
 
 // With gives the place with another text in it.
-func (a At) With(text string) At { return At{Scalar(text), a.path} }
+func (a At) With(text string) At {
+	n := Scalar(text)
+	if a.node != nil {
+		n.Line = a.node.Line
+	}
+	return At{n, a.path}
+}
 
 // The writing side: small makers of YAML nodes.
 

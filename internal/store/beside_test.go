@@ -107,31 +107,22 @@ func TestSecretsAndReachAreNamedAndForgotten(t *testing.T) {
 
 func TestWhatRemindersKnow(t *testing.T) {
 	s, _ := open1(t)
-	first := Reminded{Row: 3, Since: nine}
-	inBatch(t, s, func(b *Batch) error { return b.PutReminded(t.Context(), 1, 5, first) },
-		func(b *Batch) error {
-			return b.PutReminded(t.Context(), 1, 6, Reminded{Row: 3, Since: nine, Done: true})
-		},
-		func(b *Batch) error {
-			return b.PutReminded(t.Context(), 1, 5, Reminded{Row: 4, Since: nine, Until: 20_600})
-		})
-	first.Told = nine.Add(time.Hour)
-	inBatch(t, s, func(b *Batch) error { return b.PutReminded(t.Context(), 1, 5, first) }, func(b *Batch) error { return b.DropReminded(t.Context(), 1, 5, 4) })
+	put := func(reminder sheet.DefinitionID, row sheet.RowID) func(*Batch) error {
+		return func(b *Batch) error { return b.PutReminded(t.Context(), 1, reminder, row, nine) }
+	}
+	told := func(reminder sheet.DefinitionID, row sheet.RowID, person string, what Told) func(*Batch) error {
+		return func(b *Batch) error { return b.PutTold(t.Context(), 1, reminder, row, person, what) }
+	}
+	off := Told{At: nine, Until: 20_600, Mark: "x1"}
+	inBatch(t, s, put(5, 3), put(5, 4), put(6, 3), told(5, 3, "a@example.org", Told{At: nine}), told(5, 4, "a@example.org", Told{At: nine}), told(6, 3, "b@example.org", off))
+	later := Told{At: nine.Add(time.Hour)}
+	inBatch(t, s, told(5, 3, "a@example.org", later), told(5, 3, "b@example.org", off), func(b *Batch) error { return b.DropReminded(t.Context(), 1, 5, 4) })
 	got, err := s.Reminded(t.Context(), 1, 5)
 	require.NoError(t, err)
-	assert.Equal(t, map[sheet.RowID]Reminded{3: first}, got)
+	assert.Equal(t, map[sheet.RowID]Reminded{3: {Row: 3, Since: nine, Told: map[string]Told{"a@example.org": later, "b@example.org": off}}}, got)
 	got, err = s.Reminded(t.Context(), 1, 6)
 	require.NoError(t, err)
-	assert.True(t, got[3].Done)
-
-	inBatch(t, s,
-		func(b *Batch) error { return b.SetPaused(t.Context(), "a@example.org", true, nine) },
-		func(b *Batch) error { return b.SetPaused(t.Context(), "a@example.org", true, nine.Add(time.Hour)) },
-		func(b *Batch) error { return b.SetPaused(t.Context(), "b@example.org", true, nine) },
-		func(b *Batch) error { return b.SetPaused(t.Context(), "b@example.org", false, nine) })
-	paused, err := s.Paused(t.Context())
-	require.NoError(t, err)
-	assert.Equal(t, map[string]time.Time{"a@example.org": nine}, paused, "since the first time")
+	assert.Equal(t, map[sheet.RowID]Reminded{3: {Row: 3, Since: nine, Told: map[string]Told{"b@example.org": off}}}, got)
 }
 
 func TestKeysAreMadeOnce(t *testing.T) {

@@ -14,10 +14,15 @@ import (
 // Reminded is what is known of a row that a reminder holds.
 type Reminded struct {
 	Row   sheet.RowID
-	Since time.Time // when a round first held it
-	Told  time.Time // when a round last told of it; zero: never
-	Until int64     // day until which it is put off, since 1970-01-01
-	Done  bool      // a person said so
+	Since time.Time       // when a round first held it
+	Told  map[string]Told // by address; "": everybody, as earlier versions kept it
+}
+
+// Told is what is known of a row and one person.
+type Told struct {
+	At    time.Time // when a round last told them; zero: never
+	Until int64     // day until which they put it off, since 1970-01-01; 0: they did not
+	Mark  string    // how the row stood then: once it stands otherwise, it is not put off any more
 }
 
 // Reminded gives what is known of the rows of a reminder.
@@ -36,31 +41,66 @@ type querier interface {
 }
 
 func readReminded(ctx context.Context, from querier, tracker sheet.TrackerID, reminder sheet.DefinitionID) (map[sheet.RowID]Reminded, error) {
-	rows, err := from.QueryContext(ctx, "SELECT row, since, told, until, done FROM reminded WHERE tracker=? AND reminder=?", int64(tracker), int64(reminder))
+	out := map[sheet.RowID]Reminded{}
+	rows, err := from.QueryContext(ctx, "SELECT row, since FROM reminded WHERE tracker=? AND reminder=?", int64(tracker), int64(reminder))
 	if err != nil {
 		return nil, fmt.Errorf("reading what reminders know: %w", err)
 	}
 	defer rows.Close()
-	out := map[sheet.RowID]Reminded{}
 	for rows.Next() {
 		var r Reminded
-		var since, told string
-		if err := rows.Scan(&r.Row, &since, &told, &r.Until, &r.Done); err != nil {
+		var since string
+		if err := rows.Scan(&r.Row, &since); err != nil {
 			return nil, fmt.Errorf("reading what reminders know: %w", err)
 		}
-		r.Since, r.Told = unstamp(since), unstamp(told)
+		r.Since = unstamp(since)
 		out[r.Row] = r
 	}
-	return out, rows.Err()
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return out, readTold(ctx, from, tracker, reminder, out)
 }
 
-// PutReminded keeps what is known of a row.
-func (b *Batch) PutReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID, r Reminded) error {
-	return b.exec(ctx, "reminded put", int64(tracker), int64(reminder), int64(r.Row), stamp(r.Since), stamp(r.Told), r.Until, r.Done)
+func readTold(ctx context.Context, from querier, tracker sheet.TrackerID, reminder sheet.DefinitionID, into map[sheet.RowID]Reminded) error {
+	rows, err := from.QueryContext(ctx, "SELECT row, person, told, until, mark FROM told WHERE tracker=? AND reminder=?", int64(tracker), int64(reminder))
+	if err != nil {
+		return fmt.Errorf("reading who was told: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var row sheet.RowID
+		var person, at string
+		var told Told
+		if err := rows.Scan(&row, &person, &at, &told.Until, &told.Mark); err != nil {
+			return fmt.Errorf("reading who was told: %w", err)
+		}
+		told.At = unstamp(at)
+		r := into[row]
+		if r.Row = row; r.Told == nil {
+			r.Told = map[string]Told{}
+		}
+		r.Told[person] = told
+		into[row] = r
+	}
+	return rows.Err()
+}
+
+// PutReminded keeps since when a row is held.
+func (b *Batch) PutReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID, row sheet.RowID, since time.Time) error {
+	return b.exec(ctx, "reminded put", int64(tracker), int64(reminder), int64(row), stamp(since))
+}
+
+// PutTold keeps what is known of a row and one person.
+func (b *Batch) PutTold(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID, row sheet.RowID, person string, t Told) error {
+	return b.exec(ctx, "told put", int64(tracker), int64(reminder), int64(row), person, stamp(t.At), t.Until, t.Mark)
 }
 
 // DropReminded forgets a row that a reminder holds no more.
 func (b *Batch) DropReminded(ctx context.Context, tracker sheet.TrackerID, reminder sheet.DefinitionID, row sheet.RowID) error {
+	if err := b.exec(ctx, "told drop", int64(tracker), int64(reminder), int64(row)); err != nil {
+		return err
+	}
 	return b.exec(ctx, "reminded drop", int64(tracker), int64(reminder), int64(row))
 }
 

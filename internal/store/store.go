@@ -314,8 +314,11 @@ var statements = map[string]string{
 	"written put": `INSERT INTO written(path, tracker, rule, name, at, rows, keep) VALUES (?,?,?,?,?,?,?)
 	 ON CONFLICT(path) DO UPDATE SET tracker=excluded.tracker, rule=excluded.rule, name=excluded.name, at=excluded.at, rows=excluded.rows, keep=excluded.keep`,
 	"tried": `UPDATE outbox SET state=?, tries=?, next_try=?, sent=?, problem=? WHERE id=?`,
-	"reminded put": `INSERT INTO reminded(tracker, reminder, row, since, told, until, done) VALUES (?,?,?,?,?,?,?)
-	 ON CONFLICT(tracker, reminder, row) DO UPDATE SET since=excluded.since, told=excluded.told, until=excluded.until, done=excluded.done`,
+	"reminded put": `INSERT INTO reminded(tracker, reminder, row, since, told, until, done) VALUES (?,?,?,?,'',0,0)
+	 ON CONFLICT(tracker, reminder, row) DO UPDATE SET since=excluded.since`,
+	"told put": `INSERT INTO told(tracker, reminder, row, person, told, until, mark) VALUES (?,?,?,?,?,?,?)
+	 ON CONFLICT(tracker, reminder, row, person) DO UPDATE SET told=excluded.told, until=excluded.until, mark=excluded.mark`,
+	"told drop":     `DELETE FROM told WHERE tracker=? AND reminder=? AND row=?`,
 	"reminded drop": `DELETE FROM reminded WHERE tracker=? AND reminder=? AND row=?`,
 	"held drop":     `DELETE FROM held WHERE tracker=? AND sync=? AND key=?`,
 	"answered":      `INSERT INTO answered(key, hash, at, seq, answer) VALUES (?,?,?,?,?)`,

@@ -6436,6 +6436,10 @@ export interface operations {
             query?: {
                 /** @description yes: answer with what would change, and change nothing */
                 preview?: "yes" | "no";
+                /** @description Send it once more to those who have it; the subject says so */
+                again?: boolean;
+                /** @description Let it take the place of the next mail by the clock */
+                instead?: boolean;
             };
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */

@@ -15,6 +15,9 @@ import (
 	"sync"
 	"time"
 
+	netmail "net/mail"
+
+	"example.org/kavlo/internal/value"
 	gomail "github.com/wneessen/go-mail"
 )
 
@@ -34,6 +37,7 @@ type Server struct {
 type Mail struct {
 	ID         string // makes the Message-ID, the same on every try
 	To         string
+	Name       string // of the recipient, or ""
 	Subject    string
 	Text, HTML string
 	Date       time.Time
@@ -114,7 +118,10 @@ func (s *Sender) Message(m *Mail) (*gomail.Msg, error) {
 	if err := msg.From(s.server.From); err != nil {
 		return nil, fmt.Errorf("sender: %w", err)
 	}
-	if err := msg.To(m.To); err != nil {
+	if _, err := netmail.ParseAddress(m.To); err != nil {
+		return nil, fmt.Errorf("recipient: %w", err)
+	}
+	if err := msg.To((&netmail.Address{Name: value.OneLine(m.Name), Address: m.To}).String()); err != nil {
 		return nil, fmt.Errorf("recipient: %w", err)
 	}
 	domain := "kavlo.invalid"
