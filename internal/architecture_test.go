@@ -21,7 +21,7 @@ var core = []string{"value", "local", "sheet", "clause", "program", "query", "ru
 
 // allowed is all that the core may import besides itself.
 var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
-	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/bmatcuk/doublestar/v4", "github.com/cockroachdb/apd/v3", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3"}
+	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/bmatcuk/doublestar/v4", "github.com/cockroachdb/apd/v3", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3", "golang.org/x/text/collate", "golang.org/x/text/language", "golang.org/x/text/unicode/norm"}
 
 // layers go from the outside in; each may import only what comes after it, and nothing of
 // its own layer: features do not know each other, nor do the kinds of definition.

@@ -30,6 +30,7 @@ type exportQuery struct {
 	Tab     string `query:"tab" doc:"Name or id; unless set, every tab"`
 	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
 	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
+	Order   string `query:"order" doc:"Of one tab: columns, as in: Due, Value descending"`
 	Format  string `query:"format" enum:"xlsx,csv,json" default:"xlsx"`
 	Totals  string `query:"totals" enum:"yes,no" doc:"yes: a row of sums below each table of a workbook"`
 }
@@ -62,6 +63,9 @@ func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error)
 	} else if in.Format == "csv" && len(tabs) != 1 {
 		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Not done", fmt.Sprintf("CSV holds one table, and %s has %d tabs: name one", t.Name, len(tabs)))
 	}
+	if in.Order != "" && len(tabs) != 1 {
+		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Not done", fmt.Sprintf("an order is one of a tab's rows, and %s has %d tabs: name one", t.Name, len(tabs)))
+	}
 	out := &exported{Type: formatTypes[in.Format], Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": output.FileName(name) + "." + in.Format})}
 	file, err := spool()
 	if err != nil {
@@ -88,7 +92,11 @@ func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported
 		if len(tab.Columns) == 0 && in.Tab == "" {
 			continue
 		}
-		table, passed, err := s.workspace.Select(t, query.Query{Tab: tab, Where: in.Where, Columns: namesIn(in.Columns)}, meter)
+		order, err := query.ParseOrder(in.Order, tab)
+		if err != nil {
+			return err
+		}
+		table, passed, err := s.workspace.Select(t, query.Query{Tab: tab, Where: in.Where, Order: order, Columns: namesIn(in.Columns)}, meter)
 		if err != nil {
 			return err
 		}
@@ -119,7 +127,11 @@ func (s *server) exportJSON(ctx context.Context, file io.Writer, out *exported, 
 		if err != nil {
 			return err
 		}
-		found, err := v.find(t, query.Query{Tab: tab, Where: in.Where})
+		order, err := query.ParseOrder(in.Order, tab)
+		if err != nil {
+			return err
+		}
+		found, err := v.find(t, query.Query{Tab: tab, Where: in.Where, Order: order})
 		if err != nil {
 			return err
 		}

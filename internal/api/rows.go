@@ -46,6 +46,7 @@ type rowsQuery struct {
 	InTab
 	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
 	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
+	Order   string `query:"order" doc:"Columns, as in: Due, Value descending"`
 	Offset  int    `query:"offset" minimum:"0"`
 	Limit   int    `query:"limit" minimum:"1" maximum:"5000" default:"200"`
 	AsOf    string `query:"as_of" format:"date-time" doc:"The rows as they stood at this time (RFC 3339)"`
@@ -208,7 +209,7 @@ func (s *server) stateAt(ctx context.Context, asOf string) (*sheet.Workspace, er
 }
 
 func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, error) {
-	if in.AsOf != "" || strings.TrimSpace(in.Where) != "" {
+	if in.AsOf != "" || strings.TrimSpace(in.Where) != "" || in.Order != "" {
 		at, done, err := s.workspace.Heavy(ctx)
 		if err != nil {
 			return nil, err
@@ -232,9 +233,13 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 	if err != nil {
 		return nil, err
 	}
+	order, err := query.ParseOrder(in.Order, tab)
+	if err != nil {
+		return nil, asked(err)
+	}
 	v := s.viewFor(ctx, state)
 	out := &rowsAnswer{Body: wire.Rows{Rows: []wire.Row{}}}
-	found, err := v.find(t, query.Query{Tab: tab, Where: in.Where, Offset: in.Offset, Limit: in.Limit})
+	found, err := v.find(t, query.Query{Tab: tab, Where: in.Where, Order: order, Offset: in.Offset, Limit: in.Limit})
 	if err != nil {
 		return nil, err
 	}
@@ -259,6 +264,9 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 		}
 		if in.AsOf != "" {
 			q.Set("as_of", in.AsOf)
+		}
+		if in.Order != "" {
+			q.Set("order", in.Order)
 		}
 		out.Link = fmt.Sprintf("</api/v1/trackers/%s/tabs/%s/rows?%s>; rel=\"next\"", t.ID, tab.ID, q.Encode())
 	}

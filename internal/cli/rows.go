@@ -40,6 +40,7 @@ func (a *app) rowsCmd() *cobra.Command {
 		}}
 	cmd.Flags().StringVar(&which.Where, "where", "", "a clause: only the rows for which it holds")
 	cmd.Flags().StringVar(&which.Columns, "columns", "", "names separated by commas: only these columns")
+	cmd.Flags().StringVar(&which.Order, "order", "", "sort by these columns, as in \"Due, Value descending\"")
 	cmd.Flags().StringVar(&which.AsOf, "as-of", "", "the rows as they stood at a time, such as 2026-03-31T08:30, on this machine's clock")
 	return cmd
 }

@@ -63,6 +63,7 @@ const pageRows = 2000
 type Which struct {
 	Where   string // a clause; "": all
 	Columns string // names parted by commas; "": all
+	Order   string // columns, as in "Due, Value descending"; "": as the tab has them
 	AsOf    string // a time (RFC 3339); "": now
 }
 
@@ -70,7 +71,7 @@ type Which struct {
 func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*wire.Rows, error) {
 	out := &wire.Rows{Rows: []wire.Row{}}
 	q := url.Values{"limit": {strconv.Itoa(pageRows)}}
-	for key, v := range map[string]string{"where": which.Where, "columns": which.Columns, "as_of": which.AsOf} {
+	for key, v := range map[string]string{"where": which.Where, "columns": which.Columns, "as_of": which.AsOf, "order": which.Order} {
 		if v != "" {
 			q.Set(key, v)
 		}
@@ -94,6 +95,7 @@ func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*w
 type Export struct {
 	Tracker, Tab   string
 	Where, Columns string
+	Order          string
 	Format         string // xlsx, csv or json
 	Totals         bool
 }
@@ -102,7 +104,7 @@ type Export struct {
 // clause could not judge.
 func (c *Client) Export(ctx context.Context, e Export, w io.Writer) (passedOver int, err error) {
 	q := url.Values{"format": {e.Format}}
-	for key, v := range map[string]string{"tab": e.Tab, "where": e.Where, "columns": e.Columns} {
+	for key, v := range map[string]string{"tab": e.Tab, "where": e.Where, "columns": e.Columns, "order": e.Order} {
 		if v != "" {
 			q.Set(key, v)
 		}

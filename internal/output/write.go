@@ -149,7 +149,7 @@ func (files *Files) asked(ctx context.Context, t *sheet.Tracker, ask *rule.Write
 		return outbound.Table{}, 0, err
 	}
 	tab := t.TabByID(ask.Tab)
-	q := query.Query{Tab: tab, Where: ask.Where, Only: ask.Only}
+	q := query.Query{Tab: tab, Where: ask.Where, Order: ask.Order, Only: ask.Only}
 	for _, id := range ask.Columns {
 		q.Columns = append(q.Columns, tab.ByID(id).Name)
 	}

@@ -64,9 +64,11 @@ func TestComputedColumnsAreWorkedOutFromOneAnother(t *testing.T) {
 	here := shown(t, k, "Annex", "Here")
 	assert.True(t, here.IsOdd(), "whether Horn is late cannot be said")
 	assert.Equal(t, "Arrived of Horn in On display is not a date", here.Raw())
-	k.Edit("Horn", "Arrived=2026-03-24")
+	_, _, err := k.Edit("Horn", "Arrived=2026-03-24")
+	require.NoError(t, err)
 	assert.Equal(t, value.OfInt(1), shown(t, k, "Annex", "Here"), "a computed column of another tab")
-	k.Edit("Horn", "Arrived=TBC")
+	_, _, err = k.Edit("Horn", "Arrived=TBC")
+	require.NoError(t, err)
 	assert.True(t, shown(t, k, "Horn", "Days").IsOdd())
 	assert.Equal(t, value.OfText("Bell"), shown(t, k, "Bell", "Object"))
 }

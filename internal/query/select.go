@@ -15,6 +15,7 @@ type Query struct {
 	Where         string               // a condition; "": all rows
 	Only          map[sheet.RowID]bool // these rows alone; nil: all
 	Columns       []string             // names, or ids; none: all
+	Order         Order                // none: as the tab has them
 	Offset, Limit int                  // of the rows that fit; a Limit of 0: all from Offset on
 }
 
@@ -40,6 +41,9 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 	slots, err := q.slots()
 	if err != nil {
 		return nil, err
+	}
+	if len(q.Order) > 0 {
+		return ordered(p, t, q, now, m)
 	}
 	filter, err := Compile(q.Where, scopeOf(p, q.Tab))
 	if err != nil {
@@ -81,6 +85,33 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 		}
 		out.Total++
 	}
+	return out, m.Err()
+}
+
+// ordered finds all rows that a query means, sorts them, and gives those from Offset on.
+func ordered(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *clause.Meter) (*Rows, error) {
+	all := q
+	all.Order, all.Offset, all.Limit = nil, 0, 0
+	out, err := Select(p, t, all, now, m)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := q.Order.sort(q.Tab, out.Rows, func(row *sheet.Row, slot int) value.Value {
+		if !q.Tab.Columns[slot].Computed() {
+			return row.At(slot)
+		}
+		program.Look(out.env, row)
+		return p.Value(out.env, row, slot)
+	}, m)
+	if err != nil {
+		return nil, err
+	}
+	from := min(q.Offset, len(rows))
+	to := len(rows)
+	if q.Limit > 0 {
+		to = min(to, from+q.Limit)
+	}
+	out.Rows = rows[from:to]
 	return out, m.Err()
 }
 

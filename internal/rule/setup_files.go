@@ -3,6 +3,7 @@ package rule
 import (
 	"fmt"
 
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
@@ -53,6 +54,13 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	}
 	if w.Matched, err = readMatched(m); err != nil {
 		return nil, err
+	}
+	order, err := m.Get("order").Text()
+	if err != nil {
+		return nil, err
+	}
+	if w.Order, err = query.ParseOrder(order, d.Shape.TabByID(w.Tab)); err != nil {
+		return nil, m.Get("order").Wrap(err)
 	}
 	facts := d.Facts
 	d.Facts = nil // the clause is about the tab's rows, whatever wakes the rule
@@ -167,6 +175,9 @@ func writeNode(e *setup.Writer, w *Write) setup.Builder {
 		return setup.Build().Text("reminder", e.DefinitionNames([]sheet.DefinitionID{w.Reminder})).Text("file", e.Template(nil, w.File)).Yes("replace", w.Replace).Text("keep", keep)
 	}
 	m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{w.Tab})).Text("rows", matchedWord(w.Matched)).Text("where", whereOf(e, w))
+	if tab := e.Shape.TabByID(w.Tab); tab != nil {
+		m.Text("order", w.Order.String(tab))
+	}
 	var columns []string
 	for _, id := range w.Columns {
 		columns = append(columns, e.ColumnName(id))

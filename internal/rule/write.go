@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -21,6 +22,7 @@ type Take struct {
 type Write struct {
 	Tab     sheet.TabID      `json:"tab"`
 	Where   string           `json:"where,omitempty"`
+	Order   query.Order      `json:"order,omitempty"`
 	Columns []sheet.ColumnID `json:"columns,omitempty"` // none: all
 	File    string           `json:"file"`              // template of its path below outbound/
 	Totals  bool             `json:"totals,omitempty"`
@@ -84,6 +86,9 @@ func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc,
 		return nil, &sheet.NotFound{What: "tab", Name: w.Tab.String(), In: c.bound.Shape.Name}
 	}
 	needed := slices.Clone(w.Columns)
+	for _, by := range w.Order {
+		needed = append(needed, by.Column)
+	}
 	if w.Key != 0 {
 		needed = append(needed, w.Key)
 	}

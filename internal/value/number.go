@@ -135,6 +135,22 @@ func MustNumber(s string) Value {
 // Int gives a whole number's value, and whether it is one.
 func (v Value) Int() (int64, bool) { return v.n, v.kind == Number && v.scale == 0 }
 
+// Scale gives how many digits after the decimal mark a number has.
+func (v Value) Scale() int { return int(v.scale) }
+
+// InUnits gives a number as a whole number of units of so many digits after the decimal
+// mark, of which it has no more; not so where that is too large.
+func (v Value) InUnits(scale int) (int64, bool) {
+	n := v.n
+	for s := int(v.scale); s < scale; s++ {
+		if n > math.MaxInt64/10 || n < -math.MaxInt64/10 {
+			return 0, false
+		}
+		n *= 10
+	}
+	return n, true
+}
+
 // Float gives the number as a float, for drawing and file formats only.
 func (v Value) Float() float64 {
 	f, _ := strconv.ParseFloat(v.numberText(), 64)
