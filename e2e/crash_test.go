@@ -112,7 +112,7 @@ func TestKilledAtAnyMomentNothingAnsweredIsLost(t *testing.T) {
 	seed := testkit.Seed(t)
 	rng := testkit.Rand(seed, 0)
 	p := start(t, program, dir)
-	_, err := p.api.LoadSetup(t.Context(), client.How{}, stages)
+	_, err := p.api.LoadSetup(t.Context(), client.How{}, stages, true)
 	require.NoError(t, err)
 	all := make([]*writer, writers)
 	for i := range all {

@@ -60,7 +60,7 @@ func TestADiskThatTakesNothing(t *testing.T) {
 	program := built(t)
 	dir := t.TempDir()
 	p := start(t, program, dir)
-	_, err := p.api.LoadSetup(t.Context(), client.How{}, stages)
+	_, err := p.api.LoadSetup(t.Context(), client.How{}, stages, true)
 	require.NoError(t, err)
 	_, err = p.api.AddRows(t.Context(), client.How{}, "Loans", "Requested", []map[string]any{{"Object": "Bell", "Stage": "Requested", "Times": 0}})
 	require.NoError(t, err)

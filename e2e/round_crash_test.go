@@ -49,7 +49,7 @@ func TestKilledInARoundEverybodyHasOneMail(t *testing.T) {
 	for i := range rounds {
 		fmt.Fprintf(&setup, "  - { name: R%d, clock: monthly on day 1 at 06:00, reminders: all, subject: \"R%d: {count}\" }\n", i, i)
 	}
-	_, err = p.api.LoadSetup(t.Context(), client.How{}, setup.String())
+	_, err = p.api.LoadSetup(t.Context(), client.How{}, setup.String(), true)
 	require.NoError(t, err)
 	var rows []map[string]any
 	for i := range people {

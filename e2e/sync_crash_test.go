@@ -139,7 +139,7 @@ func TestKilledInASyncBothSidesStillAgree(t *testing.T) {
 	s := &twoSides{t: t, list: server, p: start(t, program, dir), rng: testkit.Rand(testkit.Seed(t), 0)}
 	_, err := s.p.api.SetAllowedHost(t.Context(), "127.0.0.1", true)
 	require.NoError(t, err)
-	_, err = s.p.api.LoadSetup(t.Context(), client.How{}, fmt.Sprintf(inStep, web.URL))
+	_, err = s.p.api.LoadSetup(t.Context(), client.How{}, fmt.Sprintf(inStep, web.URL), true)
 	require.NoError(t, err)
 	for range 60 {
 		server.Set("lenders", s.newKey(), listserver.Record{"name": "first", "fee": 1})

@@ -235,7 +235,7 @@ func TestAServiceThatIsAwayComesBackByItself(t *testing.T) {
 // A row that moves to another tracker appears there in an open console.
 func TestARowThatComesFromAnotherTrackerAppears(t *testing.T) {
 	w := newWorld(t)
-	_, err := w.api.LoadSetup(t.Context(), client.How{}, "tracker: Store\ntabs: { Shelf: { columns: { Object: { type: text } } } }\n")
+	_, err := w.api.LoadSetup(t.Context(), client.How{}, "tracker: Store\ntabs: { Shelf: { columns: { Object: { type: text } } } }\n", true)
 	require.NoError(t, err)
 	store, err := w.api.Tracker(t.Context(), "Store")
 	require.NoError(t, err)

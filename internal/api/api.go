@@ -68,6 +68,7 @@ func (s *server) register() {
 	s.peopleRoutes()
 	s.allowedHostRoutes()
 	s.trackerRoutes()
+	s.tabRoutes()
 	s.columnRoutes()
 	s.rowRoutes()
 	s.partRoutes()

@@ -154,6 +154,7 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 	var undo *history.UndoRefused
 	var file *intake.FileError
 	var over *edit.Overwrites
+	var drops *edit.Drops
 	var step *rule.StepError
 	var runaway *rule.Runaway
 	var beyond *reconcile.Beyond
@@ -175,6 +176,10 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 	case errors.As(err, &file):
 		p := problemOf(http.StatusUnprocessableEntity, "needs-file", "The rule needs a file", "rule "+file.Rule+" "+file.Why)
 		p.Hint = file.Hint
+		return p
+	case errors.As(err, &drops):
+		p := problemOf(http.StatusConflict, "would-drop", "Something would be dropped", drops.Error())
+		p.Hint = "save the setup anew and change that file, or let it go with --drop (drop=yes in the API)"
 		return p
 	case errors.As(err, &over):
 		p := problemOf(http.StatusConflict, "would-keep-odd", "Good values would be lost", over.Error())

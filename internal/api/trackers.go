@@ -3,11 +3,15 @@ package api
 import (
 	"context"
 	"encoding/json"
+	"errors"
+	"fmt"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/setup"
@@ -165,8 +169,49 @@ func (s *server) setupRoutes() {
 	route(s, keeper, http.MethodPost, "/setup", "load-setup", "Make a tracker as a setup file has it, or bring the one of that name into line",
 		func(ctx context.Context, in *struct {
 			Write
+			Drop string `query:"drop" enum:"yes,no" doc:"yes: filled columns and definitions that the file does not know of may go"`
 			Body wire.Setup
 		}) (*body[wire.ChangeSet], error) {
-			return s.change(ctx, in.Write, s.workspace.LoadSetup(asker(ctx), []byte(in.Body.Text)))
+			load := s.workspace.LoadSetupKeeping
+			if in.Drop == "yes" || in.isPreview() {
+				load = s.workspace.LoadSetup
+			}
+			out, err := s.change(ctx, in.Write, load(asker(ctx), []byte(in.Body.Text)))
+			return out, s.whoAdded(ctx, err)
 		}, large(setup.MaxSize+1<<20))
+}
+
+// whoAdded adds to what a setup file would drop who added it, and when.
+func (s *server) whoAdded(ctx context.Context, err error) error {
+	var drops *edit.Drops
+	if !errors.As(err, &drops) {
+		return err
+	}
+	out := *drops
+	out.Items = slices.Clone(drops.Items)
+	for i := range out.Items {
+		d := &out.Items[i]
+		has := func(shape *sheet.Shape) bool {
+			switch {
+			case shape == nil:
+				return false
+			case d.Definition != 0:
+				return shape.DefinitionByID(d.Definition) != nil
+			}
+			tab := shape.TabByID(d.Tab)
+			return tab != nil && (d.Column == 0 || tab.ByID(d.Column) != nil)
+		}
+		added, err := s.workspace.AddedBy(ctx, drops.Tracker, has)
+		if err != nil {
+			return err
+		}
+		if added != nil {
+			zone := time.UTC
+			if t := s.seen(ctx).Tracker(drops.Tracker); t != nil {
+				zone = t.Location()
+			}
+			d.What += fmt.Sprintf(", added by %s on %s", added.Who, added.At.In(zone).Format("2006-01-02 at 15:04"))
+		}
+	}
+	return asked(&out)
 }

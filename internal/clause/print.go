@@ -296,3 +296,8 @@ func (p *printer) holes(t *templateNode) {
 var escaper = strings.NewReplacer(`\`, `\\`, `"`, `\"`, "{", `\{`, "}", `\}`, "\n", `\n`)
 
 func escape(s string) string { return escaper.Replace(s) }
+
+// TemplateOf writes a plain text as a template, in which no hole is.
+func TemplateOf(text string) string {
+	return strings.NewReplacer(`\`, `\\`, "{", `\{`, "}", `\}`).Replace(text)
+}

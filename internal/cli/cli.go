@@ -122,10 +122,17 @@ Exit codes: 0 done, 1 failed, 2 wrong use, 3 refused, 4 not reachable,
 	f.StringVar(&a.data, "data", os.Getenv("KAVLO_DATA"), "data folder of the service (KAVLO_DATA)")
 	f.StringVarP(&a.output, "output", "o", "table", "table, json or csv")
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(a.serveCmd(), a.demoCmd(), a.readCmd(), a.importCmd(), a.exportCmd(), a.trackersCmd(), a.trackerCmd(), a.rowsCmd(), a.rowCmd(), a.columnsCmd(), a.columnCmd(),
+	root.AddCommand(a.serveCmd(), a.demoCmd(), a.readCmd(), a.importCmd(), a.exportCmd(), a.trackersCmd(), a.trackerCmd(), a.tabCmd(), a.rowsCmd(), a.rowCmd(), a.columnsCmd(), a.columnCmd(),
 		a.setupCmd(), a.ruleCmd(), a.syncCmd(), a.roundCmd(), a.outboxCmd(), a.outboundCmd(), a.backupCmd(), a.restoreCmd(), a.rebuildCmd(), a.checkCmd(),
 		a.runsCmd(), a.runCmd(), a.journalCmd(), a.whyCmd(), a.undoCmd(), a.todayCmd(), a.peopleCmd(), a.accessCmd())
 	root.AddCommand(a.listings(kinds.All)...)
+	for _, k := range kinds.All { // those that have no commands of their own yet
+		if cmd, _, err := root.Find([]string{string(k.Name)}); err != nil || cmd == root {
+			cmd := &cobra.Command{Use: string(k.Name), Short: "Show, add, change or drop a " + string(k.Name), RunE: needsCommand}
+			cmd.AddCommand(a.defining(k.Plural, string(k.Name))...)
+			root.AddCommand(cmd)
+		}
+	}
 	return root
 }
 

@@ -67,19 +67,20 @@ func (a *app) running(kind, what string) []*cobra.Command {
 }
 
 func (a *app) ruleCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "rule", Short: "Preview, run, pause or resume a rule", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "rule", Short: "Show, add, change, drop, preview, run, pause or resume a rule", RunE: needsCommand}
 	pause := func(name, short string, paused bool) *cobra.Command {
 		return &cobra.Command{Use: name + " TRACKER RULE", Short: short, Args: args("TRACKER", "RULE"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			return c.PauseRule(cmd.Context(), client.How{}, given[0], given[1], paused)
 		})}
 	}
 	cmd.AddCommand(a.running("rules", "RULE")...)
+	cmd.AddCommand(a.defining("rules", "rule")...)
 	cmd.AddCommand(pause("pause", "Stop a rule from being woken", true), pause("resume", "Let a rule be woken again", false))
 	return cmd
 }
 
 func (a *app) roundCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "round", Short: "Preview or run a round", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "round", Short: "Show, add, change, drop, preview or run a round", RunE: needsCommand}
 	verb := func(name, short string, preview bool) *cobra.Command {
 		var how client.RoundHow
 		cmd := &cobra.Command{Use: name + " TRACKER ROUND", Short: short, Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {
@@ -118,6 +119,7 @@ func (a *app) roundCmd() *cobra.Command {
 	}}
 	try.Flags().StringVar(&to, "to", "", "mail address; your own unless set")
 	cmd.AddCommand(try)
+	cmd.AddCommand(a.defining("rounds", "round")...)
 	cmd.AddCommand(verb("preview", "Show what each person would get, and send nothing", true), verb("run", "Send it now; nobody gets its mail for one occurrence twice", false))
 	return cmd
 }

@@ -155,14 +155,23 @@ func (a *app) rowCmd() *cobra.Command {
 			}
 			return c.MoveRow(cmd.Context(), how(), tracker, tab, given[1], given[2])
 		})}
-	remove := &cobra.Command{Use: "remove TRACKER/TAB ROW", Short: "Remove a row; undo brings it back", Args: args("TRACKER/TAB", "ROW"),
+	var where string
+	remove := &cobra.Command{Use: "remove TRACKER/TAB [ROW]", Short: "Remove a row, or those for which a clause holds; undo brings them back", Args: atLeast("TRACKER/TAB"),
+		Example: "  kavlo row remove \"Touring loans/Returned\" --where 'Returned before today - 2 years' --preview",
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
 			if err != nil {
 				return nil, err
 			}
+			switch {
+			case len(given) > 2 || (len(given) == 2) == (where != ""):
+				return nil, usage("name one ROW, or say which rows with --where")
+			case where != "":
+				return c.RemoveRows(cmd.Context(), how(), tracker, tab, where)
+			}
 			return c.RemoveRow(cmd.Context(), how(), tracker, tab, given[1])
 		})}
+	remove.Flags().StringVar(&where, "where", "", "a clause: the rows for which it holds")
 	for _, sub := range []*cobra.Command{add, set, move, remove} {
 		previewFlag(sub, &preview)
 	}

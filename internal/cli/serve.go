@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"log/slog"
 	"os"
@@ -32,7 +33,7 @@ KAVLO_SMTP_PASSWORD. Without --smtp, mail waits in the outbox.`,
 			s.Mail.User, s.Mail.Password = os.Getenv("KAVLO_SMTP_USER"), os.Getenv("KAVLO_SMTP_PASSWORD")
 			run, err := service.Start(cmd.Context(), s)
 			if err != nil {
-				return err
+				return inUse(err, map[string]string{s.Listen: "--listen"})
 			}
 			lines(a.out, "Kavlo serves %s at %s", s.Dir, run.Address)
 			return run.Wait(cmd.Context())
@@ -63,7 +64,7 @@ func (a *app) demoCmd() *cobra.Command {
 			}
 			d, err := service.StartDemo(cmd.Context(), s, ds)
 			if err != nil {
-				return err
+				return inUse(err, map[string]string{s.Listen: "--listen", ds.Lists: "--lists", ds.Post: "--post", ds.SMTP: "--smtp"})
 			}
 			fmt.Fprintf(a.out, demoText, d.Address, d.SignIn, s.Dir, d.PostPage, d.Sample)
 			return d.Wait(cmd.Context())
@@ -74,6 +75,15 @@ func (a *app) demoCmd() *cobra.Command {
 	f.StringVar(&ds.Post, "post", "127.0.0.1:8092", "host and port of the stand-in post office's page")
 	f.StringVar(&ds.SMTP, "smtp", "127.0.0.1:2525", "host and port at which the post office takes mail")
 	return cmd
+}
+
+// inUse names the flag that changes an address at which another program listens.
+func inUse(err error, flags map[string]string) error {
+	var used *service.AddressInUse
+	if errors.As(err, &used) && flags[used.Address] != "" {
+		return fmt.Errorf("%w: is Kavlo running already? Choose another address with %s", err, flags[used.Address])
+	}
+	return err
 }
 
 const demoText = `Salt and Signal, a touring exhibition: the demo workspace is running.

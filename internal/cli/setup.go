@@ -26,19 +26,21 @@ func file(cmd *cobra.Command, name string) ([]byte, error) {
 
 func (a *app) setupCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "setup", Short: "Check, load or save a tracker's setup file", RunE: needsCommand}
+	drop := false
 	load := func(preview *bool) func(*cobra.Command, []string) error {
 		return a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			text, err := file(cmd, given[0])
 			if err != nil {
 				return nil, err
 			}
-			return c.LoadSetup(cmd.Context(), client.How{Preview: *preview}, string(text))
+			return c.LoadSetup(cmd.Context(), client.How{Preview: *preview}, string(text), drop)
 		})
 	}
 	yes, preview := true, false
 	check := &cobra.Command{Use: "check FILE", Short: "Say what is wrong in a setup file, or what loading it would change", Args: args("FILE"), RunE: load(&yes)}
 	loadCmd := &cobra.Command{Use: "load FILE", Short: "Make a tracker as a setup file has it, or bring it into line", Args: args("FILE"), RunE: load(&preview)}
 	previewFlag(loadCmd, &preview)
+	loadCmd.Flags().BoolVar(&drop, "drop", false, "let filled columns and definitions go that the file does not know of")
 	save := &cobra.Command{Use: "save TRACKER [FILE]", Short: "Write a tracker's setup file",
 		Args: func(cmd *cobra.Command, given []string) error {
 			if len(given) == 2 {

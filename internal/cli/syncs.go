@@ -33,6 +33,7 @@ func (a *app) syncCmd() *cobra.Command {
 		c.Flags().BoolVar(&beyond, "beyond-guard", false, "let more than the guard's share of either side change or go")
 	}
 	cmd.AddCommand(preview, run, a.conflictsCmd(), a.settleCmd())
+	cmd.AddCommand(a.defining("syncs", "sync")...)
 	return cmd
 }
 

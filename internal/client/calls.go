@@ -187,8 +187,12 @@ func (c *Client) CheckClause(ctx context.Context, q wire.ClauseQuestion) (*wire.
 }
 
 // LoadSetup makes a tracker as a setup file has it, or brings it into line.
-func (c *Client) LoadSetup(ctx context.Context, h How, text string) (*wire.ChangeSet, error) {
-	return c.change(ctx, h, call{method: http.MethodPost, path: "/setup", body: wire.Setup{Text: text}})
+func (c *Client) LoadSetup(ctx context.Context, h How, text string, drop bool) (*wire.ChangeSet, error) {
+	q := url.Values{}
+	if drop {
+		q.Set("drop", "yes")
+	}
+	return c.change(ctx, h, call{method: http.MethodPost, path: "/setup", query: q, body: wire.Setup{Text: text}})
 }
 
 // Definitions lists a tracker's definitions of a kind, named in the plural: rules, lists, syncs, reminders, rounds.
@@ -338,4 +342,34 @@ func (c *Client) NewCaller(ctx context.Context, tracker, rule string) (*wire.Sec
 	out := &wire.Secret{}
 	_, err := c.do(ctx, call{method: http.MethodPost, path: path("trackers", tracker, "rules", rule, "secret")}, out)
 	return out, err
+}
+
+// AddTab adds a tab to a tracker.
+func (c *Client) AddTab(ctx context.Context, h How, tracker string, tab wire.NewTab) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs"), body: tab})
+}
+
+// ChangeTab gives a tab another name or place.
+func (c *Client) ChangeTab(ctx context.Context, h How, tracker, tab string, to wire.TabChange) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPatch, path: path("trackers", tracker, "tabs", tab), body: to})
+}
+
+// DropTab deletes a tab with its rows.
+func (c *Client) DropTab(ctx context.Context, h How, tracker, tab string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker, "tabs", tab)})
+}
+
+// RemoveRows removes the rows of a tab for which a clause holds.
+func (c *Client) RemoveRows(ctx context.Context, h How, tracker, tab, where string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker, "tabs", tab, "rows"), query: url.Values{"where": {where}}})
+}
+
+// ReplaceDefinition puts a definition in the place of the one of a name.
+func (c *Client) ReplaceDefinition(ctx context.Context, h How, tracker, kinds, name string, body map[string]any) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPut, path: path("trackers", tracker, kinds, name), body: body})
+}
+
+// DropDefinition deletes a definition.
+func (c *Client) DropDefinition(ctx context.Context, h How, tracker, kinds, name string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker, kinds, name)})
 }

@@ -66,12 +66,9 @@ func TestEveryCallIsInTheDocument(t *testing.T) {
 		for j := 1; j < m.Type().NumIn(); j++ {
 			args = append(args, sample(m.Type().In(j)))
 		}
-		if v.Type().Method(i).Name == "Definitions" || v.Type().Method(i).Name == "PutDefinition" || v.Type().Method(i).Name == "RunDefinition" {
-			for j, a := range args {
-				if a.Kind() == reflect.String && j == len(args)-1-map[string]int{"Definitions": 0, "PutDefinition": 1, "RunDefinition": 2}[v.Type().Method(i).Name] {
-					args[j] = reflect.ValueOf("rules") // the kind of part
-				}
-			}
+		fromEnd := map[string]int{"Definitions": 0, "PutDefinition": 1, "RunDefinition": 2, "ReplaceDefinition": 2, "DropDefinition": 1}
+		if n, has := fromEnd[v.Type().Method(i).Name]; has { // the kind of definition
+			args[len(args)-1-n] = reflect.ValueOf("rules")
 		}
 		m.Call(args)
 	}

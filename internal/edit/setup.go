@@ -29,6 +29,16 @@ func (ed *Editor) reshape(by policy.Principal, tracker sheet.TrackerID, alter fu
 // LoadSetup makes a tracker as a setup file has it, or brings the tracker of
 // that name into line with it.
 func (ed *Editor) LoadSetup(by policy.Principal, text []byte) engine.Request {
+	return ed.loadSetup(by, text, true)
+}
+
+// LoadSetupKeeping does the same, and refuses with a *Drops where a filled column, or a
+// definition, that the file does not know of would go.
+func (ed *Editor) LoadSetupKeeping(by policy.Principal, text []byte) engine.Request {
+	return ed.loadSetup(by, text, false)
+}
+
+func (ed *Editor) loadSetup(by policy.Principal, text []byte, drop bool) engine.Request {
 	return engine.Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *engine.Turn) error {
 		name, err := setup.Name(text)
 		if err != nil {
@@ -45,6 +55,11 @@ func (ed *Editor) LoadSetup(by policy.Principal, text []byte) engine.Request {
 		shape, err := ed.Setup.Parse(text, tr.Shape, ed.NewID)
 		if err != nil {
 			return err
+		}
+		if !drop {
+			if err := dropped(tr, shape); err != nil {
+				return err
+			}
 		}
 		return program.Reshape(t.Draft, tr, shape)
 	}}

@@ -119,3 +119,36 @@ func Because(set *sheet.ChangeSet, cause int) string {
 	}
 	return set.Who
 }
+
+// addedWithin is how many change sets are looked through for what added something.
+const addedWithin = 2000
+
+// AddedBy gives the newest change set of a tracker that gave its shape something that it
+// had not; nil where none of late did.
+func (h *History) AddedBy(ctx context.Context, tracker sheet.TrackerID, has func(*sheet.Shape) bool) (*sheet.ChangeSet, error) {
+	before, looked := int64(0), 0
+	for looked < addedWithin {
+		sets, counts, err := h.store.Journaled(ctx, tracker, before, 200)
+		if err != nil || len(sets) == 0 {
+			return nil, err
+		}
+		for i, set := range sets {
+			looked++
+			before = set.Seq
+			if counts[i][string(sheet.Reshape)] == 0 {
+				continue
+			}
+			whole, err := h.store.ChangeSet(ctx, set.Seq)
+			if err != nil {
+				return nil, err
+			}
+			for i := range whole.Changes {
+				c := &whole.Changes[i]
+				if c.Kind == sheet.Reshape && c.Tracker == tracker && has(c.ShapeAfter) && !has(c.ShapeBefore) {
+					return whole, nil
+				}
+			}
+		}
+	}
+	return nil, nil
+}

@@ -56,6 +56,8 @@ type (
 	Watcher interface{ OnlyWatches() bool }
 	// Worker tells, of what is ready, on which tabs' rows it works.
 	Worker interface{ Tabs() []sheet.TabID }
+	// TabNamer names tabs by their names, and follows them when these change.
+	TabNamer interface{ TabRenamed(was, is string) }
 	// Reacher tells, of a definition, into which other trackers it brings rows, by name.
 	Reacher interface{ Reaches() []string }
 )

@@ -9,6 +9,7 @@ import (
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
 )
 
 // Steps run in the order written, on the rows that the rule matched, wherever an earlier
@@ -42,6 +43,22 @@ func (r *Rule) standing(shape *sheet.Shape, step int) []sheet.TabID {
 		}
 	}
 	return in
+}
+
+// TabRenamed follows a tab that has got another name.
+func (r *Rule) TabRenamed(was, is string) {
+	for i := range r.Steps {
+		place := r.Steps[i].Place()
+		if place == nil || place.Tracker != "" {
+			continue
+		}
+		if name, constant := plainText(place.To); constant && value.EqualText(name, was) {
+			place.To = clause.TemplateOf(is)
+		}
+		if value.EqualText(place.Create, was) {
+			place.Create = is
+		}
+	}
 }
 
 // Fits says what of a step that goes to another tracker is not there, in a tracker of that

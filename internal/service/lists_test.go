@@ -51,7 +51,7 @@ func (s *site) setup(lists, syncs string) {
 	s.t.Helper()
 	_, err := s.api.LoadSetup(s.t.Context(), client.How{}, "tracker: Loans\nzone: UTC\ntabs:\n"+
 		"  Tasks: { columns: { No: { type: text }, Title: { type: text }, Due: { type: date }, Done: { type: checkbox }, Fee: { type: number }, Added: { type: date-time } } }\n"+
-		"lists:\n"+lists+"syncs:\n"+syncs)
+		"lists:\n"+lists+"syncs:\n"+syncs, true)
 	require.NoError(s.t, err)
 }
 

@@ -16,6 +16,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"syscall"
 	"time"
 
 	"example.org/kavlo/internal/api"
@@ -71,9 +72,19 @@ func Start(ctx context.Context, s Settings) (*Service, error) {
 	return out, nil
 }
 
+// AddressInUse says that something else listens at an address.
+type AddressInUse struct{ Address string }
+
+func (e *AddressInUse) Error() string {
+	return "another program listens at " + e.Address
+}
+
 func listenOn(ctx context.Context, address string) (net.Listener, error) {
 	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", address)
 	if err != nil {
+		if errors.Is(err, syscall.EADDRINUSE) {
+			return nil, &AddressInUse{address}
+		}
 		return nil, fmt.Errorf("listening on %s: %w", address, err)
 	}
 	return l, nil

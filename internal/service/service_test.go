@@ -61,7 +61,7 @@ func TestAnAddressThatIsTakenIsTold(t *testing.T) {
 	again := settings(t.TempDir())
 	again.Listen = strings.TrimPrefix(s.Address, "http://")
 	_, err = service.Start(t.Context(), again)
-	require.ErrorContains(t, err, "listening on "+again.Listen)
+	require.ErrorContains(t, err, "another program listens at "+again.Listen)
 }
 
 func get(t *testing.T, address string) (int, string) {

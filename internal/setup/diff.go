@@ -105,6 +105,10 @@ func differ(out []string, at string, a, b any) []string {
 		v, had := x[k]
 		w, has := y[k]
 		switch {
+		case !had && isNamedList(w):
+			out = differ(out, place, []any{}, w)
+		case !has && isNamedList(v):
+			out = differ(out, place, v, []any{})
 		case !had:
 			out = append(out, "added "+place+": "+inOneLine(w))
 		case !has:
@@ -114,6 +118,12 @@ func differ(out []string, at string, a, b any) []string {
 		}
 	}
 	return out
+}
+
+// isNamedList reports whether a value is a list of named things, such as rules.
+func isNamedList(v any) bool {
+	list, is := v.([]any)
+	return is && len(list) > 0 && keyed(list) != nil
 }
 
 // keyed gives a mapping as it is and a list of named things by name; nil for

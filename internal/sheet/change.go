@@ -96,17 +96,6 @@ func (c *Conflict) Error() string {
 	return fmt.Sprintf("row %s: %s", c.Change.Row, c.Reason)
 }
 
-// Elsewhere says that a row is there, but in another tab.
-type Elsewhere struct {
-	Row      RowID
-	Label    string
-	Tab, Not string
-}
-
-func (e *Elsewhere) Error() string {
-	return fmt.Sprintf("row %s (%s) is not in %s: it is in %s", e.Row, e.Label, e.Not, e.Tab)
-}
-
 // Ambiguous says that a label names several rows.
 type Ambiguous struct {
 	Label, Tab string

@@ -1,7 +1,6 @@
 package sheet
 
 import (
-	"cmp"
 	"iter"
 	"maps"
 	"slices"
@@ -225,43 +224,4 @@ func (t *TabShape) LabelOf(i *Image) string {
 		return strings.TrimSpace(i.Get(c.ID).Show(c.Type))
 	}
 	return ""
-}
-
-// FindRow finds a row of a tab by id or by label; a label that several rows
-// share is an *Ambiguous error.
-func (t *Tracker) FindRow(tab *TabShape, name string) (*Row, error) {
-	if id, ok := ParseRowID(strings.TrimSpace(name)); ok {
-		if r := t.Row(id); r != nil {
-			if r.Tab == tab.ID {
-				return r, nil
-			}
-			return nil, &Elsewhere{Row: id, Label: t.Label(r), Tab: t.TabOf(r).Name, Not: tab.Name}
-		}
-	}
-	label := tab.LabelColumn()
-	if label == nil {
-		return nil, &NotFound{What: "row", Name: name, In: tab.Name}
-	}
-	var found []*Row
-	for r := range t.Holding(label.ID, value.OfText(name)) {
-		if r.Tab == tab.ID {
-			found = append(found, r)
-		}
-	}
-	switch len(found) {
-	case 1:
-		return found[0], nil
-	case 0:
-		var names []string
-		for _, r := range t.Page(tab.ID, 0, 10_000) {
-			names = append(names, r.Get(tab, label.ID).String())
-		}
-		return nil, &NotFound{What: "row", Name: name, In: tab.Name, Nearest: value.Nearest(name, names)}
-	}
-	slices.SortFunc(found, func(a, b *Row) int { return cmp.Compare(a.Pos, b.Pos) })
-	ids := make([]RowID, len(found))
-	for i, r := range found {
-		ids[i] = r.ID
-	}
-	return nil, &Ambiguous{Label: name, Tab: tab.Name, Rows: ids}
 }

@@ -41,6 +41,20 @@ type Column struct {
 	AutoNo   bool     `json:"automatic_number,omitempty" doc:"New rows get the next whole number"`
 }
 
+// NewTab is a tab to add.
+type NewTab struct {
+	Name  string `json:"name" minLength:"1" maxLength:"200"`
+	Like  string `json:"like,omitempty" doc:"A tab whose columns it has too"`
+	After string `json:"after,omitempty" doc:"The tab that it comes after; last unless set"`
+}
+
+// TabChange is what a tab is to be.
+type TabChange struct {
+	Name  string `json:"name,omitempty" maxLength:"200" doc:"A new name; rules follow it"`
+	After string `json:"after,omitempty" doc:"The tab that it comes after"`
+	First bool   `json:"first,omitempty" doc:"It comes before all others"`
+}
+
 // NewColumn is a column to add.
 type NewColumn struct {
 	Name       string         `json:"name" minLength:"1" maxLength:"200"`

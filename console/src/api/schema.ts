@@ -1034,6 +1034,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/tabs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a tab to a tracker */
+        post: operations["add-tab"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/tabs/{tab}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a tab with its rows; undo brings both back */
+        delete: operations["drop-tab"];
+        options?: never;
+        head?: never;
+        /** Give a tab another name, which rules follow, or another place */
+        patch: operations["change-tab"];
+        trace?: never;
+    };
     "/api/v1/trackers/{tracker}/tabs/{tab}/columns": {
         parameters: {
             query?: never;
@@ -1082,7 +1117,8 @@ export interface paths {
         put?: never;
         /** Add rows to the end of a tab, all or none */
         post: operations["add-rows"];
-        delete?: never;
+        /** Remove the rows for which a clause holds; undo brings them back */
+        delete: operations["remove-rows"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1516,6 +1552,13 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        NewTab: {
+            /** @description The tab that it comes after; last unless set */
+            after?: string;
+            /** @description A tab whose columns it has too */
+            like?: string;
+            name: string;
+        };
         NewTracker: {
             name: string;
             /** @description IANA time zone; UTC unless set */
@@ -1945,6 +1988,14 @@ export interface components {
             read_only?: boolean;
             /** Format: int64 */
             rows: number;
+        };
+        TabChange: {
+            /** @description The tab that it comes after */
+            after?: string;
+            /** @description It comes before all others */
+            first?: boolean;
+            /** @description A new name; rules follow it */
+            name?: string;
         };
         Today: {
             /** @description ISO date of the workspace's first tracker */
@@ -4247,6 +4298,8 @@ export interface operations {
             query?: {
                 /** @description yes: answer with what would change, and change nothing */
                 preview?: "yes" | "no";
+                /** @description yes: filled columns and definitions that the file does not know of may go */
+                drop?: "yes" | "no";
             };
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
@@ -4845,6 +4898,8 @@ export interface operations {
                 where?: string;
                 /** @description Names separated by commas: only these columns */
                 columns?: string;
+                /** @description Of one tab: columns, as in: Due, Value descending */
+                order?: string;
                 format?: "xlsx" | "csv" | "json";
                 /** @description yes: a row of sums below each table of a workbook */
                 totals?: "yes" | "no";
@@ -8058,6 +8113,240 @@ export interface operations {
             };
         };
     };
+    "add-tab": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTab"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-tab": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-tab": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TabChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-columns": {
         parameters: {
             query?: never;
@@ -8375,6 +8664,8 @@ export interface operations {
                 where?: string;
                 /** @description Names separated by commas: only these columns */
                 columns?: string;
+                /** @description Columns, as in: Due, Value descending */
+                order?: string;
                 offset?: number;
                 limit?: number;
                 /** @description The rows as they stood at this time (RFC 3339) */
@@ -8471,6 +8762,84 @@ export interface operations {
                 "application/json": components["schemas"]["NewRows"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-rows": {
+        parameters: {
+            query: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+                /** @description A clause */
+                where: string;
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -1,0 +1,101 @@
+package cli
+
+import (
+	"fmt"
+	"maps"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"go.yaml.in/yaml/v3"
+
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/wire"
+)
+
+// defining gives the commands that show, add, change and drop one definition of a kind.
+// Its text is a piece of a setup file.
+func (a *app) defining(kinds, kind string) []*cobra.Command {
+	what := strings.ToUpper(kind)
+	var preview bool
+	how := func() client.How { return client.How{Preview: preview} }
+	show := &cobra.Command{Use: "show TRACKER " + what, Short: "Write a " + kind + " as a setup file has it", Args: args("TRACKER", what), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		all, err := c.Definitions(cmd.Context(), given[0], kinds)
+		if err != nil {
+			return err
+		}
+		for _, d := range all {
+			if strings.EqualFold(d.Name, strings.TrimSpace(given[1])) || d.ID == given[1] {
+				return a.definition(&d)
+			}
+		}
+		return fmt.Errorf("there is no %s %q in %s: kavlo %s lists them", kind, given[1], given[0], kinds)
+	}}
+	add := &cobra.Command{Use: "add TRACKER FILE", Short: "Add a " + kind + " from a file, or - for standard input, or replace the one of its name", Args: args("TRACKER", "FILE"),
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			body, err := oneDefinition(cmd, given[1])
+			if err != nil {
+				return nil, err
+			}
+			return c.PutDefinition(cmd.Context(), how(), given[0], kinds, body)
+		})}
+	change := &cobra.Command{Use: "change TRACKER " + what + " FILE", Short: "Put what a file, or - for standard input, says in the place of a " + kind, Args: args("TRACKER", what, "FILE"),
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			body, err := oneDefinition(cmd, given[2])
+			if err != nil {
+				return nil, err
+			}
+			return c.ReplaceDefinition(cmd.Context(), how(), given[0], kinds, given[1], body)
+		})}
+	drop := &cobra.Command{Use: "drop TRACKER " + what, Short: "Delete a " + kind + "; undo brings it back", Args: args("TRACKER", what),
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			return c.DropDefinition(cmd.Context(), how(), given[0], kinds, given[1])
+		})}
+	for _, sub := range []*cobra.Command{add, change, drop} {
+		previewFlag(sub, &preview)
+	}
+	return []*cobra.Command{show, add, change, drop}
+}
+
+// definition writes a definition as a setup file has it, its name first.
+func (a *app) definition(d *wire.Definition) error {
+	if a.output == "json" {
+		return a.json(d)
+	}
+	rest := maps.Clone(d.Body)
+	delete(rest, "name")
+	head, err := yaml.Marshal(map[string]any{"name": d.Name})
+	if err != nil {
+		return fmt.Errorf("writing %s: %w", d.Name, err)
+	}
+	body, err := yaml.Marshal(rest)
+	if err != nil {
+		return fmt.Errorf("writing %s: %w", d.Name, err)
+	}
+	_, err = fmt.Fprintf(a.out, "%s%s", head, body)
+	return err
+}
+
+// oneDefinition reads one definition, as a setup file writes it: by itself, or as the one
+// entry of a list.
+func oneDefinition(cmd *cobra.Command, name string) (map[string]any, error) {
+	text, err := file(cmd, name)
+	if err != nil {
+		return nil, err
+	}
+	var one map[string]any
+	if err := yaml.Unmarshal(text, &one); err == nil {
+		return one, nil
+	}
+	var list []map[string]any
+	if err := yaml.Unmarshal(text, &list); err != nil {
+		return nil, fmt.Errorf("reading %s: %w", name, err)
+	}
+	if len(list) != 1 {
+		return nil, fmt.Errorf("%s holds %s: give one at a time, or load a whole setup file", name, plural(len(list), "definition"))
+	}
+	return list[0], nil
+}
