@@ -268,7 +268,13 @@ func (s *server) again(ctx context.Context, answer string) (*wire.ChangeSet, err
 }
 
 func (v *view) set(set *sheet.ChangeSet) *wire.ChangeSet {
-	out := &wire.ChangeSet{Seq: set.Seq, Run: set.Run, At: set.At, Who: set.Who, Undoes: set.Undoes, PassedOver: []wire.PassedOver{}, Counts: counts(set)}
+	counted := counts(set)
+	if told := v.state.Told(set.Changes); len(told) != len(set.Changes) {
+		short := *set
+		short.Changes = told
+		set = &short
+	}
+	out := &wire.ChangeSet{Seq: set.Seq, Run: set.Run, At: set.At, Who: set.Who, Undoes: set.Undoes, PassedOver: []wire.PassedOver{}, Counts: counted}
 	out.Changes, out.More = v.changes(set)
 	out.Followed = v.followed(set)
 	return out

@@ -11,6 +11,7 @@ import (
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 )
@@ -85,7 +86,7 @@ func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.Chan
 func undo(t *engine.Turn, set *sheet.ChangeSet, force bool) error {
 	var conflicts []string
 	for _, c := range set.Invert() {
-		err := t.Draft.Apply(c)
+		err := takeBack(t.Draft, c)
 		var conflict *sheet.Conflict
 		if errors.As(err, &conflict) {
 			conflicts = append(conflicts, describeConflict(t.Draft, conflict))
@@ -105,10 +106,44 @@ func undo(t *engine.Turn, set *sheet.ChangeSet, force bool) error {
 func describeConflict(d *sheet.Draft, c *sheet.Conflict) string {
 	if t := d.Tracker(c.Change.Tracker); t != nil {
 		if r := t.Row(c.Change.Row); r != nil {
-			return fmt.Sprintf("%s (%s in %s): %s", t.Label(r), r.ID, t.TabOf(r).Name, c.Reason)
+			return fmt.Sprintf("%s in %s: %s", t.Label(r), t.TabOf(r).Name, c.Reason)
+		}
+		if c.Change.Kind == sheet.Reshape {
+			return "the setup of " + t.Name + ": " + c.Reason
+		}
+	}
+	for _, t := range d.Now().Trackers() {
+		if r := t.Row(c.Change.Row); r != nil {
+			return fmt.Sprintf("%s: it is in %s of tracker %s now", t.Label(r), t.TabOf(r).Name, t.Name)
 		}
 	}
 	return c.Error()
+}
+
+// takeBack applies an inverted change to what is there now. A cell is taken back wherever
+// in its tracker the row stands, and a change of setup whatever has been set up since, as
+// long as nothing has been changed once more.
+func takeBack(d *sheet.Draft, c sheet.Change) error {
+	t := d.Tracker(c.Tracker)
+	if t == nil {
+		return d.Apply(c)
+	}
+	switch c.Kind {
+	case sheet.Set, sheet.Note, sheet.Style:
+		if r := t.Row(c.Row); r != nil {
+			c.Tab = r.Tab
+		}
+	case sheet.Reshape:
+		if c.ShapeBefore == nil || c.ShapeAfter == nil {
+			break
+		}
+		merged, err := t.TakenBack(c.ShapeAfter, c.ShapeBefore)
+		if err != nil {
+			return &sheet.Conflict{Change: c, Reason: err.Error()}
+		}
+		return program.Reshape(d, t, merged)
+	}
+	return d.Apply(c)
 }
 
 // neededToUndo gives the access that undoing a change set needs: what making it

@@ -25,7 +25,7 @@ func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candid
 	rep.Passed += done.Passed
 	rep.PassedOver = append(rep.PassedOver, done.PassedOver...)
 	now := fork.Now()
-	for _, ch := range fork.Changes() {
+	for _, ch := range now.Told(fork.Changes()) {
 		if len(rep.Would) == maxNamed {
 			break
 		}

@@ -14,9 +14,60 @@ func sameShape(a, b *Shape) bool {
 	return errA == nil && errB == nil && bytes.Equal(x, y)
 }
 
+// Told gives the changes that are worth telling: a row that goes to another tracker takes
+// its cells, notes and styles along, which its move says.
+func (w *Workspace) Told(changes []Change) []Change {
+	out := changes
+	shared := true
+	for i := 0; i < len(changes); i++ {
+		c := &changes[i]
+		if !shared {
+			out = append(out, *c)
+		}
+		if c.Kind != Move || c.ToTracker == c.Tracker || c.ToTracker == 0 {
+			continue
+		}
+		n := w.handedOver(changes[i+1:], c)
+		if n > 0 && shared {
+			out, shared = append(make([]Change, 0, len(changes)), changes[:i+1]...), false
+		}
+		i += n
+	}
+	return out
+}
+
+// handedOver counts the changes after a move that lay a row's contents into the columns
+// of its new tracker: each is followed by one that takes them out of the column of the
+// old one.
+func (w *Workspace) handedOver(after []Change, move *Change) int {
+	t := w.Tracker(move.ToTracker)
+	if t == nil {
+		return 0
+	}
+	leaves := func(i int) bool {
+		if i >= len(after) {
+			return false
+		}
+		c := &after[i]
+		return c.Row == move.Row && c.Tracker == move.ToTracker && c.Because == move.Because && c.After.IsBlank() && (c.Kind == Set || c.Kind == Note || c.Kind == Style) && t.ColumnByID(c.Column) == nil
+	}
+	n := 0
+	for {
+		switch {
+		case leaves(n):
+			n++
+		case leaves(n+1) && after[n].Row == move.Row && after[n].Kind == after[n+1].Kind:
+			n += 2
+		default:
+			return n
+		}
+	}
+}
+
 // DescribeAll says what changes did to a row, in words: several cells set off
 // alike are said once.
 func (w *Workspace) DescribeAll(changes []Change) []string {
+	changes = w.Told(changes)
 	var out []string
 	for i := 0; i < len(changes); {
 		alike := i + 1

@@ -125,3 +125,54 @@ func TestARowEditedSinceItCameIsNotUndoneAway(t *testing.T) {
 	assert.NotNil(t, b.tracker().Row(row), "with force it stays, and the rest goes")
 	assert.Equal(t, 1, b.tracker().Count(tab.ID))
 }
+
+// Undo reaches across changes of setup, and back to rows that have moved, wherever nothing
+// has been changed once more; what has is named.
+func TestUndoReachesAcrossChangesOfSetup(t *testing.T) {
+	b := newBench(t)
+	undo := func(set *sheet.ChangeSet, force bool) (*engine.Result, error) {
+		req, err := b.Undo(t.Context(), testkit.By("Ines"), set, force)
+		if err != nil {
+			return nil, err
+		}
+		return b.Commit(t.Context(), req)
+	}
+	column := func(name string, to edit.ColumnChange) *sheet.ChangeSet {
+		tab, c := b.column("Requested", name)
+		return b.must(b.ChangeColumn(testkit.By("Ines"), b.tracker().ID, tab, c.ID, to)).Set
+	}
+	add := func(name string) *sheet.ChangeSet {
+		tab, err := b.tracker().Tab("Requested")
+		require.NoError(t, err)
+		return b.must(b.AddColumn(testkit.By("Ines"), b.tracker().ID, tab.ID, name, edit.ColumnChange{Definition: map[string]any{"type": "text"}})).Set
+	}
+	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
+	shelf := add("Shelf")
+	edited, err := b.set(row, "Object", "Ship's bell")
+	require.NoError(t, err)
+	add("Colour")
+	renamed := column("Object", edit.ColumnChange{Name: "Thing"})
+	_, err = b.set(row, "Stage", "Agreed") // and it moves
+	require.NoError(t, err)
+
+	_, err = undo(edited.Set, false)
+	require.NoError(t, err, "the cell is as it was left, whatever else was set up")
+	assert.Equal(t, "Bell", b.tracker().Label(b.tracker().Row(row)))
+	assert.Equal(t, "Agreed", b.tabOf(row))
+	_, err = undo(shelf, false)
+	require.NoError(t, err)
+	tab, err := b.tracker().Tab("Requested")
+	require.NoError(t, err)
+	_, err = tab.Column("Shelf")
+	require.Error(t, err)
+	_, err = tab.Column("Colour")
+	require.NoError(t, err, "what came later stays")
+	_, err = tab.Column("Thing")
+	require.NoError(t, err)
+
+	column("Thing", edit.ColumnChange{Name: "Piece"})
+	_, err = undo(renamed, false)
+	require.ErrorContains(t, err, "column Piece of Requested has been changed since")
+	_, c := b.column("Requested", "Piece")
+	assert.Equal(t, "Piece", c.Name)
+}
