@@ -177,6 +177,9 @@ func (c *checker) edit(n Node, name *nameNode) error {
 	if _, err := c.name(name); err != nil {
 		return err
 	}
+	if name.column.Computed != nil {
+		return c.fail(CodeNoEdit, n, "%s is computed, and changed and was look at what people edit: name a column that it is computed from", name.text)
+	}
 	if !c.scope.Edit {
 		return c.fail(CodeNoEdit, n, "changed and was look at the edit that woke a rule, and no edit wakes this one")
 	}

@@ -1,6 +1,7 @@
 package clause
 
 import (
+	"cmp"
 	"iter"
 	"strings"
 	"sync"
@@ -228,7 +229,7 @@ func anyOf(list []Condition) Condition {
 }
 
 func was(x *wasNode) Condition {
-	slot, not := x.name.column.Slot, x.not
+	slot, id, not := x.name.column.Slot, x.name.column.ID, x.not
 	var want ValueFunc
 	if x.v != nil {
 		want = valueOf(x.v)
@@ -241,7 +242,15 @@ func was(x *wasNode) Condition {
 		if want == nil {
 			return tri(before.IsBlank() != not)
 		}
-		return tri(value.Equal(before, want(e)) != not)
+		if before.IsOdd() {
+			e.OddColumn = id
+			return Odd
+		}
+		wanted := want(e)
+		if wanted.IsOdd() {
+			return Odd
+		}
+		return tri(same(before, wanted) != not)
 	}
 }
 
@@ -276,21 +285,21 @@ func compare(x *compareNode) Condition {
 	}
 	switch x.op {
 	case "is":
-		return binary(value.Equal, true)
+		return binary(same, true)
 	case "is not":
-		return binary(func(a, b value.Value) bool { return !value.Equal(a, b) }, true)
+		return binary(func(a, b value.Value) bool { return !same(a, b) }, true)
 	case "is exactly":
 		return binary(func(a, b value.Value) bool { return a.String() == b.String() }, true)
 	case "is not exactly":
 		return binary(func(a, b value.Value) bool { return a.String() != b.String() }, true)
 	case "<", "before":
-		return binary(func(a, b value.Value) bool { return value.Compare(a, b) < 0 }, false)
+		return binary(func(a, b value.Value) bool { return inOrder(a, b) < 0 }, false)
 	case "<=", "on or before":
-		return binary(func(a, b value.Value) bool { return onOrBefore(a, b) }, false)
+		return binary(func(a, b value.Value) bool { return inOrder(a, b) <= 0 }, false)
 	case ">", "after":
-		return binary(func(a, b value.Value) bool { return !onOrBefore(a, b) }, false)
+		return binary(func(a, b value.Value) bool { return inOrder(a, b) > 0 }, false)
 	case ">=", "on or after":
-		return binary(func(a, b value.Value) bool { return value.Compare(a, b) >= 0 }, false)
+		return binary(func(a, b value.Value) bool { return inOrder(a, b) >= 0 }, false)
 	case "contains":
 		return binary(func(a, b value.Value) bool { return strings.Contains(value.Fold(a.Raw()), value.Fold(b.Raw())) }, false)
 	case "starts with":
@@ -312,21 +321,38 @@ func within(x *compareNode) Condition {
 		if a.IsOdd() {
 			return Odd
 		}
-		if a.IsBlank() || value.Compare(a, e.Today) < 0 {
-			return No
-		}
 		from := e.Today
 		if d.unit == "hours" || d.unit == "minutes" {
 			from = e.Now
 		}
-		return tri(onOrBefore(a, shift(e, from, d, 1)))
+		if a.IsBlank() || inOrder(a, from) < 0 {
+			return No
+		}
+		until := shift(e, from, d, 1)
+		if until.IsOdd() {
+			return Odd
+		}
+		return tri(inOrder(a, until) <= 0)
 	}
 }
 
-// onOrBefore holds a date-time to be on or before a date when it falls on that day.
-func onOrBefore(a, b value.Value) bool {
-	if a.Kind() == value.DateTime && b.Kind() == value.Date {
-		return a.Days() <= b.Days()
+// inOrder orders two values. A date stands for its whole day: beside it, a date-time is
+// what its day is.
+func inOrder(a, b value.Value) int {
+	if aDayAndATime(a, b) {
+		return cmp.Compare(a.Days(), b.Days())
 	}
-	return value.Compare(a, b) <= 0
+	return value.Compare(a, b)
+}
+
+// same reports whether two values are the same; see inOrder.
+func same(a, b value.Value) bool {
+	if aDayAndATime(a, b) {
+		return a.Days() == b.Days()
+	}
+	return value.Equal(a, b)
+}
+
+func aDayAndATime(a, b value.Value) bool {
+	return a.Kind() == value.Date && b.Kind() == value.DateTime || a.Kind() == value.DateTime && b.Kind() == value.Date
 }

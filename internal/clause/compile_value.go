@@ -26,6 +26,9 @@ func valueOf(n Node) ValueFunc {
 		}
 		return func(e *Env) value.Value { return e.Today }
 	case *templateNode:
+		if x.single() { // it is what the hole is
+			return valueOf(x.holes[0])
+		}
 		return templateValue(x)
 	case *arithmeticNode:
 		return arithmeticValue(x)
@@ -266,7 +269,11 @@ func shift(e *Env, v value.Value, d *durationNode, sign int64) value.Value {
 	case "weeks":
 		days = 7 * n
 	case "workdays":
-		days = e.Days.Add(v.Days(), n) - v.Days()
+		to := value.OfDays(e.Days.Add(v.Days(), n))
+		if to.IsOdd() {
+			return e.onCalendar(to, v, d, sign)
+		}
+		days = to.Days() - v.Days()
 	case "months":
 		days = addMonths(v.Time(), n)
 	case "years":

@@ -59,7 +59,7 @@ func columnCompare(x *compareNode) Condition {
 		if a.Kind() == value.Date && b.Kind() == value.Date {
 			order = int(a.Days() - b.Days())
 		} else {
-			order = value.Compare(*a, b)
+			order = inOrder(*a, b)
 		}
 		return tri(order < 0 && wants.less || order == 0 && wants.same || order > 0 && wants.more)
 	}

@@ -31,12 +31,27 @@ func seekerOf(where Node) *seeker {
 		}
 		for _, side := range [][2]Node{{x.l, x.r}, {x.r, x.l}} {
 			name, ok := side[0].(*nameNode)
-			if ok && name.level == levelTable && name.column.Computed == nil && name.column.Slot >= 0 && !name.column.Type.Several && outside(side[1]) {
+			if ok && name.level == levelTable && name.column.Computed == nil && name.column.Slot >= 0 && !name.column.Type.Several && outside(side[1]) && oneMeasure(name.column, side[1]) {
 				return &seeker{name.column.Slot, valueOf(side[1])}
 			}
 		}
 	}
 	return nil
+}
+
+// oneMeasure reports whether a column of dates or times is compared with the like: a day
+// and a time are the same where the time is of that day, which no key says.
+func oneMeasure(c Column, other Node) bool {
+	if c.Type.Kind != value.Date && c.Type.Kind != value.DateTime {
+		return true
+	}
+	switch x := other.(type) {
+	case *nameNode:
+		return x.column.Computed == nil && x.column.Type.Kind == c.Type.Kind
+	case *literalNode:
+		return x.v.Kind() == c.Type.Kind
+	}
+	return false
 }
 
 // outside reports whether nothing in a node is of the row looked at.

@@ -100,6 +100,9 @@ func undo(t *engine.Turn, set *sheet.ChangeSet, force bool) error {
 		return &UndoRefused{Seq: set.Seq, Conflicts: conflicts}
 	}
 	t.Run.Detail = map[string]any{"kept": conflicts}
+	if err := sheet.CheckRows(t.Draft); err != nil {
+		return fmt.Errorf("undoing change set %d: %w", set.Seq, err)
+	}
 	return nil
 }
 

@@ -9,6 +9,7 @@ package recur
 
 import (
 	"fmt"
+	"math"
 	"regexp"
 	"slices"
 	"strconv"
@@ -310,7 +311,8 @@ func (w WorkingDays) Between(a, b int64) int64 {
 // maxSearch bounds how far Add looks when hardly any day is worked.
 const maxSearch = 400_000
 
-// Add gives the day that lies n working days after day (before it, if negative).
+// Add gives the day that lies n working days after day (before it, if negative), or NoDay
+// where that is more than a thousand years away.
 func (w WorkingDays) Add(day, n int64) int64 {
 	step := int64(1)
 	if n < 0 {
@@ -322,8 +324,14 @@ func (w WorkingDays) Add(day, n int64) int64 {
 			n--
 		}
 	}
+	if n > 0 {
+		return NoDay
+	}
 	return day
 }
+
+// NoDay stands for a day that is too far away, or that there is none of.
+const NoDay = math.MinInt64 / 4
 
 // Latest gives the last occurrence at or before t, and false when there was
 // none within a year.

@@ -345,8 +345,8 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 
 func (r *Compiled) wokenBy(e *event) bool {
 	switch {
-	case e.added:
-		return r.Wake.Added || r.Wake.Any || len(r.Wake.Edit) > 0
+	case e.added: // a new row is no edit, unless the rule says so
+		return r.Wake.Added
 	case r.Wake.Any:
 		return len(e.columns) > 0
 	}

@@ -67,7 +67,7 @@ func couldWake(a, b *Compiled) bool {
 	}
 	for _, s := range a.Steps {
 		columns, adds, tab := s.writes()
-		if adds && (b.Wake.Added || b.Wake.Any || len(b.Wake.Edit) > 0) && (tab == 0 || b.tabs[tab] != nil) {
+		if adds && b.Wake.Added && (tab == 0 || b.tabs[tab] != nil) {
 			return true
 		}
 		if a == b { // a rule does not run again on a row for what it has done to the row itself

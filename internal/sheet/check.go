@@ -27,7 +27,7 @@ func (r *Refusal) Error() string {
 
 // CheckRows says what is wrong with the rows that changes touched: a required
 // cell left blank by an edit to it, a unique value that is there twice.
-// Rows that only moved are not held to what their new tab requires.
+// A row that has moved is held to all that its new tab asks for. Unique is within a tab.
 func CheckRows(d *Draft) error {
 	type where struct {
 		tracker TrackerID
@@ -37,10 +37,13 @@ func CheckRows(d *Draft) error {
 	unique := map[where]map[RowID]bool{}
 	for i := range d.changes {
 		c := &d.changes[i]
-		if c.Kind != Set && c.Kind != Add {
+		if c.Kind != Set && c.Kind != Add && c.Kind != Move {
 			continue
 		}
 		t := d.Tracker(c.Tracker)
+		if c.Kind == Move {
+			t = d.Tracker(c.ToTracker)
+		}
 		if t == nil {
 			continue
 		}
