@@ -290,28 +290,24 @@ func (s *Sync) WriteSetup(e *setup.Writer, b setup.Builder) {
 func (s *Sync) Sentence(e *setup.Writer) string {
 	policy := s.Policy()
 	list, tab := e.DefinitionNames([]sheet.DefinitionID{s.List}), e.TabWords([]sheet.TabID{s.Tab})
-	var says string
-	switch policy.Direction {
-	case Out:
-		says = fmt.Sprintf("Rows of %s are written to %s by %s", tab, list, e.ColumnName(s.Key))
-	case Both:
-		says = fmt.Sprintf("%s and %s are kept in step both ways by %s", list, tab, e.ColumnName(s.Key))
-		says += map[Winner]string{ByList: "; where both changed, the list wins", ByTab: "; where both changed, the tab wins",
-			Newest: "; where both changed, the newer wins", Hold: "; where both changed, a person decides"}[policy.Conflict]
-	case In:
-		says = fmt.Sprintf("Records of %s are taken into %s by %s", list, tab, e.ColumnName(s.Key))
+	when := "When run manually"
+	if s.Clock != "" {
+		when = setup.Capital(s.Clock)
+	}
+	way := map[Direction]string{In: "from the list to the tab", Out: "from the tab to the list", Both: "in both directions"}[policy.Direction]
+	says := fmt.Sprintf("%s, syncs %s with the list %s %s, matched by %s.", when, tab, list, way, e.ColumnName(s.Key))
+	if policy.Direction == Both {
+		says += map[Winner]string{ByList: " Where both changed, the list wins.", ByTab: " Where both changed, the tab wins.",
+			Newest: " Where both changed, the newer value wins.", Hold: " Conflicts wait for a person."}[policy.Conflict]
 	}
 	switch policy.Gone {
 	case Mark:
-		says += "; what is gone is marked"
+		says += " Rows missing from the list are marked."
 	case Move:
-		says += "; what is gone moves to " + e.TabWords([]sheet.TabID{s.MoveTo})
+		says += " Rows missing from the list move to " + e.TabWords([]sheet.TabID{s.MoveTo}) + "."
 	case Remove:
-		says += "; what is gone is removed"
+		says += " Rows missing from the list are deleted."
 	case Keep:
 	}
-	if s.Clock != "" {
-		says += ", " + s.Clock
-	}
-	return says + "."
+	return says
 }

@@ -93,7 +93,7 @@ func (r *Reminder) WriteSetup(e *setup.Writer, b setup.Builder) {
 
 // Sentence says what a reminder does, as people would say it.
 func (r *Reminder) Sentence(e *setup.Writer) string {
-	return fmt.Sprintf("Rows of %s where %s concern %s.", e.TabWords(r.In), e.Across(r.In, r.Where), toWords(e.Template(r.In, r.To)))
+	return fmt.Sprintf("Reminds %s about rows in %s where `%s`.", toWords(e.Template(r.In, r.To)), e.TabWords(r.In), e.Across(r.In, r.Where))
 }
 
 // readReminderMore reads what most reminders lack.
@@ -237,5 +237,8 @@ func writeMore(e *setup.Writer, b setup.Builder, r *Reminder) {
 
 // toWords says whom a reminder concerns: "{Courier}; {Registrar}" is Courier and Registrar.
 func toWords(template string) string {
+	if strings.HasPrefix(template, "{") && !strings.HasPrefix(strings.ToLower(template), "{each ") {
+		template = "the " + template
+	}
 	return strings.NewReplacer("{", "", "}", "", "[", "", "]", "", "; ", " and ", ", ", " and ").Replace(template)
 }

@@ -84,12 +84,12 @@ func (r *Round) WriteSetup(e *setup.Writer, b setup.Builder) {
 
 // Sentence says what a round does, as people would say it.
 func (r *Round) Sentence(e *setup.Writer) string {
-	what := "what every reminder holds"
+	what := "the rows that match their reminders"
 	if r.Everywhere {
-		what = "what every reminder of every tracker holds"
+		what = "the rows of all trackers that match their reminders"
 	}
 	if !r.All {
-		what = "what " + e.DefinitionNames(r.Reminders) + " holds"
+		what = "the rows that match " + e.DefinitionNames(r.Reminders)
 	}
-	return fmt.Sprintf("%s: each person gets one mail with %s for them, and nobody an empty one.", setup.Capital(r.Clock), what)
+	return fmt.Sprintf("%s, sends each person one email with %s. People without rows get no email.", setup.Capital(r.Clock), what)
 }

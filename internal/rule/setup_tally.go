@@ -178,5 +178,5 @@ func tallyWords(e *setup.Writer, t *Tally) string {
 	for i, f := range t.Figures {
 		names[i] = e.ColumnName(f.Column)
 	}
-	return fmt.Sprintf("tally %s into %s by %s (%s)", of, e.TabWords([]sheet.TabID{t.Into}), e.ColumnName(t.Key), strings.Join(names, ", "))
+	return fmt.Sprintf("tally %s into %s, grouped by %s (%s)", of, e.TabWords([]sheet.TabID{t.Into}), e.ColumnName(t.Key), strings.Join(names, ", "))
 }

@@ -50,10 +50,10 @@ rules:
 	require.NoError(t, err, "%s", saved)
 	assert.Equal(t, shape, again)
 	for name, says := range map[string]string{
-		"A": "Register and Lenders are kept in step both ways by No; where both changed, the newer wins; what is gone is marked, daily at 6:00.",
-		"B": "Rows of Lenders are written to Table by No; what is gone is removed.",
-		"C": "Records of Query are taken into Lenders by No; what is gone moves to Former.",
-		"D": "Tasks and Lenders are kept in step both ways by No; where both changed, a person decides.",
+		"A": "Daily at 6:00, syncs Lenders with the list Register in both directions, matched by No. Where both changed, the newer value wins. Rows missing from the list are marked.",
+		"B": "When run manually, syncs Lenders with the list Table from the tab to the list, matched by No. Rows missing from the list are deleted.",
+		"C": "When run manually, syncs Lenders with the list Query from the list to the tab, matched by No. Rows missing from the list move to Former.",
+		"D": "When run manually, syncs Lenders with the list Tasks in both directions, matched by No. Conflicts wait for a person.",
 	} {
 		p, err := shape.Definition(sheet.KindSync, name)
 		require.NoError(t, err)

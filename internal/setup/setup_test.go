@@ -67,7 +67,7 @@ func TestStepsAboutFilesLoadAsTheyWereSaved(t *testing.T) {
 	assert.Contains(t, string(saved), `where: file.size > 100 and file.extension is "csv"`)
 	says, err := kinds.Setup.Sentence(&first.Definitions[0], first)
 	require.NoError(t, err)
-	assert.Equal(t, `When a file of intake/** arrives or changes: files where file.size > 100 and file.extension is "csv" → put a row into Crating by Object, then take its rows into Crating by Object, then write Crating where Arrived before today to outbound/{file.name}.xlsx.`, says)
+	assert.Equal(t, "When a file matching intake/** arrives or changes, if `file.size > 100 and file.extension is \"csv\"`: add or update a row in Crating, matched by Object, then import its rows into Crating, matched by Object, then write the rows of Crating where `Arrived before today` to outbound/{file.name}.xlsx.", says)
 }
 
 func TestARenamedColumnIsToldAsThat(t *testing.T) {
@@ -156,11 +156,11 @@ func TestPartsAreSaidAsSentences(t *testing.T) {
 		require.NoError(t, err)
 	}
 	for name, want := range map[string]string{
-		"Move loans to their stage":  "When Stage is edited: rows of Requested, Agreed, Crating, In transit, On display or Returned where Stage is not blank and Stage is not tab → move to the tab that Stage names and clear Flag.",
-		"Mark loans past their date": "By the clock, weekdays at 08:00: rows of Requested, Agreed or Crating where Due before today and Flag is blank → set Flag to Late.",
-		"Crates not there yet":       "Rows of In transit where Expected before today concern Courier.",
-		"Lenders":                    "Lender register and Lenders are kept in step both ways by Lender no; where both changed, a person decides; what is gone is marked, daily at 6:00.",
-		"Morning round":              "Weekdays at 08:30: each person gets one mail with what every reminder holds for them, and nobody an empty one.",
+		"Move loans to their stage":  "When Stage changes in Requested, Agreed, Crating, In transit, On display or Returned, if `Stage is not blank and Stage is not tab`: move the row to the tab named in Stage and clear Flag.",
+		"Mark loans past their date": "Weekdays at 08:00, for rows in Requested, Agreed or Crating where `Due before today and Flag is blank`: set Flag to Late.",
+		"Crates not there yet":       "Reminds the Courier about rows in In transit where `Expected before today`.",
+		"Lenders":                    "Daily at 6:00, syncs Lenders with the list Lender register in both directions, matched by Lender no. Conflicts wait for a person. Rows missing from the list are marked.",
+		"Morning round":              "Weekdays at 08:30, sends each person one email with the rows that match their reminders. People without rows get no email.",
 	} {
 		assert.Equal(t, want, says[name])
 	}

@@ -6,6 +6,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"golang.org/x/text/unicode/norm"
 )
 
 // Equal reports whether a and b are the same to a reader: text of any kind is
@@ -103,26 +105,80 @@ func compareDecimal(a, b Value) int {
 	return cmp.Compare(n, m)
 }
 
-// CompareText orders two texts trimmed and without letter case, allocating nothing.
+// CompareText orders two texts as EqualText sees them; of plain text it allocates nothing.
 func CompareText(a, b string) int {
 	a, b = strings.TrimSpace(a), strings.TrimSpace(b)
-	for a != "" && b != "" {
-		ra, na := utf8.DecodeRuneInString(a)
-		rb, nb := utf8.DecodeRuneInString(b)
-		if ra != rb {
-			if fa, fb := unicode.ToLower(ra), unicode.ToLower(rb); fa != fb {
-				return cmp.Compare(fa, fb)
-			}
+	n := min(len(a), len(b))
+	for i := range n {
+		x, y := a[i], b[i]
+		if x >= utf8.RuneSelf || y >= utf8.RuneSelf {
+			return strings.Compare(folded(a), folded(b))
 		}
-		a, b = a[na:], b[nb:]
+		if x == y || lower(x) == lower(y) {
+			continue
+		}
+		if accented(a, i) || accented(b, i) {
+			return strings.Compare(folded(a), folded(b))
+		}
+		return cmp.Compare(lower(x), lower(y))
+	}
+	if n > 0 && (accented(a, n-1) || accented(b, n-1)) {
+		return strings.Compare(folded(a), folded(b))
 	}
 	return cmp.Compare(len(a), len(b))
 }
 
-// EqualText reports whether two texts are the same trimmed and without letter case.
-func EqualText(a, b string) bool {
-	return strings.EqualFold(strings.TrimSpace(a), strings.TrimSpace(b))
+// accented reports whether more than ASCII follows a place, such as an accent that
+// belongs to the letter there.
+func accented(s string, i int) bool { return i+1 < len(s) && s[i+1] >= utf8.RuneSelf }
+
+func lower(c byte) byte {
+	if c >= 'A' && c <= 'Z' {
+		return c + 'a' - 'A'
+	}
+	return c
 }
 
-// Fold gives the key under which equal texts meet: trimmed, lower case.
-func Fold(s string) string { return strings.ToLower(strings.TrimSpace(s)) }
+// pastPlain reports whether a text holds more than ASCII.
+func pastPlain(s string) bool {
+	for i := range len(s) {
+		if s[i] >= utf8.RuneSelf {
+			return true
+		}
+	}
+	return false
+}
+
+// EqualText reports whether two texts are the same to a reader: trimmed, without letter
+// case, whether an accent is a character of its own or not, and whatever kind of space
+// stands between words.
+func EqualText(a, b string) bool {
+	a, b = strings.TrimSpace(a), strings.TrimSpace(b)
+	if !pastPlain(a) && !pastPlain(b) {
+		return strings.EqualFold(a, b)
+	}
+	return a == b || folded(a) == folded(b)
+}
+
+// Fold gives the key under which equal texts meet.
+func Fold(s string) string {
+	s = strings.TrimSpace(s)
+	if !pastPlain(s) {
+		return strings.ToLower(s)
+	}
+	return folded(s)
+}
+
+// folded gives a text in composed form (Unicode Standard Annex 15), in small letters, with
+// plain spaces.
+func folded(s string) string {
+	return strings.Map(func(r rune) rune {
+		switch r {
+		case 'ς': // at the end of a word
+			return 'σ'
+		case '\u00a0', '\u202f', '\u2007', '\u2009':
+			return ' '
+		}
+		return unicode.ToLower(r)
+	}, norm.NFC.String(s))
+}
