@@ -105,7 +105,7 @@ func (s *server) actFailed(w http.ResponseWriter, r *http.Request, err error) {
 		writeAct(w, http.StatusNotFound, actView{Title: "This link is for the mail's recipient alone", Says: "It works in the mail itself. Where others look at the mail, its links do nothing."})
 		return
 	}
-	writeAct(w, http.StatusNotFound, actView{Title: "This link is no use any more", Says: "It is not one of ours, or it has expired. The next mail brings new ones."})
+	writeAct(w, http.StatusNotFound, actView{Title: "This link is invalid or expired", Says: "The next email brings new links."})
 }
 
 func writeAct(w http.ResponseWriter, status int, v actView) {
@@ -121,9 +121,9 @@ func writeAct(w http.ResponseWriter, status int, v actView) {
 func asking(d *notify.Doing) actView {
 	v := actView{Note: "You are " + d.Name + ". The row's history will say that you did it, by mail; it can be undone."}
 	if d.What == "pause" {
-		v = actView{Title: "Pause these mails?", Says: "You will get no more rounds until you let them come again on this page.", Button: "Pause my mails", Note: "You are " + d.Name + "."}
+		v = actView{Title: "Pause these emails?", Says: "You will get no more emails until you resume them on this page.", Button: "Pause my emails", Note: "You are " + d.Name + "."}
 		if d.Paused {
-			v.Title, v.Says, v.Button, v.Again = "Your mails are paused", "Nothing is sent to you for now.", "Let them come again", true
+			v.Title, v.Says, v.Button, v.Again = "Your emails are paused", "Nothing is sent to you for now.", "Resume emails", true
 		}
 		return v
 	}
@@ -133,13 +133,13 @@ func asking(d *notify.Doing) actView {
 	v.Says = d.Reminder + ", in " + d.Tab + "."
 	switch d.What {
 	case "done":
-		v.Title, v.Button = d.Label+": done?", "Yes, it is done"
+		v.Title, v.Button = "Mark "+d.Label+" done?", "Mark done"
 	case "later":
-		v.Title, v.Ask, v.Button = d.Label+": not now?", "Remind me again on", "Put it off"
-		v.Note = "You are " + d.Name + ". Only your own mails leave the row out, until that day or until its due day, state or person changes."
+		v.Title, v.Ask, v.Button = "Postpone "+d.Label+"?", "Remind me again on", "Postpone"
+		v.Note = "You are " + d.Name + ". Only your own emails leave the row out, until that day or until its due day, state or person changes."
 		v.Least, v.Date = dayAfter(d.Today, 1), dayAfter(d.Today, 7)
 	case "date":
-		v.Title, v.Ask, v.Button = d.Label+": another date?", d.Column, "Set the date"
+		v.Title, v.Ask, v.Button = "Change the date of "+d.Label+"?", d.Column, "Set the date"
 		v.Date = dayAfter(d.Today, 7)
 	}
 	return v
@@ -153,14 +153,14 @@ func done(d *notify.Doing, date string) actView {
 		v.Title = "Paused"
 		return v
 	case d.What == "pause":
-		return actView{Title: "Your mails come again", Says: "The next round writes to you when there is something to say."}
+		return actView{Title: "Emails resumed", Says: "The next email comes when rows need your attention."}
 	case d.Over != "":
 		return actView{Title: titled(d), Says: d.Over}
 	}
-	says := map[string]string{"done": "It is marked done.", "later": "It is put off until " + date + ".", "date": d.Column + " is " + date + " now."}[d.What]
+	says := map[string]string{"done": "Marked done.", "later": "Postponed until " + date + ".", "date": d.Column + " is " + date + " now."}[d.What]
 	note := "The row's history says that " + d.Name + " did it, by mail. You can close this page."
 	if d.What == "later" {
-		note = "Only your own mails leave it out. You can close this page."
+		note = "Only your own emails leave it out. You can close this page."
 	}
 	return actView{Title: d.Label, Says: says, Note: note}
 }

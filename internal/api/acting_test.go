@@ -61,7 +61,7 @@ func TestPagesOfLinksInMails(t *testing.T) {
 	assert.Equal(t, "editor@example.org", plan.Letters[0].To)
 	require.NoError(t, r.workspace.Show(ctx, "editor@example.org", &plan.Letters[0].Text))
 	links := map[string]string{}
-	for _, found := range regexp.MustCompile(`(Done|Later|Another date|Pause these mails): http://\S+?(/act/\S+)`).FindAllStringSubmatch(plan.Letters[0].Text, -1) {
+	for _, found := range regexp.MustCompile(`(Mark done|Remind me later|Change date|Pause these emails): http://\S+?(/act/\S+)`).FindAllStringSubmatch(plan.Letters[0].Text, -1) {
 		links[found[1]] = found[2]
 	}
 	require.Len(t, links, 4)
@@ -81,35 +81,35 @@ func TestPagesOfLinksInMails(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, paused)
 
-	_, body, header := r.page("GET", links["Another date"], nil)
-	assert.Contains(t, body, "&lt;script&gt;&#34;Bell&#34;: another date?")
+	_, body, header := r.page("GET", links["Change date"], nil)
+	assert.Contains(t, body, "Change the date of &lt;script&gt;&#34;Bell&#34;?")
 	assert.Contains(t, body, "You are Editor.")
 	assert.Contains(t, header.Get("Content-Security-Policy"), "default-src 'none'")
 	assert.Equal(t, "no-store", header.Get("Cache-Control"))
-	status, body, _ := r.page("POST", links["Another date"], url.Values{"date": {"whenever"}})
+	status, body, _ := r.page("POST", links["Change date"], url.Values{"date": {"whenever"}})
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, "choose a day")
-	status, body, _ = r.page("POST", links["Another date"], url.Values{"date": {"2099-05-01"}})
+	status, body, _ = r.page("POST", links["Change date"], url.Values{"date": {"2099-05-01"}})
 	assert.Equal(t, 200, status)
 	assert.Contains(t, body, "Due is 2099-05-01 now.")
 	var journal []wire.JournalEntry
 	r.call("reader", "GET", "/trackers/Loans/journal", nil).into(t, &journal)
 	assert.Equal(t, "Editor, by mail", journal[0].Who)
-	_, body, _ = r.page("GET", links["Done"], nil)
+	_, body, _ = r.page("GET", links["Mark done"], nil)
 	assert.Contains(t, body, "dealt with already")
 
-	status, body, _ = r.page("POST", links["Pause these mails"], url.Values{"List-Unsubscribe": {"One-Click"}}) // as RFC 8058 has it
+	status, body, _ = r.page("POST", links["Pause these emails"], url.Values{"List-Unsubscribe": {"One-Click"}}) // as RFC 8058 has it
 	assert.Equal(t, 200, status)
-	assert.Contains(t, body, "Let them come again")
+	assert.Contains(t, body, "Resume emails")
 	paused, err = r.workspace.Store().Paused(ctx)
 	require.NoError(t, err)
 	assert.Contains(t, paused, "editor@example.org")
-	_, body, _ = r.page("POST", links["Pause these mails"], url.Values{"again": {"yes"}})
-	assert.Contains(t, body, "come again")
-	for _, bad := range []string{"/act/nothing", links["Done"] + "x", strings.Replace(links["Done"], "/act/ey", "/act/eY", 1)} {
+	_, body, _ = r.page("POST", links["Pause these emails"], url.Values{"again": {"yes"}})
+	assert.Contains(t, body, "Emails resumed")
+	for _, bad := range []string{"/act/nothing", links["Mark done"] + "x", strings.Replace(links["Mark done"], "/act/ey", "/act/eY", 1)} {
 		status, body, _ = r.page("POST", bad, nil)
 		assert.Equal(t, 404, status)
-		assert.Contains(t, body, "no use any more")
+		assert.Contains(t, body, "invalid or expired")
 	}
 }
 

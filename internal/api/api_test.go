@@ -155,7 +155,7 @@ func TestAnEditAnswersWithWhatFollowed(t *testing.T) {
 	require.Equal(t, 200, a.StatusCode, string(a.body))
 	var set wire.ChangeSet
 	a.into(t, &set)
-	assert.Equal(t, []string{"moved to Agreed by Move"}, set.Followed)
+	assert.Equal(t, []string{`Rule "Move": moved to Agreed`}, set.Followed)
 	require.Len(t, set.Rows, 1)
 	assert.Equal(t, row.ID, set.Rows[0].ID)
 	assert.Equal(t, "Agreed", set.Rows[0].Tab)

@@ -61,10 +61,10 @@ func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error)
 		}
 		tabs, name = []*sheet.TabShape{tab}, tab.Name
 	} else if in.Format == "csv" && len(tabs) != 1 {
-		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Not done", fmt.Sprintf("CSV holds one table, and %s has %d tabs: name one", t.Name, len(tabs)))
+		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Request refused", fmt.Sprintf("CSV holds one table, and %s has %d tabs: name one", t.Name, len(tabs)))
 	}
 	if in.Order != "" && len(tabs) != 1 {
-		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Not done", fmt.Sprintf("an order is one of a tab's rows, and %s has %d tabs: name one", t.Name, len(tabs)))
+		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Request refused", fmt.Sprintf("an order is one of a tab's rows, and %s has %d tabs: name one", t.Name, len(tabs)))
 	}
 	out := &exported{Type: formatTypes[in.Format], Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": output.FileName(name) + "." + in.Format})}
 	file, err := spool()
@@ -105,7 +105,7 @@ func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported
 		out.PassedOver += passed
 	}
 	if len(tables) == 0 {
-		return problemOf(http.StatusUnprocessableEntity, "nothing", "Not done", t.Name+" has no tabs with columns")
+		return problemOf(http.StatusUnprocessableEntity, "nothing", "Request refused", t.Name+" has no tabs with columns")
 	}
 	write := func() error { return xlsx.Write(file, tables) }
 	if in.Format == "csv" {

@@ -97,7 +97,7 @@ func (s *server) problem(ctx context.Context, err error) *wire.Problem {
 			s.Log.ErrorContext(ctx, "a request failed", "err", err)
 			return internalProblem
 		}
-		p = problemOf(http.StatusUnprocessableEntity, "refused", "Not done", err.Error())
+		p = problemOf(http.StatusUnprocessableEntity, "refused", "Request refused", err.Error())
 	}
 	var run *engine.RunError
 	if errors.As(err, &run) {
@@ -123,14 +123,14 @@ func (s *server) known(ctx context.Context, err error) *wire.Problem {
 	var failure *engine.Failure
 	if errors.As(err, &failure) {
 		if why := store.Unwritable(err); why != "" {
-			return problemOf(http.StatusInsufficientStorage, "cannot-write", "Nothing can be written", "nothing was changed: "+why)
+			return problemOf(http.StatusInsufficientStorage, "cannot-write", "Cannot write", "nothing was changed: "+why)
 		}
 	}
 	switch {
 	case errors.As(err, &busy):
 		return problemOf(http.StatusServiceUnavailable, "busy", "Too much to do at once", busy.Error())
 	case errors.As(err, &much), errors.As(err, &long), errors.As(err, &ago):
-		return problemOf(http.StatusUnprocessableEntity, "too-much", "This asks for too much", err.Error())
+		return problemOf(http.StatusUnprocessableEntity, "too-much", "Too large a request", err.Error())
 	case errors.Is(err, access.ErrNoAccess):
 		p := problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
 		p.Hint = "ask a keeper for a new one; if no keeper can sign in, see docs/operations.md"
@@ -140,7 +140,7 @@ func (s *server) known(ctx context.Context, err error) *wire.Problem {
 	case errors.Is(err, engine.ErrOtherRequest):
 		return problemOf(http.StatusUnprocessableEntity, "other-request", "The key came with another request", err.Error())
 	case errors.Is(err, store.ErrLastKeeper):
-		return problemOf(http.StatusConflict, "last-keeper", "Nobody would be keeper", store.ErrLastKeeper.Error())
+		return problemOf(http.StatusConflict, "last-keeper", "No admin would be left", store.ErrLastKeeper.Error())
 	case errors.Is(err, engine.ErrClosed), errors.Is(err, context.Canceled):
 		return problemOf(http.StatusServiceUnavailable, "stopping", "Not available", err.Error())
 	}
@@ -160,14 +160,14 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 	var beyond *reconcile.Beyond
 	switch {
 	case errors.As(err, &beyond):
-		p := problemOf(http.StatusConflict, "guard", "Stopped by the guard", err.Error())
+		p := problemOf(http.StatusConflict, "guard", "Sync stopped", err.Error())
 		if beyond.Empty == "" {
-			p.Hint = "if the preview is right, say --beyond-guard"
+			p.Hint = "if the preview is right, use --ignore-limit"
 		}
 		return p
 	case errors.As(err, &stale):
-		p := problemOf(http.StatusPreconditionFailed, "changed-meanwhile", "Changed by somebody else", stale.Error())
-		p.Hint = "look at the current row and decide which value stays"
+		p := problemOf(http.StatusPreconditionFailed, "changed-meanwhile", "Changed by someone else", stale.Error())
+		p.Hint = "reload and try again"
 		if t := s.seen(ctx).Tracker(stale.Tracker.ID); t != nil && t.Row(stale.Row) != nil {
 			row := s.viewFor(ctx, s.seen(ctx)).row(t, t.Row(stale.Row))
 			p.Current = &row
@@ -178,28 +178,28 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 		p.Hint = file.Hint
 		return p
 	case errors.As(err, &drops):
-		p := problemOf(http.StatusConflict, "would-drop", "Something would be dropped", drops.Error())
+		p := problemOf(http.StatusConflict, "would-drop", "Data would be deleted", drops.Error())
 		p.Hint = "save the setup anew and change that file, or let it go with --drop (drop=yes in the API)"
 		return p
 	case errors.As(err, &over):
-		p := problemOf(http.StatusConflict, "would-keep-odd", "Good values would be lost", over.Error())
+		p := problemOf(http.StatusConflict, "would-keep-odd", "Valid values would be replaced", over.Error())
 		p.Hint = "write what fits, or keep it as written with --keep-odd (keep_odd in the API)"
 		p.Odd = overwritten(over)
 		return p
 	case errors.As(err, &undo):
-		p := problemOf(http.StatusConflict, "undo-conflict", "Later changes stand in the way", undo.Error())
+		p := problemOf(http.StatusConflict, "undo-conflict", "Blocked by later changes", undo.Error())
 		p.Conflicts = undo.Conflicts
 		return p
 	case errors.Is(err, history.ErrUndone):
 		return problemOf(http.StatusConflict, "undone-already", "Undone already", err.Error())
 	case errors.As(err, &step):
-		p := problemOf(http.StatusConflict, "rule-failed", "A rule that followed failed", err.Error())
+		p := problemOf(http.StatusConflict, "rule-failed", "A triggered rule failed", err.Error())
 		p.Field = step.Column
 		return p
 	case errors.As(err, &runaway):
-		return problemOf(http.StatusConflict, "rules-chase", "Rules chased each other", err.Error())
+		return problemOf(http.StatusConflict, "rules-chase", "Rules form a loop", err.Error())
 	case errors.As(err, &conflict):
-		return problemOf(http.StatusConflict, "conflict", "Not as expected", conflict.Error())
+		return problemOf(http.StatusConflict, "conflict", "Conflict", conflict.Error())
 	}
 	return nil
 }
@@ -214,7 +214,7 @@ func knownText(err error) *wire.Problem {
 	var book *xlsx.Error
 	switch {
 	case errors.As(err, &ce):
-		p := problemOf(http.StatusUnprocessableEntity, ce.Code, "The clause cannot be read", err.Error())
+		p := problemOf(http.StatusUnprocessableEntity, ce.Code, "Invalid clause", err.Error())
 		p.Line, p.Col = ce.Position()
 		p.Caret = ce.Caret()
 		if errors.As(err, &se) {
@@ -222,11 +222,11 @@ func knownText(err error) *wire.Problem {
 		}
 		return p
 	case errors.As(err, &syntax):
-		p := problemOf(http.StatusUnprocessableEntity, "setup", "The setup cannot be read", syntax.Error())
+		p := problemOf(http.StatusUnprocessableEntity, "setup", "Invalid setup", syntax.Error())
 		p.Line, p.Caret, p.Hint = syntax.Line, syntax.Caret, syntax.Hint
 		return p
 	case errors.As(err, &se):
-		p := problemOf(http.StatusUnprocessableEntity, "setup", "The setup cannot be read", err.Error())
+		p := problemOf(http.StatusUnprocessableEntity, "setup", "Invalid setup", err.Error())
 		p.Field, p.Line = se.Path, se.Line
 		var nf *sheet.NotFound
 		if errors.As(err, &nf) && nf.Nearest != "" {
@@ -234,11 +234,11 @@ func knownText(err error) *wire.Problem {
 		}
 		return p
 	case errors.As(err, &refusal):
-		p := problemOf(http.StatusUnprocessableEntity, "bad-value", "The value does not fit", err.Error())
+		p := problemOf(http.StatusUnprocessableEntity, "bad-value", "Invalid value", err.Error())
 		p.Field, p.Hint = refusal.Column, refusal.Hint
 		return p
 	case errors.As(err, &book):
-		p := problemOf(http.StatusUnprocessableEntity, "broken-file", "The file is damaged", err.Error())
+		p := problemOf(http.StatusUnprocessableEntity, "broken-file", "Damaged file", err.Error())
 		p.Field = book.Sheet
 		if book.Cell != "" {
 			p.Field = fmt.Sprintf("'%s'!%s", book.Sheet, book.Cell)
@@ -259,7 +259,7 @@ func knownName(err error) *wire.Problem {
 		if nf.What == "column" {
 			status = http.StatusUnprocessableEntity
 		}
-		p := problemOf(status, "no-such-name", "There is no such "+nf.What, err.Error())
+		p := problemOf(status, "no-such-name", setup.Capital(nf.What)+" not found", err.Error())
 		p.Field = nf.Name
 		if nf.Nearest != "" {
 			p.Hint = "did you mean " + nf.Nearest + "?"
@@ -270,7 +270,7 @@ func knownName(err error) *wire.Problem {
 		p.Hint = "it is in " + elsewhere.Tab
 		return p
 	case errors.As(err, &ambiguous):
-		return problemOf(http.StatusConflict, "several-rows", "Several rows have that name", err.Error())
+		return problemOf(http.StatusConflict, "several-rows", "Several rows match", err.Error())
 	case errors.Is(err, store.ErrNotFound):
 		return problemOf(http.StatusNotFound, "not-found", "Not found", err.Error())
 	}

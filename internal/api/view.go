@@ -244,7 +244,7 @@ func filesOf(o *rule.Outcome, preview bool) []string {
 	for i := range o.Reports {
 		for _, s := range o.Reports[i].Steps {
 			if s.Says != "" {
-				out = append(out, s.Says+" by "+o.Reports[i].Rule)
+				out = append(out, fmt.Sprintf("Rule %q: %s", o.Reports[i].Rule, s.Says))
 			}
 		}
 	}
@@ -368,7 +368,7 @@ func (d *deed) String() string {
 	if d.rows > 1 {
 		s += fmt.Sprintf(" in %d rows", d.rows)
 	}
-	return s + " by " + d.rule
+	return fmt.Sprintf("Rule %q: %s", d.rule, s)
 }
 
 // did says what a change did and, for a cell, the value it was set to.
@@ -385,7 +385,7 @@ func (v *view) did(c *sheet.Change) (what, value string) {
 	case sheet.Add:
 		return "added to " + tabName(t, c.Tab), ""
 	case sheet.Remove:
-		return "removed from " + tabName(t, c.Tab), ""
+		return "deleted from " + tabName(t, c.Tab), ""
 	case sheet.Set:
 		name := columnName(t, t.TabByID(c.Tab), c.Column)
 		if c.After.IsBlank() {

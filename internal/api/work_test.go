@@ -141,7 +141,7 @@ func TestNotesAndLooksAreSetAndTold(t *testing.T) {
 	assert.Equal(t, `put a note on Object of "Bell"; set off Object of "Bell": fill amber, bold; set off Due of "Bell": struck`, history[0].Says)
 	p := r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Styles: map[string]string{"Object": "loud"}}).problem(t)
 	assert.Equal(t, http.StatusUnprocessableEntity, p.Status)
-	assert.Contains(t, p.Detail, `"loud" is no part of a look`)
+	assert.Contains(t, p.Detail, `"loud" is not a style`)
 	p = r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/Bell", wire.RowEdit{Styles: map[string]string{"Objet": "bold"}}).problem(t)
 	assert.Equal(t, "did you mean Object?", p.Hint)
 }

@@ -9,7 +9,7 @@ import (
 
 // letInCmds make the commands that show and take back what lets people in.
 func (a *app) letInCmds() []*cobra.Command {
-	list := &cobra.Command{Use: "list PERSON", Short: "List what lets a person in: tokens, sessions, sign-in links, calendars", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
+	list := &cobra.Command{Use: "list PERSON", Short: "List a person's tokens, sessions, sign-in links and calendars", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -52,7 +52,7 @@ func (a *app) letInCmds() []*cobra.Command {
 			return nil
 		}}
 	revoke.Flags().BoolVar(&every, "all", false, "all that lets the person in")
-	remove := &cobra.Command{Use: "remove PERSON", Short: "Remove a person; what they did stays under their name", Args: args("PERSON"),
+	remove := &cobra.Command{Use: "delete PERSON", Aliases: []string{"remove"}, Short: "Delete a person; what they did stays under their name", Args: args("PERSON"),
 		Long: "Removes a person: tokens, sessions, sign-in links, calendars and the links of their mails\nserve no more. Rows that name the person keep the name, and so does the history.", RunE: func(cmd *cobra.Command, given []string) error {
 			c, err := a.client()
 			if err != nil {
@@ -61,10 +61,10 @@ func (a *app) letInCmds() []*cobra.Command {
 			if err := c.RemovePerson(cmd.Context(), given[0]); err != nil {
 				return err
 			}
-			lines(a.out, "Removed %s. To give access again: kavlo access give ADDRESS", given[0])
+			lines(a.out, "Deleted %s. To grant access again: kavlo access grant ADDRESS", given[0])
 			return nil
 		}}
-	renew := &cobra.Command{Use: "renew-links", Short: "Make the links of all mails and all calendar addresses invalid", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+	renew := &cobra.Command{Use: "renew-links", Short: "Invalidate all links in emails and all calendar addresses", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -72,7 +72,7 @@ func (a *app) letInCmds() []*cobra.Command {
 		if err := c.RenewLinks(cmd.Context()); err != nil {
 			return err
 		}
-		lines(a.out, "Links of mails sent until now and all calendar addresses are invalid. The next mails bring new links; for a calendar: kavlo access feed PERSON")
+		lines(a.out, "Links in emails sent so far and all calendar addresses are invalid now. The next emails bring new links; for a calendar: kavlo access feed PERSON")
 		return nil
 	}}
 	var most int

@@ -18,10 +18,10 @@ import (
 )
 
 func (a *app) backupCmd() *cobra.Command {
-	return &cobra.Command{Use: "backup FILE", Short: "Write a consistent copy of the workspace's file while the service runs", Args: args("FILE"),
+	return &cobra.Command{Use: "backup FILE", Short: "Back up the workspace while the service runs", Args: args("FILE"),
 		Long: "The copy holds trackers, rows, the journal, runs, the outbox and people. The folders intake, outbound and lists are files like others, and are copied as such.", RunE: func(cmd *cobra.Command, given []string) error {
 			if _, err := os.Stat(given[0]); !errors.Is(err, fs.ErrNotExist) {
-				return fmt.Errorf("%s is there already: give another name", given[0])
+				return fmt.Errorf("%s already exists: choose another name", given[0])
 			}
 			c, err := a.client()
 			if err != nil {
@@ -40,7 +40,7 @@ func (a *app) backupCmd() *cobra.Command {
 }
 
 func (a *app) restoreCmd() *cobra.Command {
-	return &cobra.Command{Use: "restore FILE", Short: "Put a backup in the place of the workspace, while no service runs on it", Args: args("FILE"),
+	return &cobra.Command{Use: "restore FILE", Short: "Restore a backup; stop the service first", Args: args("FILE"),
 		Long: "The backup is checked first. What was there before is put aside, beside it.", RunE: func(cmd *cobra.Command, given []string) error {
 			r, err := store.Restore(cmd.Context(), a.dir(), given[0], time.Now())
 			if err != nil {
@@ -51,7 +51,7 @@ func (a *app) restoreCmd() *cobra.Command {
 			}
 			lines(a.out, "Restored %d trackers with %d rows into %s.", r.Trackers, r.Rows, a.dir())
 			if r.Aside != "" {
-				lines(a.out, "What was there before lies in %s.", r.Aside)
+				lines(a.out, "The previous data is in %s.", r.Aside)
 			}
 			return nil
 		}}
@@ -59,7 +59,7 @@ func (a *app) restoreCmd() *cobra.Command {
 
 func (a *app) checkCmd() *cobra.Command {
 	var thorough bool
-	cmd := &cobra.Command{Use: "check", Short: "Tell whether the workspace is sound", Args: args(),
+	cmd := &cobra.Command{Use: "check", Short: "Check the workspace for problems", Args: args(),
 		Long: `Looks through the workspace: whether the file is whole, every row and change set
 is as it was written, and the rows are what the service has. With --thorough, all
 of the journal is played and the rows are held against it. Where no service runs
@@ -76,7 +76,7 @@ on the data folder, the folder is looked through as it lies there, thoroughly.`,
 			if a.output != "table" || !s.Sound {
 				err = a.show(s, g)
 			} else {
-				lines(a.out, "Sound: %d trackers with %d rows, each once, as the file has them.", s.Trackers, s.Rows)
+				lines(a.out, "No problems found: %d trackers, %d rows.", s.Trackers, s.Rows)
 			}
 			if err == nil && !s.Sound {
 				err = fmt.Errorf("the workspace is not sound: %s", s.Found[0])
@@ -115,7 +115,7 @@ func (a *app) checked(ctx context.Context, thorough bool) (*wire.Soundness, erro
 }
 
 func (a *app) rebuildCmd() *cobra.Command {
-	return &cobra.Command{Use: "rebuild", Short: "Make the rows anew from the journal, while no service runs on the data folder", Args: args(),
+	return &cobra.Command{Use: "rebuild", Short: "Rebuild the rows from the journal; stop the service first", Args: args(),
 		Long: `Makes trackers and rows anew from the journal, which holds every change that was
 ever made. For when kavlo check says that rows are not as the journal has them.
 The file as it was is kept beside it.`,
@@ -131,9 +131,9 @@ The file as it was is kept beside it.`,
 				return a.json(r)
 			}
 			for _, m := range r.Mended {
-				lines(a.out, "Mended: %s", m)
+				lines(a.out, "Repaired: %s", m)
 			}
-			lines(a.out, "Made %d trackers with %d rows anew. The file as it was lies in %s.", r.Trackers, r.Rows, r.Aside)
+			lines(a.out, "Rebuilt %d trackers with %d rows. The previous file is in %s.", r.Trackers, r.Rows, r.Aside)
 			return nil
 		}}
 }

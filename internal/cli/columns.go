@@ -123,7 +123,7 @@ func (f *columnFlags) definition(fs *pflag.FlagSet) (map[string]any, error) {
 }
 
 func (a *app) columnCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "column", Short: "Add, change or drop a column", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "column", Short: "Add, change or delete a column", RunE: needsCommand}
 	var adding, changing columnFlags
 	add := &cobra.Command{Use: "add TRACKER/TAB COLUMN", Short: "Add a column to a tab", Args: args("TRACKER/TAB", "COLUMN"),
 		Example: "  kavlo column add \"Touring loans/Crating\" \"Due back\" --type date --bad-input refuse --after Arrived",
@@ -162,7 +162,7 @@ type; what does not fit is kept as odd cells. See first which: --preview.`,
 			return c.ChangeColumn(cmd.Context(), client.How{Preview: changing.preview}, tracker, tab, given[1], to)
 		})}
 	var preview bool
-	drop := &cobra.Command{Use: "drop TRACKER/TAB COLUMN", Short: "Take a column from a tab; rows keep what they hold for it", Args: args("TRACKER/TAB", "COLUMN"),
+	drop := &cobra.Command{Use: "delete TRACKER/TAB COLUMN", Aliases: []string{"drop"}, Short: "Delete a column from a tab; rows keep their values, not shown", Args: args("TRACKER/TAB", "COLUMN"),
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
 			if err != nil {

@@ -12,7 +12,7 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-// defining gives the commands that show, add, change and drop one definition of a kind.
+// defining gives the commands that show, add, change and delete one definition of a kind.
 // Its text is a piece of a setup file.
 func (a *app) defining(kinds, kind string) []*cobra.Command {
 	what := strings.ToUpper(kind)
@@ -50,7 +50,7 @@ func (a *app) defining(kinds, kind string) []*cobra.Command {
 			}
 			return c.ReplaceDefinition(cmd.Context(), how(), given[0], kinds, given[1], body)
 		})}
-	drop := &cobra.Command{Use: "drop TRACKER " + what, Short: "Delete a " + kind + "; undo brings it back", Args: args("TRACKER", what),
+	drop := &cobra.Command{Use: "delete TRACKER " + what, Aliases: []string{"drop"}, Short: "Delete a " + kind + "; undo brings it back", Args: args("TRACKER", what),
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			return c.DropDefinition(cmd.Context(), how(), given[0], kinds, given[1])
 		})}

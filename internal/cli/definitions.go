@@ -30,7 +30,7 @@ func (a *app) listing(k program.Kind) *cobra.Command {
 				lines(a.out, "%s%s\n    %s", p.Name, state, p.Says)
 			}
 			if len(parts) == 0 {
-				lines(a.out, "There are no %s yet: they come with the setup file (kavlo setup load FILE).", k.Plural)
+				lines(a.out, "No %s yet. Add one with kavlo %s add, or load a setup file.", k.Plural, k.Name)
 			}
 			return nil
 		}
@@ -75,7 +75,7 @@ func (a *app) ruleCmd() *cobra.Command {
 	}
 	cmd.AddCommand(a.running("rules", "RULE")...)
 	cmd.AddCommand(a.defining("rules", "rule")...)
-	cmd.AddCommand(pause("pause", "Stop a rule from being woken", true), pause("resume", "Let a rule be woken again", false))
+	cmd.AddCommand(pause("pause", "Pause a rule", true), pause("resume", "Resume a rule", false))
 	return cmd
 }
 
@@ -102,7 +102,7 @@ func (a *app) roundCmd() *cobra.Command {
 		return cmd
 	}
 	var to string
-	try := &cobra.Command{Use: "try TRACKER ROUND", Short: "Send one mail of it now, for a look; its links do nothing", Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {
+	try := &cobra.Command{Use: "try TRACKER ROUND", Short: "Send a test email to yourself; its links do nothing", Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -114,13 +114,13 @@ func (a *app) roundCmd() *cobra.Command {
 		if a.output != "table" {
 			return a.json(l)
 		}
-		lines(a.out, "The mail of %s (%q, %d rows) went to you for a look.", l.To, l.Subject, l.Count)
+		lines(a.out, "Sent you a test email: the one for %s (%q, %s).", l.To, l.Subject, plural(l.Count, "row"))
 		return nil
 	}}
 	try.Flags().StringVar(&to, "to", "", "mail address; your own unless set")
 	cmd.AddCommand(try)
 	cmd.AddCommand(a.defining("rounds", "round")...)
-	cmd.AddCommand(verb("preview", "Show what each person would get, and send nothing", true), verb("run", "Send it now; nobody gets its mail for one occurrence twice", false))
+	cmd.AddCommand(verb("preview", "Show each person's email, and send nothing", true), verb("run", "Send it now; nobody gets the same email twice", false))
 	return cmd
 }
 
@@ -133,22 +133,22 @@ func (a *app) round(r *wire.RoundResult) error {
 		return err
 	}
 	for _, s := range r.Nobody {
-		lines(a.out, "Nobody to tell: %s", s)
+		lines(a.out, "Not delivered: %s", s)
 	}
 	for _, s := range r.PassedOver {
-		lines(a.out, "Passed over: %s", s)
+		lines(a.out, "Skipped: %s", s)
 	}
 	switch {
 	case r.Preview && len(r.Letters) == 0:
-		lines(a.out, "Preview: there is nothing to say, so nobody would get a mail.")
+		lines(a.out, "Preview only. No emails to send.")
 	case r.Preview:
-		lines(a.out, "Preview: nothing was sent. Here is what %s would read:\n\n%s", r.Letters[0].To, r.Letters[0].Text)
+		lines(a.out, "Preview only. Nothing was sent. Email for %s:\n\n%s", r.Letters[0].To, r.Letters[0].Text)
 	case r.Queued == 0 && r.Already > 0:
-		lines(a.out, "Nothing was sent: everybody has had this round's mail (%s).", r.Occurrence.Local().Format("2006-01-02 15:04"))
+		lines(a.out, "Already sent to everyone (%s). To send it once more: --again", r.Occurrence.Local().Format("2006-01-02 15:04"))
 	case r.Queued == 0:
-		lines(a.out, "There is nothing to say, so nobody gets a mail.")
+		lines(a.out, "No emails to send.")
 	default:
-		lines(a.out, "%d mails are on their way, as run %s.", r.Queued, r.Run)
+		lines(a.out, "%s queued as run %s.", plural(r.Queued, "email"), r.Run)
 	}
 	return nil
 }

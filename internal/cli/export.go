@@ -16,7 +16,7 @@ import (
 func (a *app) exportCmd() *cobra.Command {
 	e := client.Export{}
 	var replace bool
-	cmd := &cobra.Command{Use: "export TRACKER[/TAB] FILE", Short: "Write a tab, or a whole tracker, as a workbook, CSV or JSON", Args: args("TRACKER[/TAB]", "FILE"),
+	cmd := &cobra.Command{Use: "export TRACKER[/TAB] FILE", Short: "Export a tab, or a whole tracker, as a workbook, CSV or JSON", Args: args("TRACKER[/TAB]", "FILE"),
 		Long: `Writes a tab, or all tabs of a tracker, to a file whose ending says the form:
 .xlsx, .csv (one tab) or .json. A workbook has a table for each tab, with types,
 dropdowns, notes, links and colours; taken in again, it is as it was. A file that
@@ -34,7 +34,7 @@ is there already is kept unless --replace is given.`,
 				return usage("the ending of %s says no form: end it in .xlsx, .csv or .json", path)
 			}
 			if _, err := os.Stat(path); err == nil && !replace {
-				return fmt.Errorf("%s is there already: give another name, or --replace", path)
+				return fmt.Errorf("%s already exists: choose another name, or --replace", path)
 			} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
 				return fmt.Errorf("looking for %s: %w", path, err)
 			}
@@ -51,7 +51,7 @@ is there already is kept unless --replace is given.`,
 				return err
 			}
 			if passed > 0 {
-				lines(a.out, "%d rows were passed over: the clause hangs on an odd cell of theirs.", passed)
+				lines(a.out, "%d rows skipped: the clause depends on an odd cell.", passed)
 			}
 			lines(a.out, "Wrote %s (%d bytes).", path, size)
 			return nil

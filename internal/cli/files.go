@@ -15,7 +15,7 @@ import (
 )
 
 func (a *app) readCmd() *cobra.Command {
-	return &cobra.Command{Use: "read FILE", Short: "Tell which tables a file holds; needs no service", Args: args("FILE"), RunE: func(_ *cobra.Command, given []string) error {
+	return &cobra.Command{Use: "read FILE", Short: "List the tables in a file; needs no service", Args: args("FILE"), RunE: func(_ *cobra.Command, given []string) error {
 		r, err := formats.ReadFile(given[0])
 		if err != nil {
 			return err
@@ -37,16 +37,16 @@ func (a *app) readCmd() *cobra.Command {
 		}
 		for _, s := range r.Sheets {
 			for _, t := range s.Tables {
-				lines(a.out, "%s: %d rows", t.Range, t.Rows)
+				lines(a.out, "%s: %s", t.Range, plural(t.Rows, "row"))
 				for _, l := range t.LeftOut {
-					lines(a.out, "  left out %s: %s", l.Range, l.Reason)
+					lines(a.out, "  Ignored %s: %s", l.Range, l.Reason)
 				}
 				for _, d := range t.Doubts {
-					lines(a.out, "  unsure: %s", d)
+					lines(a.out, "  To check: %s", d)
 				}
 			}
 			for _, l := range s.LeftOut {
-				lines(a.out, "left out %s: %s", l.Range, l.Reason)
+				lines(a.out, "Ignored %s: %s", l.Range, l.Reason)
 			}
 			if len(s.Tables) == 0 {
 				lines(a.out, "no table%s", onSheet(s.Name))
@@ -68,7 +68,7 @@ func (a *app) importCmd() *cobra.Command {
 	in := client.Import{}
 	var preview bool
 	var said corrections
-	cmd := &cobra.Command{Use: "import FILE --into TRACKER", Short: "Take the tables of a workbook or comma-separated file in", Args: args("FILE"),
+	cmd := &cobra.Command{Use: "import FILE --into TRACKER", Short: "Import tables from a workbook or CSV file", Args: args("FILE"),
 		Long: `Takes the tables that a file holds into tabs of a tracker. Tabs and columns that
 are not there are made. With --key, rows are added or updated by that column;
 without it, rows that were not taken in before are added. Taking in the same
@@ -77,7 +77,7 @@ file twice changes nothing. What was read wrongly is corrected with --range,
 		Example: "  kavlo import loans.xlsx --into \"Touring loans\" --tab Requested --key \"Loan no\" --preview",
 		RunE: func(cmd *cobra.Command, given []string) error {
 			if in.Tracker == "" {
-				return usage("say into which tracker: --into TRACKER")
+				return usage("name the tracker: --into TRACKER")
 			}
 			c, err := a.client()
 			if err != nil {
@@ -102,14 +102,14 @@ file twice changes nothing. What was read wrongly is corrected with --range,
 			a.importReport(set.Detail)
 			switch {
 			case preview:
-				lines(a.out, "Preview: nothing was changed.")
+				lines(a.out, "Preview only. No changes made.")
 			case set.Seq > 0:
-				lines(a.out, "Done as change set %d. Take it back with: kavlo undo %d", set.Seq, set.Seq)
+				lines(a.out, "Saved as change set %d. To undo: kavlo undo %d", set.Seq, set.Seq)
 			default:
-				lines(a.out, "Nothing to change: all is as it should be.")
+				lines(a.out, "No changes needed.")
 			}
 			for _, s := range set.Followed {
-				lines(a.out, "  -> %s", s)
+				lines(a.out, "  %s", s)
 			}
 			return nil
 		}}

@@ -18,7 +18,7 @@ func (a *app) outboundCmd() *cobra.Command {
 			return err
 		}
 		if a.output == "table" && len(files) == 0 {
-			lines(a.out, "No rule has written a file yet.")
+			lines(a.out, "No files yet. Rules with a write step put them here.")
 			return nil
 		}
 		g := &grid{heads: []string{"file", "rule", "written", "rows", "kept"}}
@@ -40,7 +40,7 @@ func (a *app) outboundCmd() *cobra.Command {
 			return err
 		}
 		if _, err := os.Stat(given[2]); err == nil {
-			return fmt.Errorf("%s is there already: give another name", given[2])
+			return fmt.Errorf("%s already exists: choose another name", given[2])
 		}
 		size, err := replaceFile(given[2], func(f *os.File) error { return c.WrittenFile(cmd.Context(), given[0], given[1], f) })
 		if err != nil {
@@ -50,7 +50,7 @@ func (a *app) outboundCmd() *cobra.Command {
 		return nil
 	}}
 	var key string
-	compare := &cobra.Command{Use: "compare TRACKER BEFORE AFTER", Short: "Tell what is different between two files that rules wrote", Args: args("TRACKER", "BEFORE", "AFTER"), RunE: func(cmd *cobra.Command, given []string) error {
+	compare := &cobra.Command{Use: "compare TRACKER BEFORE AFTER", Short: "Compare two files that rules wrote", Args: args("TRACKER", "BEFORE", "AFTER"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -74,7 +74,7 @@ func (a *app) outboundCmd() *cobra.Command {
 				return err
 			}
 		}
-		lines(a.out, "%d added, %d removed, %d cells changed, %d rows the same; rows found again by %s.", len(d.Added), len(d.Removed), len(d.Changed), d.Same, d.Key)
+		lines(a.out, "%d added, %d removed, %d cells changed, %d rows the same; rows matched by %s.", len(d.Added), len(d.Removed), len(d.Changed), d.Same, d.Key)
 		return nil
 	}}
 	compare.Flags().StringVar(&key, "key", "", "column by which rows are found again; the first unless set")

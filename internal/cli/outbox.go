@@ -20,7 +20,7 @@ func (a *app) outboxCmd() *cobra.Command {
 		}
 		return a.show(mails, g)
 	}
-	cmd := &cobra.Command{Use: "outbox", Short: "List the mails that rounds made, newest first", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+	cmd := &cobra.Command{Use: "outbox", Short: "List the emails of rounds, newest first", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -30,12 +30,12 @@ func (a *app) outboxCmd() *cobra.Command {
 			return err
 		}
 		if a.output == "table" && len(mails) == 0 {
-			lines(a.out, "No round has made a mail yet.")
+			lines(a.out, "No emails yet. Rounds put them here.")
 			return nil
 		}
 		return show(mails, mails)
 	}}
-	cmd.AddCommand(&cobra.Command{Use: "resend MAIL", Short: "Send a mail once more; it is the same mail to whoever has it", Args: args("MAIL"), RunE: func(cmd *cobra.Command, given []string) error {
+	cmd.AddCommand(&cobra.Command{Use: "resend MAIL", Short: "Resend an email", Args: args("MAIL"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err

@@ -179,26 +179,26 @@ func (a *app) changeSet(set *wire.ChangeSet) error {
 		return a.show(set, g)
 	}
 	if set.Preview {
-		fmt.Fprintln(a.out, "Preview: nothing was changed.")
+		fmt.Fprintln(a.out, "Preview only. No changes made.")
 	}
 	a.changes(set.Changes, set.More)
 	for _, f := range set.Followed {
-		fmt.Fprintln(a.out, "  -> "+f)
+		fmt.Fprintln(a.out, "  "+f)
 	}
 	for _, r := range set.Read {
 		fmt.Fprintf(a.out, "%s of %s: read %q as %s\n", r.Column, r.Label, r.Value, r.As)
 	}
 	a.oddCells(set.Odd)
 	for _, w := range set.Warnings {
-		fmt.Fprintln(a.out, "Careful: "+w)
+		fmt.Fprintln(a.out, "Warning: "+w)
 	}
 	a.passedOver(set.PassedOver)
 	switch {
 	case len(set.Changes) == 0 && len(set.Followed) > 0:
 	case len(set.Changes) == 0:
-		fmt.Fprintln(a.out, "Nothing to change: all is as it should be.")
+		fmt.Fprintln(a.out, "No changes needed.")
 	case !set.Preview && set.Seq > 0:
-		fmt.Fprintf(a.out, "Done as change set %d. Take it back with: kavlo undo %d\n", set.Seq, set.Seq)
+		fmt.Fprintf(a.out, "Saved as change set %d. To undo: kavlo undo %d\n", set.Seq, set.Seq)
 	}
 	return nil
 }
@@ -254,29 +254,29 @@ func changeLine(c wire.Change) string {
 	case "note":
 		return fmt.Sprintf("%s: note on %s %s -> %s", name, c.Column, blankOr(cellText(c.Before)), blankOr(cellText(c.After)))
 	case "look":
-		return fmt.Sprintf("%s: look of %s %s -> %s", name, c.Column, plainOr(cellText(c.Before)), plainOr(cellText(c.After)))
+		return fmt.Sprintf("%s: style of %s %s -> %s", name, c.Column, plainOr(cellText(c.Before)), plainOr(cellText(c.After)))
 	case "move":
 		return fmt.Sprintf("%s: moved from %s to %s", name, cellText(c.Before), cellText(c.After))
 	case "add":
 		return fmt.Sprintf("%s: added to %s", name, c.Tab)
 	case "remove":
-		return fmt.Sprintf("%s: removed from %s", name, c.Tab)
+		return fmt.Sprintf("%s: deleted from %s", name, c.Tab)
 	}
 	before, after := cellText(c.Before), cellText(c.After)
 	switch {
 	case before == "":
-		return "made the tracker " + after
+		return "created tracker " + after
 	case after == "":
-		return "dropped the tracker " + before
+		return "deleted tracker " + before
 	}
-	return "changed the setup of " + after + "\n  " + strings.Join(c.Differences, "\n  ")
+	return "changed setup of " + after + "\n  " + strings.Join(c.Differences, "\n  ")
 }
 
 func (a *app) passedOver(over []wire.PassedOver) {
 	if len(over) == 0 {
 		return
 	}
-	fmt.Fprintf(a.out, "%d passed over:\n", len(over))
+	fmt.Fprintf(a.out, "%s skipped:\n", plural(len(over), "row"))
 	for i, p := range over {
 		if i == 10 {
 			fmt.Fprintf(a.out, "  ... and %d more\n", len(over)-10)

@@ -25,10 +25,10 @@ func (a *app) peopleCmd() *cobra.Command {
 }
 
 func (a *app) accessCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "access", Short: "Give people access: sign-in links and tokens", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "access", Short: "Grant access: sign-in links and tokens", RunE: needsCommand}
 	var name, access, purpose string
 	var days int
-	put := &cobra.Command{Use: "give ADDRESS", Short: "Add a person, or change what one may do", Args: args("ADDRESS"), RunE: func(cmd *cobra.Command, given []string) error {
+	put := &cobra.Command{Use: "grant ADDRESS", Aliases: []string{"give"}, Short: "Add a person, or change their access", Args: args("ADDRESS"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -43,7 +43,7 @@ func (a *app) accessCmd() *cobra.Command {
 	}}
 	put.Flags().StringVar(&name, "name", "", "the person's name")
 	put.Flags().StringVar(&access, "as", "editor", "keeper, editor or reader")
-	link := &cobra.Command{Use: "link PERSON", Short: "Make a link that signs a person in, once", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
+	link := &cobra.Command{Use: "link PERSON", Short: "Create a one-time sign-in link for a person", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -58,7 +58,7 @@ func (a *app) accessCmd() *cobra.Command {
 		lines(a.out, "%s", s.Link)
 		return nil
 	}}
-	token := &cobra.Command{Use: "token PERSON", Short: "Make a token for a person's scripts", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
+	token := &cobra.Command{Use: "token PERSON", Short: "Create a token for a person's scripts", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -75,7 +75,7 @@ func (a *app) accessCmd() *cobra.Command {
 	}}
 	token.Flags().IntVar(&days, "days", 0, "how many days it lasts; 0: until it is revoked")
 	token.Flags().StringVar(&purpose, "for", "scripts", "what the token is for")
-	caller := &cobra.Command{Use: "caller TRACKER RULE", Short: "Make the secret with which calls that wake a rule are signed", Args: args("TRACKER", "RULE"), RunE: func(cmd *cobra.Command, given []string) error {
+	caller := &cobra.Command{Use: "caller TRACKER RULE", Short: "Create the secret that signs API calls to a rule", Args: args("TRACKER", "RULE"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -91,7 +91,7 @@ func (a *app) accessCmd() *cobra.Command {
 		return nil
 	}}
 	var drop bool
-	feed := &cobra.Command{Use: "feed PERSON", Short: "Make the private address of a person's calendar of due dates", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
+	feed := &cobra.Command{Use: "feed PERSON", Short: "Create the private address of a person's calendar of due dates", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err

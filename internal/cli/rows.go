@@ -95,13 +95,13 @@ func (a *app) rows(tab *wire.Tab, found *wire.Rows, columns string) error {
 	if err := a.show(found.Rows, g); err != nil || a.output != "table" {
 		return err
 	}
-	lines(a.out, "%d rows", len(found.Rows))
+	lines(a.out, "%s", plural(len(found.Rows), "row"))
 	a.passedOver(found.PassedOver)
 	return nil
 }
 
 func (a *app) rowCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "row", Short: "Add, show, set, move or remove a row", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "row", Short: "Add, show, set, move or delete a row", RunE: needsCommand}
 	var preview bool
 	var version int64
 	how := func() client.How { return client.How{Preview: preview} }
@@ -117,12 +117,12 @@ func (a *app) rowCmd() *cobra.Command {
 			}
 			return c.AddRows(cmd.Context(), how(), tracker, tab, []map[string]any{values})
 		})}
-	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes, looks and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
+	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes, styles and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
 	var noted, looked []string
 	var keepOdd bool
-	set := &cobra.Command{Use: "set TRACKER/TAB ROW [Column=value ...]", Short: "Set cells of a row, their notes and looks", Args: atLeast("TRACKER/TAB", "ROW"),
+	set := &cobra.Command{Use: "set TRACKER/TAB ROW [Column=value ...]", Short: "Set cells of a row, their notes and styles", Args: atLeast("TRACKER/TAB", "ROW"),
 		Example: `  kavlo row set "Touring loans/Requested" "Enamelled sextant" Stage=Agreed
-  kavlo row set "Touring loans/Requested" "Enamelled sextant" --look "Object=fill amber, bold" --note "Object=Frame is loose"`,
+  kavlo row set "Touring loans/Requested" "Enamelled sextant" --style "Object=fill amber, bold" --note "Object=Frame is loose"`,
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
 			if err != nil {
@@ -139,14 +139,15 @@ func (a *app) rowCmd() *cobra.Command {
 				return nil, err
 			}
 			if len(edit.Cells)+len(noted)+len(looked) == 0 {
-				return nil, usage("Column=value, --note or --look is missing: there is nothing to set")
+				return nil, usage("Column=value, --note or --style is missing")
 			}
 			return c.SetRow(cmd.Context(), how(), tracker, tab, given[1], edit)
 		})}
 	set.Flags().Int64Var(&version, "version", 0, "only if the row is still at this version")
 	set.Flags().BoolVar(&keepOdd, "keep-odd", false, "let a value that does not fit its column take the place of one that does")
 	set.Flags().StringArrayVar(&noted, "note", nil, "Column=text: the note on a cell; may be given again")
-	set.Flags().StringArrayVar(&looked, "look", nil, "Column=look: how a cell is set off, as in \"fill amber, bold\" or plain; may be given again")
+	set.Flags().StringArrayVar(&looked, "style", nil, "Column=style, as in \"fill amber, bold\" or plain; may be given again")
+	formerly(set, "look", "style")
 	move := &cobra.Command{Use: "move TRACKER/TAB ROW TAB", Short: "Move a row to another tab", Args: args("TRACKER/TAB", "ROW", "TAB"),
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
@@ -156,8 +157,8 @@ func (a *app) rowCmd() *cobra.Command {
 			return c.MoveRow(cmd.Context(), how(), tracker, tab, given[1], given[2])
 		})}
 	var where string
-	remove := &cobra.Command{Use: "remove TRACKER/TAB [ROW]", Short: "Remove a row, or those for which a clause holds; undo brings them back", Args: atLeast("TRACKER/TAB"),
-		Example: "  kavlo row remove \"Touring loans/Returned\" --where 'Returned before today - 2 years' --preview",
+	remove := &cobra.Command{Use: "delete TRACKER/TAB [ROW]", Aliases: []string{"remove"}, Short: "Delete a row, or the rows that match a clause; undo brings them back", Args: atLeast("TRACKER/TAB"),
+		Example: "  kavlo row delete \"Touring loans/Returned\" --where 'Returned before today - 2 years' --preview",
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
 			if err != nil {
@@ -202,7 +203,7 @@ func (a *app) rowShow(cmd *cobra.Command, given []string) error {
 	if err != nil {
 		return err
 	}
-	g := &grid{heads: []string{"column", "value", "note", "look"}}
+	g := &grid{heads: []string{"column", "value", "note", "style"}}
 	shape, err := a.tab(cmd, tracker, r.TabID)
 	if err != nil {
 		return err
@@ -235,7 +236,7 @@ func (a *app) rowShow(cmd *cobra.Command, given []string) error {
 }
 
 func (a *app) whyCmd() *cobra.Command {
-	return &cobra.Command{Use: "why TRACKER/TAB ROW [COLUMN]", Short: "Tell what put a row, or a cell, where and how it is",
+	return &cobra.Command{Use: "why TRACKER/TAB ROW [COLUMN]", Short: "Explain a row's tab or a cell's value",
 		Args: func(cmd *cobra.Command, given []string) error {
 			if len(given) == 3 {
 				return nil
@@ -271,7 +272,7 @@ func (a *app) whyCmd() *cobra.Command {
 				what = w.Column + " of " + what
 			}
 			if len(w.Chain) == 0 {
-				lines(a.out, "Nothing has changed %s yet.", what)
+				lines(a.out, "No changes to %s yet.", what)
 				return nil
 			}
 			lines(a.out, "%s (row %s):", what, w.Row)
@@ -279,7 +280,7 @@ func (a *app) whyCmd() *cobra.Command {
 				lines(a.out, "%s%s", strings.Repeat("  ", i+1), l.Says)
 			}
 			last := w.Chain[len(w.Chain)-1]
-			lines(a.out, "On %s, change set %d, on the word of %s.", last.At.Local().Format("2006-01-02 at 15:04:05"), last.Seq, last.Who)
+			lines(a.out, "On %s, change set %d, by %s.", last.At.Local().Format("2006-01-02 at 15:04:05"), last.Seq, last.Who)
 			return nil
 		}}
 }

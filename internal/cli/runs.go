@@ -70,12 +70,12 @@ func (a *app) run(r *wire.Run) error {
 		return a.show(r, g)
 	}
 	lines(a.out, "Run %s: %s %s", r.ID, r.Kind, r.Name)
-	lines(a.out, "  %s, %s, set off by %s", r.At.Local().Format("2006-01-02 15:04:05"), r.Outcome, r.Cause)
+	lines(a.out, "  %s, %s, started by %s", r.At.Local().Format("2006-01-02 15:04:05"), r.Outcome, r.Cause)
 	if r.Problem != "" {
 		lines(a.out, "  Problem: %s", r.Problem)
 	}
 	for _, rule := range r.Rules {
-		lines(a.out, "  %s: %d rows considered, %d matched, %d passed over", rule.Rule, rule.Considered, rule.Matched, rule.Passed)
+		lines(a.out, "  %s: %d rows checked, %d matched, %d skipped", rule.Rule, rule.Considered, rule.Matched, rule.Passed)
 		for i, s := range rule.Steps {
 			lines(a.out, "    %s", stepLine(i, s))
 		}
@@ -101,7 +101,7 @@ func (a *app) run(r *wire.Run) error {
 	}
 	a.changes(r.Changes, r.More)
 	if r.Seq > 0 && !r.Undone {
-		lines(a.out, "Take it back with: kavlo undo %s", r.ID)
+		lines(a.out, "To undo: kavlo undo %s", r.ID)
 	}
 	return nil
 }
@@ -170,7 +170,7 @@ func (a *app) journal(cmd *cobra.Command, c *client.Client, tracker, row string,
 
 func (a *app) undoCmd() *cobra.Command {
 	var force, preview bool
-	cmd := &cobra.Command{Use: "undo RUN", Short: "Take back a run, or a change set by its number", Args: args("RUN"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	cmd := &cobra.Command{Use: "undo RUN", Short: "Undo a run, or a change set by its number", Args: args("RUN"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		return c.Undo(cmd.Context(), client.How{Preview: preview}, given[0], force)
 	})}
 	cmd.Flags().BoolVar(&force, "force", false, "keep what later changes overlaid, and take back the rest")
@@ -179,7 +179,7 @@ func (a *app) undoCmd() *cobra.Command {
 }
 
 func (a *app) todayCmd() *cobra.Command {
-	return &cobra.Command{Use: "today", Short: "Tell what is overdue and whose, what runs next, what failed", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "today", Short: "Show overdue rows, scheduled runs and failures", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -208,7 +208,7 @@ func (a *app) todayCmd() *cobra.Command {
 			lines(a.out, "Failed: %s %s, %s: %s", r.Kind, r.Name, r.At.Local().Format("2006-01-02 15:04"), r.Problem)
 		}
 		for _, m := range t.Waiting {
-			lines(a.out, "Mail %s: %s to %s %s", m.State, m.Subject, m.To, m.Problem)
+			lines(a.out, "Email %s: %s to %s %s", m.State, m.Subject, m.To, m.Problem)
 		}
 		return nil
 	}}

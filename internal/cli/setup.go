@@ -37,11 +37,11 @@ func (a *app) setupCmd() *cobra.Command {
 		})
 	}
 	yes, preview := true, false
-	check := &cobra.Command{Use: "check FILE", Short: "Say what is wrong in a setup file, or what loading it would change", Args: args("FILE"), RunE: load(&yes)}
-	loadCmd := &cobra.Command{Use: "load FILE", Short: "Make a tracker as a setup file has it, or bring it into line", Args: args("FILE"), RunE: load(&preview)}
+	check := &cobra.Command{Use: "check FILE", Short: "Check a setup file: its errors, or what loading it would change", Args: args("FILE"), RunE: load(&yes)}
+	loadCmd := &cobra.Command{Use: "load FILE", Short: "Create or update a tracker from a setup file", Args: args("FILE"), RunE: load(&preview)}
 	previewFlag(loadCmd, &preview)
 	loadCmd.Flags().BoolVar(&drop, "drop", false, "let filled columns and definitions go that the file does not know of")
-	save := &cobra.Command{Use: "save TRACKER [FILE]", Short: "Write a tracker's setup file",
+	save := &cobra.Command{Use: "save TRACKER [FILE]", Short: "Save a tracker's setup file",
 		Args: func(cmd *cobra.Command, given []string) error {
 			if len(given) == 2 {
 				return nil

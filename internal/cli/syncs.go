@@ -13,7 +13,7 @@ import (
 )
 
 func (a *app) syncCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "sync", Short: "Bring lists and tabs into step, and settle conflicts", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "sync", Short: "Sync lists and tabs, and resolve conflicts", RunE: needsCommand}
 	var beyond bool
 	verb := func(name, short string, preview bool) *cobra.Command {
 		return &cobra.Command{Use: name + " TRACKER SYNC", Short: short, Args: args("TRACKER", "SYNC"), RunE: func(cmd *cobra.Command, given []string) error {
@@ -21,16 +21,17 @@ func (a *app) syncCmd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			set, err := c.RunSync(cmd.Context(), client.How{Preview: preview}, given[0], given[1], beyond || preview && cmd.Flags().Changed("beyond-guard"))
+			set, err := c.RunSync(cmd.Context(), client.How{Preview: preview}, given[0], given[1], beyond || preview && cmd.Flags().Changed("ignore-limit"))
 			if err != nil {
 				return err
 			}
 			return a.synced(set)
 		}}
 	}
-	preview, run := verb("preview", "Show what both sides would become, and change nothing", true), verb("run", "Run it now", false)
+	preview, run := verb("preview", "Show the changes to both sides, and change nothing", true), verb("run", "Run it now", false)
 	for _, c := range []*cobra.Command{preview, run} {
-		c.Flags().BoolVar(&beyond, "beyond-guard", false, "let more than the guard's share of either side change or go")
+		c.Flags().BoolVar(&beyond, "ignore-limit", false, "let more than the change limit of either side change or go")
+		formerly(c, "beyond-guard", "ignore-limit")
 	}
 	cmd.AddCommand(preview, run, a.conflictsCmd(), a.settleCmd())
 	cmd.AddCommand(a.defining("syncs", "sync")...)
@@ -38,7 +39,7 @@ func (a *app) syncCmd() *cobra.Command {
 }
 
 func (a *app) conflictsCmd() *cobra.Command {
-	return &cobra.Command{Use: "conflicts TRACKER [SYNC]", Short: "List the conflicts that wait for a person", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, given []string) error {
+	return &cobra.Command{Use: "conflicts TRACKER [SYNC]", Short: "List open conflicts", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -52,7 +53,7 @@ func (a *app) conflictsCmd() *cobra.Command {
 			return err
 		}
 		if a.output == "table" && len(held) == 0 {
-			lines(a.out, "No conflict waits for anybody.")
+			lines(a.out, "No open conflicts.")
 			return nil
 		}
 		g := &grid{heads: []string{"sync", "key", "column", "before", "list", "tab", "since"}}
@@ -69,7 +70,7 @@ func (a *app) conflictsCmd() *cobra.Command {
 		if err := a.show(held, g); err != nil || a.output != "table" {
 			return err
 		}
-		lines(a.out, "Settle one with: kavlo sync settle %q %q KEY --take list (or tab); all alike with --all.", given[0], held[0].Sync)
+		lines(a.out, "Resolve one with: kavlo sync resolve %q %q KEY --keep list (or tab); all with --all.", given[0], held[0].Sync)
 		return nil
 	}}
 }
@@ -77,11 +78,11 @@ func (a *app) conflictsCmd() *cobra.Command {
 func (a *app) settleCmd() *cobra.Command {
 	var take string
 	var all, preview bool
-	cmd := &cobra.Command{Use: "settle TRACKER SYNC [KEY ...]", Short: "Say which side of a conflict is right", Args: cobra.MinimumNArgs(2), RunE: func(cmd *cobra.Command, given []string) error {
+	cmd := &cobra.Command{Use: "resolve TRACKER SYNC [KEY ...]", Aliases: []string{"settle"}, Short: "Resolve a conflict: say which value to keep", Args: cobra.MinimumNArgs(2), RunE: func(cmd *cobra.Command, given []string) error {
 		keys := given[2:]
 		switch {
 		case take != "list" && take != "tab":
-			return usage("--take %s: write list or tab", take)
+			return usage("say whose value to keep: --keep list or --keep tab")
 		case all == (len(keys) > 0):
 			return usage("name the conflicts by their keys, or say --all")
 		}
@@ -95,8 +96,9 @@ func (a *app) settleCmd() *cobra.Command {
 		}
 		return a.synced(set)
 	}}
-	cmd.Flags().StringVar(&take, "take", "", "the side that is right: list or tab")
-	cmd.Flags().BoolVar(&all, "all", false, "settle every conflict of the sync alike")
+	cmd.Flags().StringVar(&take, "keep", "", "whose value to keep: list or tab")
+	formerly(cmd, "take", "keep")
+	cmd.Flags().BoolVar(&all, "all", false, "resolve all conflicts of the sync alike")
 	cmd.Flags().BoolVar(&preview, "preview", false, "show what would change, and change nothing")
 	return cmd
 }
@@ -111,24 +113,24 @@ func (a *app) synced(set *wire.ChangeSet) error {
 		return errors.New("the service answered with something that is no sync")
 	}
 	if set.Preview {
-		lines(a.out, "Preview: nothing was changed, here or in the list.")
+		lines(a.out, "Preview only. No changes made, here or in the list.")
 	}
 	if len(set.Changes) > 0 {
-		lines(a.out, "The tab:")
+		lines(a.out, "Changes to the tab:")
 		a.changes(set.Changes, set.More)
 	}
 	for _, f := range set.Followed {
-		lines(a.out, "  -> %s", f)
+		lines(a.out, "  %s", f)
 	}
 	a.listWrites(d)
 	a.held(d)
 	for _, t := range d.Troubles {
-		lines(a.out, "Left alone: %s: %s", t.Key, t.Why)
+		lines(a.out, "Not synced: %s: %s", t.Key, t.Why)
 	}
 	a.passedOver(set.PassedOver)
 	lines(a.out, "%s", syncSummary(d))
 	if !set.Preview && set.Seq > 0 {
-		lines(a.out, "Done as change set %d. Take the tab's part back with: kavlo undo %d", set.Seq, set.Seq)
+		lines(a.out, "Saved as change set %d. To undo the changes to the tab: kavlo undo %d", set.Seq, set.Seq)
 	}
 	if d.Stopped != "" {
 		return fmt.Errorf("the list could not be written to the end: %s; %d writes wait, and the next run goes on with them", d.Stopped, d.NotSent)
@@ -140,7 +142,7 @@ func (a *app) listWrites(d *wire.SyncDetail) {
 	if len(d.Writes) == 0 {
 		return
 	}
-	lines(a.out, "The list:")
+	lines(a.out, "Changes to the list:")
 	for i, w := range d.Writes {
 		if i == tabledChanges {
 			d.More += len(d.Writes) - tabledChanges
@@ -176,7 +178,7 @@ func (a *app) held(d *wire.SyncDetail) {
 	for _, h := range d.Held {
 		for _, f := range h.Fields {
 			list, tab := sides(h.Lost, quotedOr(f.List), quotedOr(f.Tab), "gone")
-			lines(a.out, "Conflict: %s, %s was %s; the list has %s, the tab %s. It waits for a person.", h.Key, f.Column, quotedOr(f.Before), list, tab)
+			lines(a.out, "Open conflict: %s, %s was %s; the list has %s, the tab %s.", h.Key, f.Column, quotedOr(f.Before), list, tab)
 		}
 	}
 }

@@ -8,25 +8,25 @@ import (
 )
 
 func (a *app) tabCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "tab", Short: "Add, rename, move or drop a tab", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "tab", Short: "Add, rename, move or delete a tab", RunE: needsCommand}
 	var preview, first bool
 	var tab wire.NewTab
 	var after string
 	how := func() client.How { return client.How{Preview: preview} }
-	add := &cobra.Command{Use: "new TRACKER TAB", Short: "Add a tab", Args: args("TRACKER", "TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	add := &cobra.Command{Use: "new TRACKER TAB", Aliases: []string{"create", "add"}, Short: "Add a tab", Args: args("TRACKER", "TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		tab.Name = given[1]
 		return c.AddTab(cmd.Context(), how(), given[0], tab)
 	})}
 	add.Flags().StringVar(&tab.Like, "like", "", "the tab whose columns it has too")
 	add.Flags().StringVar(&tab.After, "after", "", "the tab that it comes after; last unless set")
-	rename := &cobra.Command{Use: "rename TRACKER/TAB NAME", Short: "Give a tab another name; rules follow it", Args: args("TRACKER/TAB", "NAME"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	rename := &cobra.Command{Use: "rename TRACKER/TAB NAME", Short: "Rename a tab; rules follow it", Args: args("TRACKER/TAB", "NAME"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		tracker, name, err := place(given[0])
 		if err != nil {
 			return nil, err
 		}
 		return c.ChangeTab(cmd.Context(), how(), tracker, name, wire.TabChange{Name: given[1]})
 	})}
-	order := &cobra.Command{Use: "order TRACKER/TAB", Short: "Put a tab in another place", Args: args("TRACKER/TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	order := &cobra.Command{Use: "order TRACKER/TAB", Short: "Move a tab to another place", Args: args("TRACKER/TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		tracker, name, err := place(given[0])
 		if err != nil {
 			return nil, err
@@ -38,7 +38,7 @@ func (a *app) tabCmd() *cobra.Command {
 	})}
 	order.Flags().StringVar(&after, "after", "", "the tab that it comes after")
 	order.Flags().BoolVar(&first, "first", false, "before all others")
-	drop := &cobra.Command{Use: "drop TRACKER/TAB", Short: "Delete a tab with its rows; undo brings both back", Args: args("TRACKER/TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	drop := &cobra.Command{Use: "drop TRACKER/TAB", Aliases: []string{"delete"}, Short: "Delete a tab with its rows; undo brings both back", Args: args("TRACKER/TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		tracker, name, err := place(given[0])
 		if err != nil {
 			return nil, err

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/wire"
@@ -34,10 +35,10 @@ func (a *app) trackersCmd() *cobra.Command {
 }
 
 func (a *app) trackerCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "tracker", Short: "Make, show, rename or drop a tracker", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "tracker", Short: "Create, show, rename or delete a tracker", RunE: needsCommand}
 	var zone string
 	var preview bool
-	newCmd := &cobra.Command{Use: "new TRACKER", Short: "Make a tracker without tabs", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	newCmd := &cobra.Command{Use: "create TRACKER", Aliases: []string{"new"}, Short: "Create a tracker without tabs", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		return c.NewTracker(cmd.Context(), client.How{Preview: preview}, given[0], zone)
 	})}
 	newCmd.Flags().StringVar(&zone, "zone", "UTC", "time zone, such as Europe/Lisbon")
@@ -60,10 +61,10 @@ func (a *app) trackerCmd() *cobra.Command {
 		}
 		return a.show(t, g)
 	}}
-	rename := &cobra.Command{Use: "rename TRACKER NAME", Short: "Give a tracker another name", Args: args("TRACKER", "NAME"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	rename := &cobra.Command{Use: "rename TRACKER NAME", Short: "Rename a tracker", Args: args("TRACKER", "NAME"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		return c.RenameTracker(cmd.Context(), client.How{Preview: preview}, given[0], given[1])
 	})}
-	drop := &cobra.Command{Use: "drop TRACKER", Short: "Remove a tracker with all its rows; undo brings it back", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	drop := &cobra.Command{Use: "delete TRACKER", Aliases: []string{"drop"}, Short: "Delete a tracker with all its rows; undo brings it back", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		return c.DropTracker(cmd.Context(), client.How{Preview: preview}, given[0])
 	})}
 	for _, sub := range []*cobra.Command{newCmd, rename, drop} {
@@ -120,4 +121,14 @@ func (a *app) tab(cmd *cobra.Command, tracker, name string) (*wire.Tab, error) {
 		err = fmt.Errorf("there is no tab %q in %s", name, tracker)
 	}
 	return nil, err
+}
+
+// formerly lets a flag still be written by the name that it had.
+func formerly(cmd *cobra.Command, was, is string) {
+	cmd.Flags().SetNormalizeFunc(func(_ *pflag.FlagSet, name string) pflag.NormalizedName {
+		if name == was {
+			name = is
+		}
+		return pflag.NormalizedName(name)
+	})
 }

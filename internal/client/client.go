@@ -41,7 +41,7 @@ type Unreachable struct {
 }
 
 func (e *Unreachable) Error() string {
-	return fmt.Sprintf("no service answers at %s: is it running? Start one with kavlo serve, or name one with --url or KAVLO_URL (%v)", e.Address, e.Err)
+	return fmt.Sprintf("cannot reach %s: is the service running? Start it with kavlo serve, or name one with --url or KAVLO_URL (%v)", e.Address, e.Err)
 }
 
 func (e *Unreachable) Unwrap() error { return e.Err }

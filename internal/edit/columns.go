@@ -243,7 +243,7 @@ func (ed *Editor) DropColumn(by policy.Principal, tracker sheet.TrackerID, tab s
 			t.Label = 0
 		}
 		if needers := ed.Setup.Needers(before, s); len(needers) > 0 {
-			return &sheet.Refusal{Tab: t.Name, Column: name, Reason: "cannot be dropped from " + t.Name + " while it is needed by " + strings.Join(needers, ", "), Hint: "change or drop that first"}
+			return &sheet.Refusal{Tab: t.Name, Column: name, Reason: "cannot be deleted from " + t.Name + " while it is needed by " + strings.Join(needers, ", "), Hint: "change or delete that first"}
 		}
 		return nil
 	})

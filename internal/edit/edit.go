@@ -27,7 +27,7 @@ type Stale struct {
 }
 
 func (e *Stale) Error() string {
-	return fmt.Sprintf("row %s was changed by somebody else in the meantime", e.Row)
+	return fmt.Sprintf("someone else changed %s: reload and try again", e.Tracker.Label(e.Current))
 }
 
 // RowEdit is an edit of one row: new contents by column name or id, as JSON
@@ -139,6 +139,9 @@ func setRow(d *sheet.Draft, t *sheet.Tracker, row *sheet.Row, e RowEdit) error {
 	for name, text := range e.Styles {
 		look, err := value.ParseCellStyle(text)
 		if err != nil {
+			if c, known := tab.Column(name); known == nil {
+				name = c.Name
+			}
 			return &sheet.Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: name, Reason: err.Error()}
 		}
 		looks[name] = look.String()

@@ -23,7 +23,7 @@ func (ed *Editor) AddTab(by policy.Principal, tracker sheet.TrackerID, to NewTab
 	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
 		tab := sheet.TabShape{ID: sheet.TabID(ed.NewID()), Name: strings.TrimSpace(to.Name)}
 		if known, err := s.Tab(tab.Name); err == nil {
-			return &sheet.Refusal{Column: known.Name, Reason: "is a tab of " + s.Name + " already", Hint: "choose another name"}
+			return &sheet.Refusal{Column: known.Name, Reason: "is already a tab of " + s.Name, Hint: "choose another name"}
 		}
 		if to.Like != "" {
 			like, err := s.Tab(to.Like)
@@ -109,7 +109,7 @@ func (ed *Editor) DropTab(by policy.Principal, tracker sheet.TrackerID, tab shee
 		after := tr.Clone()
 		after.Tabs = slices.DeleteFunc(after.Tabs, func(t sheet.TabShape) bool { return t.ID == tab })
 		if needers := ed.Setup.Needers(tr.Shape, after); len(needers) > 0 {
-			return &sheet.Refusal{Column: tr.TabByID(tab).Name, Reason: "cannot be dropped while it is needed by " + strings.Join(needers, ", "), Hint: "change or drop that first"}
+			return &sheet.Refusal{Column: tr.TabByID(tab).Name, Reason: "cannot be deleted while it is needed by " + strings.Join(needers, ", "), Hint: "change or delete that first"}
 		}
 		for _, r := range slices.Collect(tr.Rows(tab)) {
 			if err := t.Draft.Apply(sheet.Change{Kind: sheet.Remove, Tracker: tracker, Tab: tab, Row: r.ID}); err != nil {

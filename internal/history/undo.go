@@ -33,7 +33,7 @@ type UndoRefused struct {
 }
 
 func (e *UndoRefused) Error() string {
-	return fmt.Sprintf("later changes stand in the way of undoing change set %d: %s (with force, these stay and the rest is undone)", e.Seq, strings.Join(e.Conflicts, "; "))
+	return fmt.Sprintf("later changes block undoing change set %d: %s (--force keeps these and undoes the rest)", e.Seq, strings.Join(e.Conflicts, "; "))
 }
 
 // FindSet gives the change set that a run, or a journal number, names.
@@ -47,13 +47,13 @@ func (h *History) FindSet(ctx context.Context, name string) (*sheet.ChangeSet, e
 		return nil, err
 	}
 	if run.Seq == 0 {
-		return nil, fmt.Errorf("run %s changed nothing, so there is nothing to undo", run.ID)
+		return nil, fmt.Errorf("run %s made no changes; nothing to undo", run.ID)
 	}
 	return h.store.ChangeSet(ctx, run.Seq)
 }
 
 // ErrUndone says that a change set has been taken back already.
-var ErrUndone = errors.New("is undone already")
+var ErrUndone = errors.New("is already undone")
 
 // Undo takes a change set back. Changes that later ones overlaid are refused;
 // with force they are left and the rest is taken back.

@@ -7,7 +7,7 @@ import (
 )
 
 // ErrForbidden says that somebody may not do what was asked.
-var ErrForbidden = errors.New("this needs more access than you have: ask a keeper of the workspace")
+var ErrForbidden = errors.New("you do not have permission: ask an admin")
 
 // Permitted asks of every change whether whoever wants it may make it; needs is what is
 // asked besides, of a tracker or, where there is none, of the workspace. It is asked at

@@ -42,8 +42,8 @@ type Standing string
 const (
 	Concerned Standing = ""
 	Informed  Standing = "for your information"
-	Raised    Standing = "raised to you"
-	Orphaned  Standing = "nobody's yet"
+	Raised    Standing = "escalated to you"
+	Orphaned  Standing = "unassigned"
 )
 
 // tell adds people who are not told yet.

@@ -201,11 +201,11 @@ func acts(r *Reminder, i Item, to string, why Standing, ctx Context) []Choice {
 	}
 	var out []Choice
 	if len(r.Act.Done) > 0 { // only what is set up is offered
-		out = append(out, Choice{"Done", ctx.Act(r, i, to, "done")})
+		out = append(out, Choice{"Mark done", ctx.Act(r, i, to, "done")})
 	}
-	out = append(out, Choice{"Later", ctx.Act(r, i, to, "later")})
+	out = append(out, Choice{"Remind me later", ctx.Act(r, i, to, "later")})
 	if r.Act.Date != 0 {
-		out = append(out, Choice{"Another date", ctx.Act(r, i, to, "date")})
+		out = append(out, Choice{"Change date", ctx.Act(r, i, to, "date")})
 	}
 	return out
 }
@@ -269,7 +269,7 @@ func layOutFrames(ctx Context) (*frames, error) {
 }
 
 func (l *Letter) layOut(ctx Context, f *frames, env *clause.Env) {
-	opening, closing := l.opening(), "Sent once by the round “"+ctx.Round.Name+"”. It writes only when there is something to say."
+	opening, closing := l.opening(), "Sent by the round “"+ctx.Round.Name+"”. Sent only when rows need your attention."
 	if ctx.Round.opening != nil {
 		opening = ctx.Round.opening(env).String()
 	}
@@ -304,16 +304,20 @@ func filled(frame []piece, escaped func(string) string, l *Letter, opening, clos
 
 // opening is how a letter begins unless the round says otherwise.
 func (l *Letter) opening() string {
-	out := "This is everything that waits for you today, the longest overdue first."
+	out, need := "Hello, ", "rows need"
 	if l.Name != "" {
-		out = l.Name + ", this is everything that waits for you today, the longest overdue first."
+		out = "Hello " + l.Name + ", "
 	}
+	if l.Count == 1 {
+		need = "row needs"
+	}
+	out += fmt.Sprintf("%d %s your attention, longest overdue first.", l.Count, need)
 	switch l.New {
 	case 0, l.Count:
 	case 1:
-		out += " 1 of it is new since the last time."
+		out += " 1 is new since the last email."
 	default:
-		out += fmt.Sprintf(" %d of it are new since the last time.", l.New)
+		out += fmt.Sprintf(" %d are new since the last email.", l.New)
 	}
 	return out
 }

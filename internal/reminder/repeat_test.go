@@ -68,8 +68,8 @@ func TestWhoIsToldOfWhat(t *testing.T) {
 			told[to] = append(told[to], it.Label+" "+string(it.Why[to]))
 		}
 	}
-	assert.Equal(t, map[string][]string{"marta@example.org": {"Lamp raised to you", "Bell "}, "joren@example.org": {"Lamp "}, "desk@example.org": {"Horn nobody's yet"},
-		"copy@example.org": {"Lamp for your information", "Horn for your information", "Bell for your information"}, "head@example.org": {"Lamp raised to you"}}, told, "grouped by stage, then by date")
+	assert.Equal(t, map[string][]string{"marta@example.org": {"Lamp escalated to you", "Bell "}, "joren@example.org": {"Lamp "}, "desk@example.org": {"Horn unassigned"},
+		"copy@example.org": {"Lamp for your information", "Horn for your information", "Bell for your information"}, "head@example.org": {"Lamp escalated to you"}}, told, "grouped by stage, then by date")
 	assert.Equal(t, 3, h.Held)
 
 	_, round := collect(t, k)
@@ -83,12 +83,12 @@ func TestWhoIsToldOfWhat(t *testing.T) {
 		byTo[l.To] = l
 	}
 	marta := byTo["marta@example.org"]
-	assert.Contains(t, marta.Text, "Late (1), raised to you")
+	assert.Contains(t, marta.Text, "Late (1), escalated to you")
 	assert.Contains(t, marta.Text, "B:\n* Bell")
-	assert.Contains(t, marta.Text, "Done: https://kavlo.example.org/done/Bell")
+	assert.Contains(t, marta.Text, "Mark done: https://kavlo.example.org/done/Bell")
 	assert.Contains(t, marta.HTML, `href="https://kavlo.example.org/date/Bell"`)
-	assert.Contains(t, marta.Text, "Pause these mails: https://kavlo.example.org/pause/marta@example.org")
-	assert.NotContains(t, byTo["copy@example.org"].Text, "Done:", "who is told for information has nothing to do")
+	assert.Contains(t, marta.Text, "Pause these emails: https://kavlo.example.org/pause/marta@example.org")
+	assert.NotContains(t, byTo["copy@example.org"].Text, "Mark done:", "who is told for information has nothing to do")
 }
 
 // unmarked stands for a row that has not changed.

@@ -197,7 +197,7 @@ func (r *Compiled) waits() bool { return !r.Paused && r.Wake.ByEdit() && r.Wake.
 func (c *cascade) settle(events []event) error {
 	for depth := 0; len(events) > 0; depth++ {
 		if depth >= c.Limits.Depth {
-			return &Runaway{Rules: c.chasing(), Why: fmt.Sprintf("rules chased each other %d times, so everything was put back", depth)}
+			return &Runaway{Rules: c.chasing(), Why: fmt.Sprintf("rules form a loop that turned %d times, so nothing was saved", depth)}
 		}
 		next, err := c.level(events)
 		if err != nil {
@@ -321,7 +321,7 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 		return nil, nil
 	}
 	if c.visits += len(rows) + len(back); c.visits > c.Limits.Rows {
-		return nil, &Runaway{Rules: append(c.chasing(), r.Name), Why: fmt.Sprintf("more than %d rows were visited, so everything was put back", c.Limits.Rows)}
+		return nil, &Runaway{Rules: append(c.chasing(), r.Name), Why: fmt.Sprintf("rules visited more than %d rows, so nothing was saved", c.Limits.Rows)}
 	}
 	if r.Watching {
 		if len(rows) > 0 {

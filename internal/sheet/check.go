@@ -59,7 +59,7 @@ func CheckRows(d *Draft) error {
 			}
 			v := row.At(j)
 			if col.Required && v.IsBlank() {
-				return &Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: col.Name, Reason: "must not be blank"}
+				return &Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: col.Name, Reason: "is required"}
 			}
 			if col.Unique && !v.IsBlank() {
 				key := where{t.ID, tab.ID, col.ID}
@@ -97,6 +97,6 @@ func checkUnique(t *Tracker, tabID TabID, column ColumnID, touched map[RowID]boo
 
 func notUnique(t *Tracker, tab *TabShape, slot int, row, other *Row) error {
 	return &Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: tab.Columns[slot].Name,
-		Reason: fmt.Sprintf("%q is there already", strings.TrimSpace(row.At(slot).String())),
-		Hint:   fmt.Sprintf("row %s has it", other.ID)}
+		Reason: fmt.Sprintf("%q is already used", strings.TrimSpace(row.At(slot).String())),
+		Hint:   "by " + t.Label(other)}
 }

@@ -99,7 +99,7 @@ func (r *Readings) of(n int, tab TabID, row RowID) {
 // is out of the column's bounds is refused. said is nil where there is nothing to say.
 func (c *Column) Read(raw any, form *local.Form) (v value.Value, said *Reading, err error) {
 	if c.Computed() {
-		return value.Value{}, nil, &Refusal{Column: c.Name, Reason: "is computed", Hint: "change what it is computed from"}
+		return value.Value{}, nil, &Refusal{Column: c.Name, Reason: "is computed", Hint: "edit the columns that it is computed from"}
 	}
 	v, taken, err := form.Read(raw, c.Type)
 	if err == nil {

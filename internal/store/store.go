@@ -203,7 +203,7 @@ func (s *Store) Check(ctx context.Context) error {
 // Backup writes a consistent copy to a new file while the service runs.
 func (s *Store) Backup(ctx context.Context, to string) error {
 	if _, err := os.Stat(to); err == nil {
-		return fmt.Errorf("%s is there already: choose another name", to)
+		return fmt.Errorf("%s already exists: choose another name", to)
 	}
 	if _, err := s.read.ExecContext(ctx, "VACUUM INTO ?", to); err != nil {
 		return fmt.Errorf("writing the backup %s: %w", to, err)

@@ -154,7 +154,7 @@ func TestABackupIsWholeAndNeverOverAFile(t *testing.T) {
 	require.NoError(t, err)
 	to := filepath.Join(dir, "copy.db")
 	require.NoError(t, s.Backup(t.Context(), to))
-	require.ErrorContains(t, s.Backup(t.Context(), to), "is there already")
+	require.ErrorContains(t, s.Backup(t.Context(), to), "already exists")
 	db, err := sql.Open("sqlite", to)
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, db.Close()) })

@@ -185,7 +185,7 @@ func warnings(t *engine.Turn, s *sheet.Shape) ([]string, error) {
 	rules := rule.Of(p)
 	var out []string
 	for _, l := range rule.Loops(rules) {
-		out = append(out, fmt.Sprintf("these rules could chase each other: %s; if they do, the cascade is stopped and put back", l))
+		out = append(out, fmt.Sprintf("these rules could form a loop: %s; if they do, nothing is saved", l))
 	}
 	for _, r := range rules {
 		for _, step := range r.Steps {

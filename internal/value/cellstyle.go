@@ -106,7 +106,7 @@ func (l CellStyle) Beyond(usual CellStyle) CellStyle {
 }
 
 func unknownLook(part string) error {
-	return fmt.Errorf(`%q is no part of a look: write it like "fill amber, ink #7A4C06, bold, italic, struck"`, strings.TrimSpace(part))
+	return fmt.Errorf(`%q is not a style: write it like "fill amber, ink #7A4C06, bold, italic, struck"`, strings.TrimSpace(part))
 }
 
 func parseColour(text string, ofWord func(string) string) (string, error) {

@@ -51,8 +51,8 @@ func TestLooksAsPeopleWriteThem(t *testing.T) {
 		"fill mauve":      `"mauve" is not a colour: write it like #F6E7CC`,
 		"fill #12345":     "is not a colour",
 		"ink #GGGGGG":     "is not a colour",
-		"bold, loud":      `"loud" is no part of a look: write it like`,
-		"bold very":       `"bold very" is no part of a look`,
+		"bold, loud":      `"loud" is not a style: write it like`,
+		"bold very":       `"bold very" is not a style`,
 		"fill amber bold": "is not a colour",
 	} {
 		_, err := value.ParseCellStyle(text)

@@ -41,7 +41,7 @@ func newMailed(t *testing.T) *mailed {
 	return &mailed{bench: b}
 }
 
-var actLink = regexp.MustCompile(`(Done|Later|Another date|Pause these mails): http://kavlo\.example\.org/act/(\S+)`)
+var actLink = regexp.MustCompile(`(Mark done|Remind me later|Change date|Pause these emails): http://kavlo\.example\.org/act/(\S+)`)
 
 // round runs a round at a time and gives what Marta was told, or "".
 func (m *mailed) round(at string) string {
@@ -80,29 +80,29 @@ func TestActingFromAMail(t *testing.T) {
 
 	// looking changes nothing, however often
 	for range 3 {
-		d, err := m.Doing(t.Context(), m.links["Done"])
+		d, err := m.Doing(t.Context(), m.links["Mark done"])
 		require.NoError(t, err)
 		assert.Equal(t, []string{"Bell", "Requested", "Due", "Marta Quell", ""}, []string{d.Label, d.Tab, d.Reminder, d.Name, d.Over})
 	}
 	assert.Equal(t, "1 wait", m.round("2026-03-26 08:30"))
 
-	m.do("Later", "2026-03-29")
+	m.do("Remind me later", "2026-03-29")
 	assert.Empty(t, m.round("2026-03-27 08:30"), "put off")
 	assert.Empty(t, m.round("2026-03-28 08:30"))
 	assert.Equal(t, "1 wait", m.round("2026-03-29 08:30"))
-	_, err := m.Do(t.Context(), m.links["Later"], "2026-03-29", false)
+	_, err := m.Do(t.Context(), m.links["Remind me later"], "2026-03-29", false)
 	require.ErrorContains(t, err, "still to come")
-	_, err = m.Do(t.Context(), m.links["Later"], "soon", false)
+	_, err = m.Do(t.Context(), m.links["Remind me later"], "soon", false)
 	require.ErrorContains(t, err, "choose a day")
 
-	m.do("Another date", "2026-04-01")
+	m.do("Change date", "2026-04-01")
 	assert.Empty(t, m.round("2026-03-30 08:30"), "not due any more")
-	d, err := m.Doing(t.Context(), m.links["Done"])
+	d, err := m.Doing(t.Context(), m.links["Mark done"])
 	require.NoError(t, err)
 	assert.Contains(t, d.Over, "dealt with already")
 	assert.Equal(t, "1 wait", m.round("2026-04-02 08:30"), "and due again")
 
-	m.do("Done", "")
+	m.do("Mark done", "")
 	tab := m.tracker().TabOf(m.tracker().Row(bell))
 	seen, err := tab.Column("Seen")
 	require.NoError(t, err)
@@ -121,7 +121,7 @@ func TestLinksOfMailsAreSignedAndExpire(t *testing.T) {
 	m := newMailed(t)
 	m.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
 	m.round("2026-03-25 08:30")
-	good := m.links["Done"]
+	good := m.links["Mark done"]
 	raw, err := base64.RawURLEncoding.DecodeString(good)
 	require.NoError(t, err)
 	forged := append([]byte(nil), raw...)
@@ -143,8 +143,8 @@ func TestPausedMails(t *testing.T) {
 	m.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
 	m.round("2026-03-25 08:30")
 	assert.Contains(t, m.mail.sent[0].Pause, "http://kavlo.example.org/act/")
-	m.do("Pause these mails", "")
-	pause := m.links["Pause these mails"]
+	m.do("Pause these emails", "")
+	pause := m.links["Pause these emails"]
 	assert.Empty(t, m.round("2026-03-26 08:30"))
 	d, err := m.Doing(t.Context(), pause)
 	require.NoError(t, err)
@@ -167,7 +167,7 @@ func TestWhoHasPausedIsNotRecordedAsTold(t *testing.T) {
 	}
 	m.round("2026-03-25 08:30")
 	assert.True(t, told(alone))
-	m.do("Pause these mails", "")
+	m.do("Pause these emails", "")
 	later := m.add(map[string]any{"Object": "Lamp", "Due": "2026-03-01", "Registrar": "marta@example.org"})
 	m.round("2026-03-26 08:30")
 	assert.False(t, told(later))
@@ -182,7 +182,7 @@ func TestARoundKnowsOfAClickThatCameMeanwhile(t *testing.T) {
 	plan, err := m.PlanRound(t.Context(), m.tracker(), "Morning")
 	require.NoError(t, err)
 	require.Len(t, plan.Letters, 1)
-	m.do("Later", "2026-03-29") // after the round was worked out, before it is written
+	m.do("Remind me later", "2026-03-29") // after the round was worked out, before it is written
 	_, detail, err := m.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, m.tracker(), plan)
 	require.NoError(t, err)
 	assert.Zero(t, detail.Queued, "she has put it off")

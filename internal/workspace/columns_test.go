@@ -86,7 +86,7 @@ func TestColumnsThatAreNeededStayAndRenamesAreFollowed(t *testing.T) {
 	id := b.tracker().ID
 	tab, due := b.column("Requested", "Due")
 	_, err := b.Commit(t.Context(), b.DropColumn(testkit.By("Ines"), id, tab, due.ID))
-	require.ErrorContains(t, err, "cannot be dropped from Requested while it is needed by rule Mark, reminder Due")
+	require.ErrorContains(t, err, "cannot be deleted from Requested while it is needed by rule Mark, reminder Due")
 	_, stage := b.column("Requested", "Stage")
 	options := stage.Type.Options
 	require.Len(t, options, 3)

@@ -101,7 +101,7 @@ func TestCellsAreSetOffAndMadePlainAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, again.Set.Changes, "it looks like that already")
 	_, err = look("loud")
-	require.ErrorContains(t, err, `"loud" is no part of a look`)
+	require.ErrorContains(t, err, `"loud" is not a style`)
 	moved, err := b.set(row, "Stage", "Agreed")
 	require.NoError(t, err)
 	assert.Equal(t, "Agreed", b.tabOf(row))

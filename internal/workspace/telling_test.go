@@ -35,7 +35,7 @@ func TestAClickIsForOnePersonUntilTheRowChanges(t *testing.T) {
 	both, joren := []string{"joren@example.org", "marta@example.org"}, []string{"joren@example.org"}
 	m.round("2026-03-25 08:30")
 
-	m.do("Later", "2026-04-20")
+	m.do("Remind me later", "2026-04-20")
 	assert.Equal(t, joren, told("2026-03-26 08:30"), "put off for her alone")
 	m.must(m.SetRows(testkit.By("Ines"), m.tracker().ID, []edit.RowEdit{{Row: bell, Notes: map[string]string{"Object": "Look at the rim"}}}))
 	assert.Equal(t, joren, told("2026-03-27 08:30"), "a note is no news")
@@ -43,7 +43,7 @@ func TestAClickIsForOnePersonUntilTheRowChanges(t *testing.T) {
 	assert.Equal(t, both, told("2026-03-28 08:30"), "due on another day, it is news again")
 
 	m.round("2026-03-28 08:30")
-	m.do("Done", "")
+	m.do("Mark done", "")
 	assert.Equal(t, joren, told("2026-03-29 08:30"))
 	history, err := m.Store().RowHistory(t.Context(), bell, 10)
 	require.NoError(t, err)
@@ -60,12 +60,12 @@ func TestDoneIsOfferedOnlyWhereItDoesSomething(t *testing.T) {
 	require.NoError(t, err)
 	m.add(map[string]any{"Object": "Bell", "Due": "2026-03-01", "Registrar": "marta@example.org"})
 	m.round("2026-03-25 08:30")
-	old := m.links["Done"]
+	old := m.links["Mark done"]
 	require.NotEmpty(t, old)
 	m.must(m.PutDefinition(testkit.By("Ines"), m.tracker().ID, sheet.KindReminder, []byte(`{ name: Due, in: Requested, where: Due before today, to: "{Registrar}", due: Due }`), p.ID))
 	m.round("2026-03-26 08:30")
-	assert.Empty(t, m.links["Done"])
-	assert.NotEmpty(t, m.links["Later"])
+	assert.Empty(t, m.links["Mark done"])
+	assert.NotEmpty(t, m.links["Remind me later"])
 	d, err := m.Do(t.Context(), old, "", false)
 	require.NoError(t, err)
 	assert.Contains(t, d.Over, "not marked done from mails any more")

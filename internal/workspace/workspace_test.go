@@ -216,7 +216,7 @@ func TestBadInputIsRefusedOrMarked(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, b.tracker().Row(row).At(2).IsOdd())
 	_, err = b.set(row, "Object", "")
-	require.ErrorContains(t, err, "must not be blank")
+	require.ErrorContains(t, err, "is required")
 	_, err = b.set(row, "Objct", "x")
 	require.ErrorContains(t, err, "did you mean Object?")
 }
