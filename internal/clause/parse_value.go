@@ -50,7 +50,7 @@ func (p *parser) primary() (Node, error) {
 	here := pos{p.base + t.start, p.base + t.end}
 	switch t.kind {
 	case tokNumber:
-		if u, ok := units[strings.ToLower(p.peek().text)]; ok && p.peek().kind == tokWord && !p.peekAt(1).is("between") {
+		if u, ok := units[strings.ToLower(p.peek().text)]; ok && p.peek().kind == tokWord {
 			n, err := strconv.ParseInt(t.text, 10, 32)
 			if err != nil {
 				return nil, p.unexpected(t, "a duration is a whole number")

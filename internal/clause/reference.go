@@ -52,13 +52,33 @@ func Forms() []Form {
 		{"Other tabs", "count in TAB where A", "how many rows of a tab", `count in Countries where Fee > 3`, "2"},
 		{"Other tabs", "count distinct Name in TAB where A", "how many different values", `count distinct Country in Countries`, "2"},
 		{"Other tabs", "sum, average, smallest, largest Name in TAB where A", "over the rows of a tab", `sum Fee in Countries where Country is this.Country`, "8"},
-		{"Other tabs", "first, last Name in TAB where A", "what the first or last row found holds", `first Code in Countries where Country is this.Country`, "0042"},
+		{"Other tabs", "first, last Name in TAB where A", "what the first or last row found holds; blank and odd cells are gone past", `first Code in Countries where Country is this.Country`, "0042"},
+		{"Other tabs", "each Name in TAB where A", "what the rows hold, each once, joined by semicolons; for recipients", `each Code in Countries where Country is this.Country`, "0042; 0117"},
 	}
+	out = append(out, settled...)
 	for _, name := range functionNames() {
 		f := functions[name]
 		out = append(out, Form{"Functions", name + "(" + f.usage() + ")", f.says, f.example, f.yields})
 	}
 	return out
+}
+
+// settled is what the forms leave open.
+var settled = []Form{
+	{"What else is settled", "blank beside is", "blank is blank, and is not anything else", `[Condition report] is not "signed"`, "yes"},
+	{"What else is settled", "blank beside any other comparison", "is no, whichever side it stands on", `blank < Value`, "no"},
+	{"What else is settled", "blank in arithmetic", "gives blank", `(Value + blank) is blank`, "yes"},
+	{"What else is settled", "a box that nobody has touched", "is blank: it is not ticked, and is not no", `blank is no`, "no"},
+	{"What else is settled", "* and /, then + and -, then comparisons, then not, then and, or", "what binds closer comes first", `not Packed and 1 + 2 * 3 is 7`, "no"},
+	{"What else is settled", "quotients and products", "are rounded once, half to even, to 18 digits; sums of a tab's rows are exact", `5 / 120`, "0.0416666666666666667"},
+	{"What else is settled", "a month from the end of a longer month", "is the last day of the shorter", `2026-01-31 + 1 month`, "2026-02-28"},
+	{"What else is settled", "days between times", "counts midnights, not hours", `days between 2026-03-01T23:00 and 2026-03-02T01:00`, "1"},
+	{"What else is settled", "a date beside a date and time", "stands for its whole day, in is, before, after and all others", `now is today`, "yes"},
+	{"What else is settled", "within hours or minutes", "begins now; within days, weeks, months and years begins today", `2026-03-25T08:00 within 3 hours`, "no"},
+	{"What else is settled", "a choice of several", "is a text of all, joined by semicolons: ask what it contains", `"Fragile; Heavy" contains "Heavy"`, "yes"},
+	{"What else is settled", "letter case in matches", "does not matter; (?-i) in front makes it count", `Object matches "(?-i)tide"`, "no"},
+	{"What else is settled", "this. in a look within a look", "is the row at hand all the same", `count in Countries where Country is this.Country and (count in Countries where Country is this.Country) > 1`, "2"},
+	{"What else is settled", "accents and spaces", "the same accent is the same however it is made, and so is any space between words", "\"Cafe\u0301\" is \"caf\u00e9\"", "yes"},
 }
 
 // Reference gives the reference page of the language, in Markdown.
