@@ -173,7 +173,7 @@ func TestAnUndoThatIsBlockedBlocksNoEarlierOne(t *testing.T) {
 	w.do(w.page.Keys(kb.Enter))
 	require.Eventually(t, func() bool { return w.cell("Requested", second, "Lender") == "Mine two" }, browser.Wait, tick)
 	w.set("Requested", second, map[string]any{"Lender": "Theirs"})
-	w.do(w.page.Holds(text(2, 2)+" === 'Theirs'"), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Later changes stand in the way"))
+	w.do(w.page.Holds(text(2, 2)+" === 'Theirs'"), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Blocked by later changes"))
 	w.do(w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Taken back"))
 	assert.Equal(t, was, w.cell("Requested", first, "Lender"))
 	assert.Equal(t, "Theirs", w.cell("Requested", second, "Lender"))

@@ -6,6 +6,7 @@ import { api, ask, problemOf, type ChangeSet, type ListWrite, type Definition, t
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { Sentence } from "../parts/Sentence";
 import { orBlank, plural } from "../parts/text";
 import { summary } from "./summary";
 
@@ -27,7 +28,9 @@ export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
       <div className="sync-head">
         <div>
           <strong>{sync.name}</strong>
-          <div>{sync.says}</div>
+          <div>
+            <Sentence text={sync.says} />
+          </div>
           {list && (
             <div className="quiet">
               {list.says} {typeof list.body.remark === "string" && list.body.remark}

@@ -8,6 +8,7 @@ import { api, ask, problemOf, type ChangeSet, type Definition } from "../api/cli
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { Sentence } from "../parts/Sentence";
 import { plural } from "../parts/text";
 import { RuleEditor } from "./RuleEditor";
 
@@ -81,7 +82,9 @@ function DefinitionLine({
       <div style={{ flex: 1, minWidth: 0 }}>
         <strong>{definition.name}</strong> {definition.paused && <span className="soon">paused</span>}
         {definition.watching && <span className="soon">watching only</span>}
-        <div>{definition.says}</div>
+        <div>
+          <Sentence text={definition.says} />
+        </div>
         {typeof definition.body.remark === "string" && <div className="quiet">{definition.body.remark}</div>}
       </div>
       {definition.kind === "rule" && may.keep && (
