@@ -135,6 +135,12 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 			}
 		}
 	}
+	c.sort(&h)
+	return h
+}
+
+// sort puts what is held into the reminder's order, and counts it.
+func (c *Compiled) sort(h *Holding) {
 	h.Held = len(h.Items) + len(h.Nobody)
 	slices.SortStableFunc(h.Items, func(a, b Item) int {
 		if c.Group != "" && a.Group != b.Group {
@@ -142,7 +148,6 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 		}
 		return value.Compare(a.order, b.order)
 	})
-	return h
 }
 
 // ShownTypes gives the types of what the reminder shows, as its first tab has them.

@@ -269,7 +269,7 @@ func layOutFrames(ctx Context) (*frames, error) {
 }
 
 func (l *Letter) layOut(ctx Context, f *frames, env *clause.Env) {
-	opening, closing := l.opening(), "Sent by the round “"+ctx.Round.Name+"”. Sent only when rows need your attention."
+	opening, closing := l.opening(ctx.Round.Clock != nil), "Sent by the round “"+ctx.Round.Name+"”. Sent only when rows need your attention."
 	if ctx.Round.opening != nil {
 		opening = ctx.Round.opening(env).String()
 	}
@@ -302,8 +302,9 @@ func filled(frame []piece, escaped func(string) string, l *Letter, opening, clos
 	return b.String()
 }
 
-// opening is how a letter begins unless the round says otherwise.
-func (l *Letter) opening() string {
+// opening is how a letter begins unless the round says otherwise. A rule's is in the
+// order that the rule gives.
+func (l *Letter) opening(round bool) string {
 	out, need := "Hello, ", "rows need"
 	if l.Name != "" {
 		out = "Hello " + l.Name + ", "
@@ -311,7 +312,11 @@ func (l *Letter) opening() string {
 	if l.Count == 1 {
 		need = "row needs"
 	}
-	out += fmt.Sprintf("%d %s your attention, longest overdue first.", l.Count, need)
+	out += fmt.Sprintf("%d %s your attention", l.Count, need)
+	if !round {
+		return out + "."
+	}
+	out += ", longest overdue first."
 	switch l.New {
 	case 0, l.Count:
 	case 1:

@@ -229,7 +229,7 @@ var subjectScope = &clause.Scope{Name: "a subject", Extra: []clause.Column{
 // CompiledRound is a round ready to say when it comes and what it sends.
 type CompiledRound struct {
 	*Round
-	Clock   *recur.Clock
+	Clock   *recur.Clock // nil: a rule sends it
 	subject clause.ValueFunc
 
 	opening, closing clause.ValueFunc // nil: as every mail
@@ -241,23 +241,27 @@ func CompileRound(r *Round) (*CompiledRound, error) {
 	if err != nil {
 		return nil, &Error{What: "round", Name: r.Name, Part: "clock", Err: err}
 	}
-	expr, err := clause.CheckTemplate(r.Subject, subjectScope)
-	if err != nil {
-		return nil, &Error{What: "round", Name: r.Name, Part: "subject", Err: err}
+	out := &CompiledRound{Round: r, Clock: clock}
+	if part, err := out.compileLetter(); err != nil {
+		return nil, &Error{What: "round", Name: r.Name, Part: part, Err: err}
 	}
-	out := &CompiledRound{Round: r, Clock: clock, subject: expr.Value()}
-	for part, t := range map[string]struct {
-		text string
-		to   *clause.ValueFunc
-	}{"opening": {r.Opening, &out.opening}, "closing": {r.Closing, &out.closing}} {
-		if t.text == "" {
+	return out, nil
+}
+
+// compileLetter compiles what a letter says besides its rows.
+func (c *CompiledRound) compileLetter() (part string, err error) {
+	for _, t := range []struct {
+		part, text string
+		to         *clause.ValueFunc
+	}{{"subject", c.Subject, &c.subject}, {"opening", c.Opening, &c.opening}, {"closing", c.Closing, &c.closing}} {
+		if t.text == "" && t.part != "subject" {
 			continue
 		}
 		e, err := clause.CheckTemplate(t.text, subjectScope)
 		if err != nil {
-			return nil, &Error{What: "round", Name: r.Name, Part: part, Err: err}
+			return t.part, err
 		}
 		*t.to = e.Value()
 	}
-	return out, nil
+	return "", nil
 }

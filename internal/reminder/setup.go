@@ -27,16 +27,29 @@ func (r *Reminder) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	if r.Where == "" {
 		return m.Fail("say which rows are meant: where: CLAUSE")
 	}
-	if r.Order, err = d.Clause(m.Get("order"), r.In, false); err != nil {
+	if err := r.readLetter(d, m); err != nil {
 		return err
 	}
-	if r.To, err = readTo(d, m.Get("to"), r.In); err != nil {
-		return err
+	return readReminderMore(d, m, r)
+}
+
+// readLetter reads whom a mail is for, and what it shows of rows.
+func (r *Reminder) readLetter(d *setup.Reader, m *setup.Mapping) error {
+	var err error
+	for key, to := range map[string]*string{"order": &r.Order, "group": &r.Group} {
+		if *to, err = d.Clause(m.Get(key), r.In, false); err != nil {
+			return err
+		}
+	}
+	for key, to := range map[string]*string{"to": &r.To, "copy": &r.Copy, "otherwise": &r.Otherwise} {
+		if *to, err = readTo(d, m.Get(key), r.In); err != nil {
+			return err
+		}
 	}
 	if r.To == "" {
 		return m.Fail("say who must be told: to: \"{Registrar}\"")
 	}
-	if err := readReminderMore(d, m, r); err != nil {
+	if r.Totals, err = m.Get("totals").Yes(); err != nil {
 		return err
 	}
 	return m.Get("show").Each(func(a setup.At) error {
@@ -75,6 +88,12 @@ func readTo(d *setup.Reader, a setup.At, in []sheet.TabID) (string, error) {
 // WriteSetup writes a reminder as a setup file has it.
 func (r *Reminder) WriteSetup(e *setup.Writer, b setup.Builder) {
 	b.Text("remark", r.Remark).Put("in", e.TabNames(r.In)).Text("where", e.Across(r.In, r.Where))
+	r.writeLetter(e, b)
+	writeMore(e, b, r)
+}
+
+// writeLetter writes whom a mail is for, and what it shows of rows.
+func (r *Reminder) writeLetter(e *setup.Writer, b setup.Builder) {
 	show := setup.Flow(setup.Sequence())
 	for _, s := range r.Show {
 		shown := e.Across(r.In, s.Clause)
@@ -87,8 +106,7 @@ func (r *Reminder) WriteSetup(e *setup.Writer, b setup.Builder) {
 	if len(show.Content) > 0 {
 		b.Put("show", show)
 	}
-	b.Text("order", e.Across(r.In, r.Order)).Text("to", e.Template(r.In, r.To))
-	writeMore(e, b, r)
+	b.Text("order", e.Across(r.In, r.Order)).Text("to", e.Template(r.In, r.To)).Text("group", e.Across(r.In, r.Group)).Text("copy", e.Template(r.In, r.Copy)).Text("otherwise", e.Template(r.In, r.Otherwise)).Yes("totals", r.Totals)
 }
 
 // Sentence says what a reminder does, as people would say it.
@@ -99,15 +117,8 @@ func (r *Reminder) Sentence(e *setup.Writer) string {
 // readReminderMore reads what most reminders lack.
 func readReminderMore(d *setup.Reader, m *setup.Mapping, r *Reminder) error {
 	var err error
-	for key, to := range map[string]*string{"due": &r.Due, "group": &r.Group} {
-		if *to, err = d.Clause(m.Get(key), r.In, false); err != nil {
-			return err
-		}
-	}
-	for key, to := range map[string]*string{"copy": &r.Copy, "otherwise": &r.Otherwise} {
-		if *to, err = readTo(d, m.Get(key), r.In); err != nil {
-			return err
-		}
+	if r.Due, err = d.Clause(m.Get("due"), r.In, false); err != nil {
+		return err
 	}
 	if raise := m.Get("raise"); raise.Present() {
 		if r.Raise, err = readRaise(d, raise, r); err != nil {
@@ -115,9 +126,6 @@ func readReminderMore(d *setup.Reader, m *setup.Mapping, r *Reminder) error {
 		}
 	}
 	if r.Repeat, err = readRepeat(m.Get("repeat")); err != nil {
-		return err
-	}
-	if r.Totals, err = m.Get("totals").Yes(); err != nil {
 		return err
 	}
 	return readAct(d, m.Get("act"), r)
@@ -200,7 +208,7 @@ func readAct(d *setup.Reader, a setup.At, r *Reminder) error {
 }
 
 func writeMore(e *setup.Writer, b setup.Builder, r *Reminder) {
-	b.Text("due", e.Across(r.In, r.Due)).Text("group", e.Across(r.In, r.Group)).Text("copy", e.Template(r.In, r.Copy)).Text("otherwise", e.Template(r.In, r.Otherwise))
+	b.Text("due", e.Across(r.In, r.Due))
 	if r.Raise != nil {
 		unit := "days"
 		if r.Raise.Workdays {
@@ -208,7 +216,6 @@ func writeMore(e *setup.Writer, b setup.Builder, r *Reminder) {
 		}
 		b.Put("raise", setup.Flow(setup.Build().Text("after", fmt.Sprintf("%d %s", r.Raise.After, unit)).Text("to", e.Template(r.In, r.Raise.To)).Node()))
 	}
-	b.Yes("totals", r.Totals)
 	switch {
 	case r.Repeat == Once:
 		b.Text("repeat", "once")

@@ -70,7 +70,7 @@ func TestRowsAreHeldToTheirColumns(t *testing.T) {
 	id := k.Add("Requested", "Object=Lamp", "No=8")
 	tab := k.Tab("Requested")
 	for says, c := range map[string]sheet.Change{
-		"is required":    {Kind: sheet.Set, Column: k.Column("Object").ID, Before: value.OfText("Lamp")},
+		"is required":         {Kind: sheet.Set, Column: k.Column("Object").ID, Before: value.OfText("Lamp")},
 		`"7" is already used`: {Kind: sheet.Set, Column: k.Column("No").ID, Before: value.OfInt(8), After: value.OfInt(7)},
 	} {
 		c.Tracker, c.Tab, c.Row = k.ID, tab.ID, id
