@@ -84,7 +84,7 @@ func (s *server) roundRoutes() {
 			}
 			return ok(*out), nil
 		})
-	route(s, reader, http.MethodGet, "/outbox", "list-outbox", "List the mails made by rounds, newest first",
+	route(s, reader, http.MethodGet, "/outbox", "list-outbox", "List the mails made by rounds and rules, newest first",
 		func(ctx context.Context, in *struct {
 			Limit int `query:"limit" minimum:"1" maximum:"500" default:"100"`
 		}) (*body[[]wire.OutboxMail], error) {

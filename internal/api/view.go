@@ -232,12 +232,19 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 	return out, nil
 }
 
-// filesOf says which files rules wrote and took, or in a preview would write.
+// filesOf says which files rules wrote and took and whom they mailed, or in a preview
+// would.
 func filesOf(o *rule.Outcome, preview bool) []string {
 	var out []string
 	if preview {
 		for i := range o.Writes {
 			out = append(out, "would write "+output.OutboundFolder+"/"+o.Writes[i].Path)
+		}
+		for i := range o.Mails {
+			says := fmt.Sprintf("Rule %q: %s", o.Mails[i].Letter.Name, o.Mails[i].Says(o))
+			if !slices.Contains(out, says) { // a step that ran twice sends one mail
+				out = append(out, says)
+			}
 		}
 		return out
 	}

@@ -23,7 +23,17 @@ func TestMain(m *testing.M) {
 // Each script of testdata/script runs against a service of its own, started on
 // loopback with the demo's data on Wednesday 25 March 2026 at nine.
 func TestScripts(t *testing.T) {
-	testscript.Run(t, testscript.Params{Dir: "testdata/script", RequireExplicitExec: true, Setup: demoFor(t)})
+	testscript.Run(t, testscript.Params{Dir: "testdata/script", RequireExplicitExec: true, Setup: demoFor(t), Cmds: map[string]func(*testscript.TestScript, bool, []string){"undoable": undoable}})
+}
+
+// undoable keeps the number of the change set, that the command before has made, in $SET:
+// others may have been made in between.
+func undoable(ts *testscript.TestScript, _ bool, _ []string) {
+	found := regexp.MustCompile(`kavlo undo (\d+)`).FindStringSubmatch(ts.ReadFile("stdout"))
+	if found == nil {
+		ts.Fatalf("the command before has changed nothing")
+	}
+	ts.Setenv("SET", found[1])
 }
 
 // demoFor starts the demo for each script.

@@ -20,7 +20,7 @@ func (a *app) outboxCmd() *cobra.Command {
 		}
 		return a.show(mails, g)
 	}
-	cmd := &cobra.Command{Use: "outbox", Short: "List the emails of rounds, newest first", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+	cmd := &cobra.Command{Use: "outbox", Short: "List the emails of rounds and rules, newest first", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err

@@ -76,7 +76,7 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 		}
 		holdings = append(holdings, more...)
 	}
-	if err := post.leaveOutPaused(ctx, plan, holdings); err != nil {
+	if err := post.leaveOutPaused(ctx, holdings, &plan.Paused); err != nil {
 		return nil, err
 	}
 	for _, h := range holdings {
@@ -121,16 +121,16 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 }
 
 // leaveOutPaused takes the people who want no mail for now off the rows that
-// concern them. A row that concerns nobody else is not told of.
-func (post *Post) leaveOutPaused(ctx context.Context, plan *Plan, holdings []reminder.Holding) error {
+// concern them, and names them. A row that concerns nobody else is not told of.
+func (post *Post) leaveOutPaused(ctx context.Context, holdings []reminder.Holding, named *[]string) error {
 	paused, err := post.store.Paused(ctx)
 	if err != nil || len(paused) == 0 {
 		return err
 	}
 	isPaused := func(to string) bool {
 		_, is := paused[to]
-		if is && !slices.Contains(plan.Paused, to) {
-			plan.Paused = append(plan.Paused, to)
+		if is && !slices.Contains(*named, to) {
+			*named = append(*named, to)
 		}
 		return is
 	}
@@ -144,7 +144,7 @@ func (post *Post) leaveOutPaused(ctx context.Context, plan *Plan, holdings []rem
 			item.To = slices.DeleteFunc(slices.Clone(item.To), isPaused)
 		}
 	}
-	slices.Sort(plan.Paused)
+	slices.Sort(*named)
 	return nil
 }
 
@@ -327,16 +327,19 @@ func notAfter(t, now time.Time) time.Time {
 func (p *Plan) Undelivered() []string {
 	var out []string
 	for _, i := range p.Nobody {
-		why := "nobody to tell"
-		if len(i.Unknown) > 0 {
-			why = unknown(i.Unknown)
-		}
-		out = append(out, fmt.Sprintf("%s in %s: %s", i.Label, i.Tab, why))
+		out = append(out, fmt.Sprintf("%s in %s: %s", i.Label, i.Tab, nobodyWhy(i)))
 	}
 	for _, i := range p.Unknown {
 		out = append(out, fmt.Sprintf("%s in %s: %s; others are told", i.Label, i.Tab, unknown(i.Unknown)))
 	}
 	return out
+}
+
+func nobodyWhy(i reminder.Item) string {
+	if len(i.Unknown) > 0 {
+		return unknown(i.Unknown)
+	}
+	return "nobody to tell"
 }
 
 func unknown(names []string) string {

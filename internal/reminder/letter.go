@@ -105,7 +105,7 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 		if ctx.Pause != nil {
 			l.Pause = ctx.Pause(to)
 		}
-		env := &clause.Env{Extra: []value.Value{value.OfInt(int64(l.Count)), value.OfText(ctx.Round.Name), value.OfText(l.called()), value.OfInt(int64(l.New))},
+		env := &clause.Env{Extra: []value.Value{value.OfInt(int64(l.Count)), value.OfText(ctx.Round.Name), value.OfText(l.Called()), value.OfInt(int64(l.New))},
 			Today: value.DateOf(ctx.Now), Now: value.DateTimeOf(ctx.Now)}
 		if l.Subject = strings.Join(strings.Fields(ctx.Round.subject(env).String()), " "); l.Subject == "" {
 			l.Subject = l.subject(ctx)
@@ -116,8 +116,8 @@ func Letters(holdings []Holding, ctx Context) ([]Letter, error) {
 	return out, nil
 }
 
-// called gives the person's name or, where nobody knows it, the address.
-func (l *Letter) called() string {
+// Called gives the person's name or, where nobody knows it, the address.
+func (l *Letter) Called() string {
 	if l.Name != "" {
 		return l.Name
 	}

@@ -15,6 +15,7 @@ type Outcome struct {
 	Causes  []sheet.Cause
 	Reports []Report // of the rules that considered any row, in the order they first ran
 	Writes  []WriteAsk
+	Mails   []MailAsk
 }
 
 // Of gives the rules of a program that can run, in the order of the setup.

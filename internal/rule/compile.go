@@ -11,6 +11,7 @@ import (
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -25,9 +26,10 @@ type Compiled struct {
 	order []sheet.TabID            // tabs it works on, in the tracker's order
 	files map[int]clause.ValueFunc // by step: the path of the file it writes
 
-	tallies map[int]*compiledTally     // by step
-	after   map[sheet.TabID][]stepFunc // what follows the step that moves rows, by where they come to stand
-	back    *wayBack                   // nil: none
+	tallies map[int]*compiledTally         // by step
+	after   map[sheet.TabID][]stepFunc     // what follows the step that moves rows, by where they come to stand
+	mails   map[int]*reminder.CompiledMail // by step
+	back    *wayBack                       // nil: none
 
 	fileWhere *query.Filter // of a rule that files wake; nil: every file
 	fileSteps []fileStep
@@ -88,6 +90,9 @@ func Compile(r *Rule, b *program.Program) (*Compiled, error) {
 	}
 	if r.onlyWhole() {
 		return c, nil
+	}
+	if part, err := c.compileMails(); err != nil {
+		return fail(part, err)
 	}
 	tabs := r.In
 	if len(tabs) == 0 {

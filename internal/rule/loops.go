@@ -102,7 +102,7 @@ func (s Step) writes() (columns []sheet.ColumnID, adds bool, tab sheet.TabID) {
 		adds, tab = true, s.Put.Tab
 	case s.Take != nil:
 		adds, tab = true, s.Take.Tab
-	case s.Write != nil, s.Remove:
+	case s.Write != nil, s.Mail != nil, s.Remove:
 	default:
 		of(s.Set)
 	}

@@ -20,6 +20,7 @@ import (
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/recur"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -65,6 +66,8 @@ type Step struct {
 	Take   *Take  `json:"take,omitempty"`
 	Write  *Write `json:"write,omitempty"`
 	Tally  *Tally `json:"tally,omitempty"`
+	// Mail tells people of the rows, one mail a person.
+	Mail *reminder.Mail `json:"mail,omitempty"`
 }
 
 // Kind gives the step's name as the setup file writes it.
@@ -82,6 +85,8 @@ func (s Step) Kind() string {
 		return "write"
 	case s.Tally != nil:
 		return "tally"
+	case s.Mail != nil:
+		return "mail"
 	case s.Remove:
 		return "remove"
 	}

@@ -1,5 +1,9 @@
 package rule
 
+import (
+	"example.org/kavlo/internal/reminder"
+)
+
 import "example.org/kavlo/internal/setup/schema"
 
 // SetupSchema gives the JSON Schema of a rule in a setup file.
@@ -17,6 +21,7 @@ func (*Rule) SetupSchema() schema.Object {
 		"move":   place(schema.Object{"clear": schema.OneOrMore("columns to blank on the way"), "and back": schema.Truth("back again once an edit makes the condition fail")}),
 		"copy":   place(schema.Object{"again": schema.Truth("copy even what was copied before")}),
 		"set":    cells,
+		"mail":   reminder.MailSchema(),
 		"remove": schema.Truth("the row; undo brings it back"),
 		"put":    schema.Closed(schema.Object{"tab": schema.Text("into which tab"), "key": schema.Text("column by which a row is found"), "values": cells}, "tab", "key", "values"),
 		"take":   schema.Closed(schema.Object{"tab": schema.Text("into which tab"), "key": schema.Text("column by which a row is found"), "sheet": schema.Text("of the workbook; unless set, the table that fits the tab best")}, "tab", "key"),

@@ -137,6 +137,8 @@ func stepWords(e *setup.Writer, in []sheet.TabID, s Step) string {
 		return tallyWords(e, s.Tally)
 	case s.Write != nil:
 		return writeWords(e, s.Write)
+	case s.Mail != nil:
+		return "email " + s.Mail.Words(e)
 	case s.Remove:
 		return "delete the row"
 	}

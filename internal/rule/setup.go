@@ -3,6 +3,7 @@ package rule
 import (
 	"strings"
 
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 )
@@ -140,6 +141,12 @@ func readStep(d *setup.Reader, a setup.At, r *Rule, in []sheet.TabID) (Step, err
 			return s, err
 		}
 	}
+	if mail := m.Get("mail"); mail.Present() {
+		kinds++
+		if s.Mail, err = reminder.ReadMail(d, mail, in); err != nil {
+			return s, err
+		}
+	}
 	if s.Remove, err = m.Get("remove").Yes(); err != nil {
 		return s, err
 	}
@@ -150,7 +157,7 @@ func readStep(d *setup.Reader, a setup.At, r *Rule, in []sheet.TabID) (Step, err
 		return s, err
 	}
 	if kinds != 1 {
-		return s, a.Fail("a step is one of move, copy, set, put, remove, take, tally and write")
+		return s, a.Fail("a step is one of move, copy, set, put, remove, take, tally, write and mail")
 	}
 	if n := len(r.Steps); n > 0 && r.Steps[n-1].Remove && s.Tally == nil && s.Write == nil {
 		return s, a.Fail("the step before removes the rows: put this one before it")

@@ -85,6 +85,10 @@ func stepNode(e *setup.Writer, in []sheet.TabID, s Step) *yaml.Node {
 		b.Put("tally", tallyNode(e, s.Tally))
 	case s.Write != nil:
 		b.Put("write", setup.Flow(writeNode(e, s.Write).Node()))
+	case s.Mail != nil:
+		m := setup.Build()
+		s.Mail.Write(e, m)
+		b.Put("mail", setup.Flow(m.Node()))
 	case s.Remove:
 		b.Yes("remove", true)
 	default:

@@ -38,6 +38,10 @@ func (c *cascade) runSteps(r *Compiled, tracker sheet.TrackerID, rows []candidat
 			}
 			continue
 		}
+		if r.Steps[i].Mail != nil {
+			c.askMail(u, rows)
+			continue
+		}
 		if r.Steps[i].Tally != nil {
 			woke := 0
 			if len(rows) > 0 {
@@ -161,7 +165,7 @@ func compileStep(s Step, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.
 		return compileCopy(s.Copy, tab, scope, shape)
 	case s.Put != nil:
 		return compilePut(s.Put, scope, shape)
-	case s.Write != nil, s.Tally != nil:
+	case s.Write != nil, s.Tally != nil, s.Mail != nil:
 		return nil, nil // done once, whatever the rows
 	case s.Take != nil:
 		return nil, errors.New("take wants a file: only a rule that files wake can take rows from one")
@@ -172,7 +176,7 @@ func compileStep(s Step, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.
 			return c.draft.Apply(sheet.Change{Kind: sheet.Remove, Tracker: u.tracker, Tab: row.Tab, Row: row.ID, Because: u.because})
 		}, nil
 	}
-	return nil, errors.New("the step does nothing: say move, copy, set, put, remove, take, tally or write")
+	return nil, errors.New("the step does nothing: say move, copy, set, put, remove, take, tally, write or mail")
 }
 
 // env lays the row, as the draft has it now, before the step's clauses.

@@ -1,5 +1,9 @@
 package rule
 
+import (
+	"fmt"
+)
+
 import "example.org/kavlo/internal/sheet"
 
 // watchSteps works out what a watching rule would have done, on a fork of the
@@ -24,6 +28,9 @@ func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candid
 	}
 	rep.Passed += done.Passed
 	rep.PassedOver = append(rep.PassedOver, done.PassedOver...)
+	for _, m := range trial.out.Mails {
+		rep.Would = append(rep.Would, fmt.Sprintf("email about %s", counted(len(m.Rows))))
+	}
 	now := fork.Now()
 	for _, ch := range now.Told(fork.Changes()) {
 		if len(rep.Would) == maxNamed {
@@ -31,4 +38,11 @@ func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candid
 		}
 		rep.Would = append(rep.Would, now.Describe(ch))
 	}
+}
+
+func counted(rows int) string {
+	if rows == 1 {
+		return "1 row"
+	}
+	return fmt.Sprintf("%d rows", rows)
 }

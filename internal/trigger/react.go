@@ -32,7 +32,7 @@ func (r report) Watched() bool {
 	return slices.ContainsFunc(r.Reports, func(rep rule.Report) bool { return rep.Watching && rep.Matched > 0 })
 }
 
-func (r report) Wrote() bool { return len(r.Writes) > 0 }
+func (r report) Wrote() bool { return len(r.Writes) > 0 || len(r.Mails) > 0 }
 
 func (r report) Unmet() bool {
 	return slices.ContainsFunc(r.Reports, func(rep rule.Report) bool { return rep.Unmet })
@@ -123,6 +123,11 @@ func (tg *Triggers) reacted(t *engine.Turn, out *rule.Outcome, err error) error 
 	t.Causes, t.Run.Report = out.Causes, report{out}
 	if err != nil {
 		return err
+	}
+	if len(out.Mails) > 0 && tg.Mail != nil {
+		if err := tg.Mail(t, out); err != nil {
+			return err
+		}
 	}
 	if len(out.Writes) > 0 && tg.Write != nil {
 		return tg.Write(t, out)

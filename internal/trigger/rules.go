@@ -24,6 +24,9 @@ type Fetcher interface {
 // Writer lets a turn write the files that its rules ask for.
 type Writer func(t *engine.Turn, out *rule.Outcome) error
 
+// Mailer lets a turn tell people what its rules ask for.
+type Mailer func(t *engine.Turn, out *rule.Outcome) error
+
 // Runner runs a definition for an occurrence of its clock. What it does marks the
 // occurrence in the same transaction.
 type Runner func(ctx context.Context, c *Clocked, occurrence time.Time, mark Mark) error
@@ -34,6 +37,7 @@ type Triggers struct {
 	Limits  rule.Limits
 	Lists   Fetcher // nil: lists cannot be reached
 	Write   Writer
+	Mail    Mailer
 	Runners map[sheet.DefinitionKind]Runner // of the clocked kinds besides rules
 	Beside  map[sheet.DefinitionKind]bool   // kinds that are slow, and run beside the others
 	Sweep   func(ctx context.Context, now time.Time) error

@@ -96,7 +96,7 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 // attach tells the triggers what they set off.
 func (w *Workspace) attach(e *engine.Engine) {
 	w.Attach(e)
-	w.Triggers.Write, w.Triggers.Sweep = w.Files.Write, w.Upkeep.Sweep
+	w.Triggers.Write, w.Triggers.Mail, w.Triggers.Sweep = w.Files.Write, w.Post.Mail, w.Upkeep.Sweep
 	w.Runners = map[sheet.DefinitionKind]trigger.Runner{
 		sheet.KindSync: func(ctx context.Context, c *trigger.Clocked, _ time.Time, mark trigger.Mark) error {
 			_, err := w.RunSync(ctx, policy.Itself(policy.ByClock), sheet.ByClock, c.Tracker, c.Definition.Name, syncing.How{Also: mark})

@@ -218,7 +218,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the mails made by rounds, newest first */
+        /** List the mails made by rounds and rules, newest first */
         get: operations["list-outbox"];
         put?: never;
         post?: never;
