@@ -4,7 +4,10 @@ import { expect, test } from "vitest";
 import { Sentence } from "./Sentence";
 
 test.each([
-  ["When Stage changes in Requested, if `Due before today`: set Flag to late.", "<p>When Stage changes in Requested, if <code>Due before today</code>: set Flag to late.</p>"],
+  [
+    "When Stage changes in Requested, if `Due before today`: set Flag to late.",
+    "<p>When Stage changes in Requested, if <code>Due before today</code>: set Flag to late.</p>",
+  ],
   ["Nothing set apart.", "<p>Nothing set apart.</p>"],
   ["One ` alone stays.", "<p>One ` alone stays.</p>"],
   ["`A` and `B`", "<p><code>A</code> and <code>B</code></p>"],
