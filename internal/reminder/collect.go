@@ -1,6 +1,7 @@
 package reminder
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -142,12 +143,25 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 // sort puts what is held into the reminder's order, and counts it.
 func (c *Compiled) sort(h *Holding) {
 	h.Held = len(h.Items) + len(h.Nobody)
-	slices.SortStableFunc(h.Items, func(a, b Item) int {
+	if c.Order == "" && c.Group == "" {
+		return
+	}
+	order := make([]int32, len(h.Items)) // items are large: they are put in place once
+	for i := range order {
+		order[i] = int32(i) //nolint:gosec // there are fewer rows
+	}
+	slices.SortFunc(order, func(i, j int32) int {
+		a, b := &h.Items[i], &h.Items[j]
 		if c.Group != "" && a.Group != b.Group {
-			return value.CompareText(a.Group, b.Group)
+			return cmp.Or(value.CompareText(a.Group, b.Group), cmp.Compare(i, j))
 		}
-		return value.Compare(a.order, b.order)
+		return cmp.Or(value.Compare(a.order, b.order), cmp.Compare(i, j))
 	})
+	sorted := make([]Item, len(order))
+	for to, from := range order {
+		sorted[to] = h.Items[from]
+	}
+	h.Items = sorted
 }
 
 // ShownTypes gives the types of what the reminder shows, as its first tab has them.
@@ -161,6 +175,7 @@ func (c *Compiled) ShownTypes() []value.Type {
 
 func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *sheet.TabShape, row *sheet.Row, people Directory) Item {
 	item := Item{Row: row.ID, Tab: tab.Name, TabID: tab.ID, Label: value.OneLine(t.Label(row))}
+	item.Shown, item.Values = make([]string, 0, len(tr.show)), make([]value.Value, 0, len(tr.show))
 	for n, s := range tr.show {
 		v := s.get(env)
 		item.Shown, item.Values = append(item.Shown, value.OneLine(v.ShowDated(s.typ, t.Dates))), append(item.Values, v)
