@@ -294,7 +294,7 @@ func (e *Env) onCalendar(v, from value.Value, d *durationNode, sign int64) value
 	if sign < 0 {
 		op = '-'
 	}
-	return e.fault("%s %c %d %s is outside the years 0 to 9999", from, op, d.n, d.unit)
+	return e.fault("%s %c %s is outside the years 0 to 9999", from, op, d)
 }
 
 // addMonths gives how many days lie between t and the same day n months on.

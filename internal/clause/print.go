@@ -76,7 +76,7 @@ func (p *printer) node(n Node, outer int) {
 	case *literalNode:
 		p.literal(x.v)
 	case *durationNode:
-		p.write(strconv.FormatInt(x.n, 10), " ", x.unit)
+		p.write(x.String())
 	case *templateNode:
 		p.write(`"`)
 		p.holes(x)
@@ -300,4 +300,13 @@ func escape(s string) string { return escaper.Replace(s) }
 // TemplateOf writes a plain text as a template, in which no hole is.
 func TemplateOf(text string) string {
 	return strings.NewReplacer(`\`, `\\`, "{", `\{`, "}", `\}`).Replace(text)
+}
+
+// String gives a duration as people write it: 1 day, 2 days.
+func (d *durationNode) String() string {
+	unit := d.unit
+	if d.n == 1 {
+		unit = strings.TrimSuffix(unit, "s")
+	}
+	return strconv.FormatInt(d.n, 10) + " " + unit
 }

@@ -56,7 +56,7 @@ type Overwrite struct {
 }
 
 func (o *Overwrite) String() string {
-	return fmt.Sprintf("%s of %s: %s would take the place of %s", o.Column, o.Label, o.Misfit, o.Before)
+	return fmt.Sprintf("%s of %s would lose %s: %s", o.Column, o.Label, o.Before, o.Misfit)
 }
 
 func (e *Overwrites) Error() string {
