@@ -53,13 +53,36 @@ func (c *cascade) setCells(u *run, row *sheet.Row, cells []cellSetter, env *clau
 	return nil
 }
 
-// setCell sets one cell unless it already holds the value.
+// setCell sets one cell unless it already holds the value. A value that fits does not give
+// way to one that does not; the report says so.
 func (c *cascade) setCell(u *run, tracker sheet.TrackerID, id sheet.RowID, col *sheet.Column, v value.Value) error {
-	read, err := c.draft.Read(c.draft.Tracker(tracker), col, v)
+	t := c.draft.Tracker(tracker)
+	read, said, err := col.Read(v, c.draft.Form(t))
 	if err != nil {
 		return refused(err, id, col)
 	}
+	if read.IsOdd() {
+		row := t.Row(id)
+		if was := row.Get(t.TabOf(row), col.ID); !was.IsOdd() && !was.IsBlank() {
+			c.report(u.rule).Unmet = true
+			c.report(u.rule).pass(Passed{Row: id.String(), Label: t.Label(row), Tab: t.TabOf(row).Name, Column: col.Name, Why: misfit(read, said, col) + "; " + col.Name + " stays as it is"})
+			return nil
+		}
+	}
+	if said != nil {
+		if read, err = c.draft.Read(t, col, v); err != nil { // once more, to be noted
+			return refused(err, id, col)
+		}
+	}
 	return c.write(u, tracker, id, col.ID, read)
+}
+
+// misfit says why a value does not fit its column.
+func misfit(v value.Value, said *sheet.Reading, col *sheet.Column) string {
+	if said != nil && said.Misfit != nil {
+		return said.Misfit.Error()
+	}
+	return fmt.Sprintf("%q is not %s", v.Raw(), col.Type.Kind.Phrase())
 }
 
 // refused tells a refusal which row it is about.

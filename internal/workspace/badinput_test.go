@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/edit"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/trigger"
@@ -144,4 +145,24 @@ func TestClausesAndDatesBeyondMeasure(t *testing.T) {
 	assert.Equal(t, "9999-12-31", due())
 	require.Len(t, trigger.OutcomeOf(r.Note.Report).Reports[0].PassedOver, 1, "it is named")
 	assert.Equal(t, "9999-12-31 + 1 day is outside the years 0 to 9999", trigger.OutcomeOf(r.Note.Report).Reports[0].PassedOver[0].Why)
+}
+
+// A rule does not put what does not fit in the place of what does, and says so.
+func TestARuleLeavesAGoodValueWhereItsOwnDoesNotFit(t *testing.T) {
+	m := newTelling(t, telling)
+	row := m.add(map[string]any{"Object": "Bell", "Registrar": "marta@example.org"})
+	blank := m.add(map[string]any{"Object": "Oar"})
+	m.must(m.PutDefinition(testkit.By("Ines"), m.tracker().ID, sheet.KindRule, []byte(`{ name: Give, in: Requested, steps: [ { set: { Registrar: "Nobody Known", Value: 3 } } ] }`), 0))
+	rule, err := m.FindRule(m.tracker(), "Give")
+	require.NoError(t, err)
+	r := m.must(m.RunRule(testkit.By("Ines"), m.tracker(), rule))
+	cells := m.tracker().Row(row).Cells()
+	assert.Equal(t, []string{"marta@example.org", "3"}, []string{cells[2].String(), cells[4].String()}, "the rest is done")
+	assert.True(t, m.tracker().Row(blank).Cells()[2].IsOdd(), "where nothing stood it is kept, and marked")
+	rep := trigger.OutcomeOf(r.Note.Report).Reports[0]
+	require.Len(t, rep.PassedOver, 1)
+	assert.Equal(t, "Registrar", rep.PassedOver[0].Column)
+	assert.Contains(t, rep.PassedOver[0].Why, "nobody's name here")
+	assert.Contains(t, rep.PassedOver[0].Why, "Registrar stays as it is")
+	assert.Equal(t, engine.PartlyDone, outcome(t, m, r))
 }
