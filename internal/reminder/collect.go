@@ -128,16 +128,20 @@ func (c *Compiled) Collect(t *sheet.Tracker, people Directory, now time.Time) Ho
 				h.PassedOver = append(h.PassedOver, fmt.Sprintf("%s (%s in %s): %s does not fit its column", t.Label(row), row.ID, tab.Name, name))
 				continue
 			}
-			item := c.item(tr, env, t, tab, row, people)
-			if len(item.To) == 0 {
-				h.Nobody = append(h.Nobody, item)
-			} else {
-				h.Items = append(h.Items, item)
-			}
+			h.hold(c.item(tr, env, t, tab, row, people))
 		}
 	}
 	c.sort(&h)
 	return h
+}
+
+// hold takes a row, with whom it concerns or nobody's.
+func (h *Holding) hold(item Item) {
+	if len(item.To) == 0 {
+		h.Nobody = append(h.Nobody, item)
+	} else {
+		h.Items = append(h.Items, item)
+	}
 }
 
 // sort puts what is held into the reminder's order, and counts it.

@@ -112,12 +112,7 @@ func (c *Compiled) Rows(t *sheet.Tracker, people Directory, now time.Time, rows 
 			envs[row.Tab] = env
 		}
 		program.Look(env, row)
-		item := c.item(c.tabs[at], env, t, tab, row, people)
-		if len(item.To) == 0 {
-			h.Nobody = append(h.Nobody, item)
-		} else {
-			h.Items = append(h.Items, item)
-		}
+		h.hold(c.item(c.tabs[at], env, t, tab, row, people))
 	}
 	c.sort(&h)
 	return h
