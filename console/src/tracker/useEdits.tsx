@@ -39,6 +39,8 @@ export function useEdits(tracker: string, store: RowStore) {
   const { notification, modal } = App.useApp();
   const [race, setRace] = useState<Race>();
   const done = useRef<number[]>([]); // change sets of mine, for taking back
+  const inTurn = useRef(new Map<string, Promise<void>>()); // edits of a row go one after the other
+  const mine = useRef(new Map<string, unknown>()); // what I last saved in a cell
   const kept = useMemo(() => new Drafts(`kavlo drafts ${tracker}`), [tracker]);
   const drafts = useSyncExternalStore(kept.subscribe, kept.list);
 
@@ -129,14 +131,17 @@ export function useEdits(tracker: string, store: RowStore) {
     [modal],
   );
 
-  const setOne = useCallback(
+  const send = useCallback(
     async ({ row, column, value }: CellEdit): Promise<void> => {
       store.setPending(row.id, column.name, typeof value === "string" ? value : String(value));
+      const cell = `${row.id} ${column.id}`;
       let seen = row;
       let keepOdd = false;
       for (;;) {
         try {
-          accept(await setCell(tracker, seen, column, value, keepOdd));
+          const set = await setCell(tracker, seen, column, value, keepOdd);
+          accept(set);
+          mine.current.set(cell, set.rows?.find((r) => r.id === row.id)?.cells[column.name]);
           break;
         } catch (err) {
           const p = problemOf(err);
@@ -150,16 +155,32 @@ export function useEdits(tracker: string, store: RowStore) {
             break;
           }
           store.put(p.current);
-          if (!same(p.current.cells[column.name], row.cells[column.name])) {
+          const now = p.current.cells[column.name];
+          const isMine = mine.current.has(cell) && same(now, mine.current.get(cell));
+          if (!isMine && !same(now, row.cells[column.name])) {
             setRace({ row, current: p.current, column, mine: value });
             break;
           }
-          seen = p.current; // somebody changed another cell of the row: both edits stand
+          seen = p.current; // another cell of the row has changed, or this one by myself: both edits stand
         }
       }
       store.setPending(row.id, column.name, undefined);
     },
     [accept, lose, mayKeepOdd, refuse, store, tracker],
+  );
+
+  // setOne sends an edit once those before it, of the same row, are answered.
+  const setOne = useCallback(
+    async (edit: CellEdit): Promise<void> => {
+      const { row, column, value } = edit;
+      store.setPending(row.id, column.name, typeof value === "string" ? value : String(value));
+      const before = inTurn.current.get(row.id);
+      const own = (before ?? Promise.resolve()).then(() => send(edit));
+      inTurn.current.set(row.id, own);
+      await own;
+      if (inTurn.current.get(row.id) === own) inTurn.current.delete(row.id);
+    },
+    [send, store],
   );
 
   // many makes edits of several rows, all or none.
