@@ -239,6 +239,12 @@ func TestRowsAreFilteredPagedAndComputed(t *testing.T) {
 	a.into(t, &rows)
 	require.Len(t, rows.Rows, 1)
 	assert.NotNil(t, rows.Rows[0].Cells["Days"])
+	a = r.call("reader", "GET", "/trackers/Loans/tabs/Requested/rows?order="+url.QueryEscape("Object descending")+"&limit=1", nil)
+	a.into(t, &rows)
+	assert.Equal(t, "Bell 6", rows.Rows[0].Cells["Object"])
+	a = r.call("reader", "GET", "/trackers/Loans/tabs/Requested/rows?sort=Object", nil)
+	assert.Equal(t, 422, a.StatusCode, "a parameter that there is not is not passed over")
+	assert.Contains(t, a.problem(t).Detail, `nothing here is called "sort"`)
 	a = r.call("reader", "GET", "/trackers/Loans/tabs/"+url.PathEscape("Agreed/now")+"/rows", nil)
 	assert.Equal(t, 200, a.StatusCode, "a name may hold a slash")
 }

@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
 )
@@ -174,4 +175,32 @@ func (c *cascade) byKey(tracker sheet.TrackerID, tab *sheet.TabShape, column she
 		}
 	}
 	return id, found
+}
+
+// Unfit says which fixed values of the rule do not fit their columns as things are, such
+// as names that nobody bears, whoever is asked by the form.
+func (c *Compiled) Unfit(form *local.Form) []string {
+	var out []string
+	for i, s := range c.Steps {
+		cells := s.Set
+		switch {
+		case s.Move != nil:
+			cells = s.Move.Set
+		case s.Copy != nil:
+			cells = s.Copy.Set
+		case s.Put != nil:
+			cells = s.Put.Values
+		}
+		for _, cell := range cells {
+			col := c.bound.Shape.ColumnByID(cell.Column)
+			text, constant := plainText(cell.To)
+			if col == nil || !constant {
+				continue
+			}
+			if _, said, err := col.Read(text, form); err == nil && said != nil && said.Misfit != nil {
+				out = append(out, fmt.Sprintf("rule %s, step %d (%s), column %s: %s", c.Name, i+1, s.Kind(), col.Name, said.Misfit))
+			}
+		}
+	}
+	return out
 }

@@ -135,8 +135,8 @@ func (tg *Triggers) reacted(t *engine.Turn, out *rule.Outcome, err error) error 
 	return nil
 }
 
-// Warn says which rules of a new shape could chase each other, and which go to a
-// tracker that is not there. What was so before is no news.
+// Warn says which rules of a new shape could chase each other, which go to a tracker that
+// is not there, and which set what does not fit, such as a name that nobody bears. What was so before is no news.
 func (tg *Triggers) Warn(t *engine.Turn, c *sheet.Change) ([]string, error) {
 	out, err := warnings(t, c.ShapeAfter)
 	if err != nil {
@@ -192,7 +192,9 @@ func warnings(t *engine.Turn, s *sheet.Shape) ([]string, error) {
 	for _, l := range rule.Loops(rules) {
 		out = append(out, fmt.Sprintf("these rules could form a loop: %s; if they do, nothing is saved", l))
 	}
+	form := s.Form(t.Engine().Writing(t.Context()))
 	for _, r := range rules {
+		out = append(out, r.Unfit(form)...)
 		for _, step := range r.Steps {
 			place := step.Place()
 			if place == nil || place.Tracker == "" {
