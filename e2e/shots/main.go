@@ -228,7 +228,7 @@ func (s *shooter) editing() error {
 	if err := s.page.Keys(kb.Enter); err != nil {
 		return err
 	}
-	if err := s.page.Says("moved to In transit by"); err != nil {
+	if err := s.page.Says("moved to In transit"); err != nil {
 		return err
 	}
 	return s.save("console-edit")

@@ -34,7 +34,7 @@ func (s *server) syncRoutes() {
 		func(ctx context.Context, in *struct {
 			InDefinition
 			Write
-			Beyond string `query:"beyond_guard" enum:"yes,no" doc:"yes: more than the guard's share may change or go"`
+			Beyond string `query:"beyond_guard" enum:"yes,no" doc:"yes: more than the change limit of either side may change or go"`
 		}) (*body[wire.ChangeSet], error) {
 			t, p, err := s.part(ctx, in.InDefinition, sheet.KindSync)
 			if err != nil {

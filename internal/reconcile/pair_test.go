@@ -325,7 +325,7 @@ func TestGuard(t *testing.T) {
 	for i := range 3 {
 		delete(w.list, fmt.Sprint(i))
 	}
-	require.ErrorContains(t, w.plan().Guard(0.25, false), "3 of 10 rows of the tab would change or go (30 %), more than the guard's 25 %")
+	require.ErrorContains(t, w.plan().Guard(0.25, false), "3 of 10 rows of the tab would change or go (30 %), more than the change limit of 25 %")
 	require.NoError(t, w.plan().Guard(0.25, true))
 	require.NoError(t, w.plan().Guard(0.3, false))
 	clear(w.list)

@@ -70,7 +70,7 @@ func (e *Beyond) Error() string {
 	if e.Side == ByList {
 		what = "records of the list"
 	}
-	return fmt.Sprintf("%d of %d %s would change or go (%.0f %%), more than the guard's %.0f %%: nothing was done", e.Touched, e.Of, what, 100*float64(e.Touched)/float64(e.Of), 100*e.Share)
+	return fmt.Sprintf("%d of %d %s would change or go (%.0f %%), more than the change limit of %.0f %%: nothing was done", e.Touched, e.Of, what, 100*float64(e.Touched)/float64(e.Of), 100*e.Share)
 }
 
 // RunOutcome is how a run ends that a guard has stopped.

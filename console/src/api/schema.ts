@@ -7942,7 +7942,7 @@ export interface operations {
             query?: {
                 /** @description yes: answer with what would change, and change nothing */
                 preview?: "yes" | "no";
-                /** @description yes: more than the guard's share may change or go */
+                /** @description yes: more than the change limit of either side may change or go */
                 beyond_guard?: "yes" | "no";
             };
             header?: {
