@@ -51,10 +51,14 @@ func (post *Post) mail(t *engine.Turn, out *rule.Outcome, asks []*rule.MailAsk, 
 	last := asks[len(asks)-1]
 	tracker := last.State
 	var all reminder.Holding
-	for i, ask := range asks {
-		rows := slices.DeleteFunc(slices.Clone(ask.Rows), func(id sheet.RowID) bool { // one that comes again is told of as it is then
-			return slices.ContainsFunc(asks[i+1:], func(later *rule.MailAsk) bool { return slices.Contains(later.Rows, id) })
-		})
+	lastOf := map[sheet.RowID]*rule.MailAsk{} // a row that comes again is told of as it is then
+	for _, ask := range asks {
+		for _, id := range ask.Rows {
+			lastOf[id] = ask
+		}
+	}
+	for _, ask := range asks {
+		rows := slices.DeleteFunc(slices.Clone(ask.Rows), func(id sheet.RowID) bool { return lastOf[id] != ask })
 		h := ask.Metered(t.Meter()).Rows(ask.State, people, t.Now, rows)
 		all.Reminder, all.Items, all.Nobody = h.Reminder, append(all.Items, h.Items...), append(all.Nobody, h.Nobody...)
 	}
@@ -108,9 +112,13 @@ func (post *Post) unseen(ctx context.Context, t *sheet.Tracker, h *reminder.Hold
 	if err := post.bySight(ctx, t, h); err != nil {
 		return err
 	}
+	told := map[sheet.RowID][]string{}
+	for _, i := range h.Items {
+		told[i.Row] = append(told[i.Row], i.To...)
+	}
 	for _, was := range were {
 		for _, to := range was.To {
-			if !slices.ContainsFunc(h.Items, func(i reminder.Item) bool { return i.Row == was.Row && slices.Contains(i.To, to) }) {
+			if !slices.Contains(told[was.Row], to) {
 				missed(was, to)
 			}
 		}
