@@ -232,7 +232,7 @@ func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
 	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2])`))
 	w.do(w.page.Says("What Mark late condition reports would do now"), w.page.Says("Passed over"))
 	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Do it")))`))
-	w.do(w.page.Says("Rows looked at"), w.page.Says("by hand"), w.page.Press("Take it back"), w.page.Says("done, undone"))
+	w.do(w.page.Says("Rows looked at"), w.page.Says("(manual)"), w.page.Press("Take it back"), w.page.Says("done, undone"))
 }
 
 // editRule puts a text into the rule editor, as somebody who types would.

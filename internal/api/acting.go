@@ -75,7 +75,7 @@ func (s *server) feed(w http.ResponseWriter, r *http.Request) {
 	secret, isFeed := strings.CutSuffix(r.PathValue("secret"), ".ics")
 	name, entries, err := s.workspace.Feed(ctx, secret)
 	if !isFeed || errors.Is(err, access.ErrNoAccess) {
-		writePlain(w, http.StatusNotFound, "There is no such calendar.\n")
+		writePlain(w, http.StatusNotFound, "Calendar not found.\n")
 		return
 	}
 	if err != nil {

@@ -68,7 +68,7 @@ func (s *server) partRoutes() {
 			s.pauseRoute(kind, "resume", false)
 		}
 	}
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/rules/{definition}/run", "run-rule", "Run a rule by hand on every row of its tabs",
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rules/{definition}/run", "run-rule", "Run a rule now on every row of its tabs",
 		func(ctx context.Context, in *struct {
 			InDefinition
 			Write

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
-	"slices"
 	"strconv"
 	"time"
 
@@ -143,12 +142,8 @@ func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.W
 	e := wire.Event{Seq: set.Seq, Who: set.Who, At: set.At, Says: setWords(set), Trackers: []string{}, Rows: []wire.Row{}, Gone: []string{}}
 	v := s.viewFor(ctx, state)
 	trackers := v.trackersOf(set)
-	for i := range set.Changes {
-		for _, id := range []sheet.TrackerID{set.Changes[i].Tracker, set.Changes[i].ToTracker} {
-			if id != 0 && !slices.Contains(e.Trackers, id.String()) {
-				e.Trackers = append(e.Trackers, id.String())
-			}
-		}
+	for _, id := range set.Trackers() {
+		e.Trackers = append(e.Trackers, id.String())
 	}
 	if len(e.Trackers) > 0 {
 		e.Tracker = e.Trackers[0]

@@ -12,7 +12,7 @@ import (
 )
 
 func (s *server) importRoutes() {
-	route(s, editor, http.MethodPost, "/trackers/{tracker}/imports", "import", "Take the tables of a workbook or comma-separated file in", s.take, takesFile, heavy)
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/imports", "import", "Import tables from a workbook or CSV file", s.take, takesFile, heavy)
 }
 
 func (s *server) take(ctx context.Context, in *struct {
@@ -21,7 +21,7 @@ func (s *server) take(ctx context.Context, in *struct {
 	InFile
 	Sheet  string `query:"sheet" doc:"Only the tables of this sheet"`
 	Tab    string `query:"tab" doc:"The tab for the one table there is; unless set, tabs are named after sheets"`
-	Column string `query:"key" doc:"The column by which rows are added or updated; unless set, rows not taken in before are added"`
+	Column string `query:"key" doc:"The column by which rows are added or updated; unless set, rows not imported before are added"`
 	New    string `query:"new" enum:"yes,no" doc:"yes: make the tracker"`
 	Zone   string `query:"zone" doc:"Time zone of a new tracker"`
 }) (*body[wire.ChangeSet], error) {

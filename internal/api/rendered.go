@@ -47,22 +47,15 @@ func (s *server) eventKey(ctx context.Context, set *sheet.ChangeSet) string {
 	if asker(ctx).Access >= policy.Keeper {
 		return b.String() + " all"
 	}
-	var last sheet.TrackerID
-	for i := range set.Changes {
-		for _, id := range []sheet.TrackerID{set.Changes[i].Tracker, set.Changes[i].ToTracker} {
-			if id == 0 || id == last {
-				continue
-			}
-			last = id
-			t := s.workspace.Present(id)
-			switch {
-			case t == nil:
-				fmt.Fprintf(&b, " %s gone", id)
-			case s.workspace.Sight(asker(ctx), t).Role == policy.Nobody:
-				fmt.Fprintf(&b, " %s nothing", id)
-			default:
-				fmt.Fprintf(&b, " %s but(%s)", id, s.workspace.Sight(asker(ctx), t).Key())
-			}
+	for _, id := range set.Trackers() {
+		t := s.workspace.Present(id)
+		switch {
+		case t == nil:
+			fmt.Fprintf(&b, " %s gone", id)
+		case s.workspace.Sight(asker(ctx), t).Role == policy.Nobody:
+			fmt.Fprintf(&b, " %s nothing", id)
+		default:
+			fmt.Fprintf(&b, " %s but(%s)", id, s.workspace.Sight(asker(ctx), t).Key())
 		}
 	}
 	return b.String()

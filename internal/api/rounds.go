@@ -62,7 +62,7 @@ func (s *server) roundRoutes() {
 			InDefinition
 			Write
 			Again   bool `query:"again" doc:"Send it once more to those who have it; the subject says so"`
-			Instead bool `query:"instead" doc:"Let it take the place of the next mail by the clock"`
+			Instead bool `query:"instead" doc:"Let it take the place of the next scheduled email"`
 		}) (*body[wire.RoundResult], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {

@@ -70,24 +70,24 @@ func causeWords(c sheet.Cause, who string) string {
 	case sheet.ByEdit:
 		return "an edit by " + who
 	case sheet.ByClock:
-		return "the clock"
+		return "schedule"
 	case sheet.ByCall:
-		return "a call from outside"
+		return "API call"
 	case sheet.ByHand:
-		return who + ", by hand"
+		return who + " (manual)"
 	case sheet.BySync:
 		if c.Says == string(sheet.ByClock) {
-			return "the clock"
+			return "schedule"
 		}
-		return who + ", by hand"
+		return who + " (manual)"
 	case sheet.ByImport:
-		return fmt.Sprintf("the file %s, taken in by %s", c.Name, who)
+		return fmt.Sprintf("import of %s by %s", c.Name, who)
 	case sheet.ByFile:
-		return "the file " + c.Name
+		return "file " + c.Name
 	case sheet.ByUndo:
-		return who + " took it back"
+		return "undo by " + who
 	case sheet.BySetup:
-		return "the setup"
+		return "setup change by " + who
 	case sheet.ByAccess:
 		return c.Name
 	}
@@ -150,16 +150,20 @@ func (s *server) runRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			sets, n, err := s.workspace.Store().Journaled(ctx, t.ID, in.Before, in.Limit)
+			sets, err := s.workspace.Store().Journaled(ctx, t.ID, in.Before, in.Limit)
 			if err != nil {
 				return nil, err
 			}
 			out := &paged[wire.JournalEntry]{Body: []wire.JournalEntry{}}
-			for i, set := range sets {
-				if !s.whole(ctx, t.ID) {
-					n[i] = map[string]int{}
+			for _, set := range sets {
+				entry := wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: setWords(set.ChangeSet), Run: set.Run, Undoes: set.Undoes, Counts: set.Counts}
+				if !s.whole(ctx, t.ID) || !s.whole(ctx, set.Tracker) {
+					entry.Counts = map[string]int{}
 				}
-				out.Body = append(out.Body, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: setWords(set), Run: set.Run, Undoes: set.Undoes, Counts: n[i]})
+				if set.Tracker != t.ID && s.seen(ctx).Tracker(set.Tracker) == nil && !s.whole(ctx, set.Tracker) {
+					entry.Says, entry.Run = "came from another tracker", ""
+				}
+				out.Body = append(out.Body, entry)
 			}
 			if len(sets) == in.Limit {
 				q := url.Values{"before": {strconv.FormatInt(sets[len(sets)-1].Seq, 10)}, "limit": {strconv.Itoa(in.Limit)}}
@@ -203,21 +207,21 @@ func setWords(set *sheet.ChangeSet) string {
 	switch c := set.Causes[0]; c.Kind {
 	case sheet.ByEdit:
 		if len(set.Causes) > 1 {
-			return "edit, and what followed"
+			return "edit and triggered changes"
 		}
 		return "edit"
 	case sheet.ByClock:
-		return fmt.Sprintf("%s, by the clock", c.Name)
+		return fmt.Sprintf("%s (schedule)", c.Name)
 	case sheet.ByCall:
-		return fmt.Sprintf("%s, on a call from outside", c.Name)
+		return fmt.Sprintf("%s (API call)", c.Name)
 	case sheet.ByHand:
-		return fmt.Sprintf("%s, by hand", c.Name)
+		return fmt.Sprintf("%s (manual)", c.Name)
 	case sheet.BySync:
 		return fmt.Sprintf("sync %s", c.Name)
 	case sheet.ByImport:
 		return fmt.Sprintf("import of %s", c.Name)
 	case sheet.ByFile:
-		return fmt.Sprintf("the file %s", c.Name)
+		return fmt.Sprintf("file %s", c.Name)
 	case sheet.ByUndo:
 		return fmt.Sprintf("undo of %s", c.Name)
 	case sheet.ByAccess:
@@ -230,7 +234,7 @@ func setWords(set *sheet.ChangeSet) string {
 func (s *server) undo(ctx context.Context, in *struct {
 	What string `path:"what" doc:"A run's id, or the number of a change set"`
 	Write
-	Force string `query:"force" enum:"yes,no" doc:"yes: keep what later changes overlaid, and take back the rest"`
+	Force string `query:"force" enum:"yes,no" doc:"yes: keep later changes, and undo the rest"`
 }) (*body[wire.ChangeSet], error) {
 	set, err := s.workspace.FindSet(ctx, in.What)
 	if err != nil {

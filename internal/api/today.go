@@ -1,11 +1,13 @@
 package api
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"example.org/kavlo/internal/clause"
@@ -129,7 +131,7 @@ func compareText(a, b string) int {
 }
 
 func held(t *sheet.Tracker, r *reminder.Reminder, i reminder.Item, names map[string]string) wire.DueRow {
-	out := wire.DueRow{Tracker: t.Name, TrackerID: t.ID.String(), Tab: i.Tab, TabID: i.TabID.String(), Row: i.Row.String(), Label: i.Label, Reminder: r.Name, To: []string{}, Shown: []wire.Shown{}}
+	out := wire.DueRow{Tracker: t.Name, TrackerID: t.ID.String(), Tab: i.Tab, TabID: i.TabID.String(), Row: i.Row.String(), Label: i.Label, Reminder: r.Name, To: []string{}, Untold: i.Unknown, Shown: []wire.Shown{}}
 	for _, to := range i.To {
 		out.To = append(out.To, named(names, to))
 	}
@@ -184,9 +186,15 @@ func (s *server) ahead(ctx context.Context, out *wire.Today, limit int) error {
 	return nil
 }
 
-// isGone reports whether what ran is not there any more.
+// isGone reports whether what ran is not there any more. The rules that an edit woke are
+// gone, too, once one of them has been changed: no later run of the same edit tells that
+// they do well.
 func (s *server) isGone(ctx context.Context, r *store.Run) bool {
-	kind := sheet.DefinitionKind(r.Kind)
+	kind, names := sheet.DefinitionKind(r.Kind), []string{r.Name}
+	edited := r.Kind == "edit" && r.Name != ""
+	if edited {
+		kind, names = sheet.KindRule, strings.Split(r.Name, ", ")
+	}
 	if r.Tracker == 0 || s.workspace.Setup.Kinds().Of(kind) == nil {
 		return false
 	}
@@ -194,8 +202,23 @@ func (s *server) isGone(ctx context.Context, r *store.Run) bool {
 	if t == nil {
 		return true
 	}
-	_, err := t.Definition(kind, r.Name)
-	return err != nil
+	if _, err := t.Definition(kind, r.Name); err == nil {
+		names = []string{r.Name} // its name may hold a comma
+	}
+	return slices.ContainsFunc(names, func(name string) bool {
+		d, err := t.Definition(kind, name)
+		return err != nil || edited && s.isNewerThan(ctx, t, d, r.At)
+	})
+}
+
+// isNewerThan reports whether a definition has come to be as it is after a time.
+func (s *server) isNewerThan(ctx context.Context, t *sheet.Tracker, d *sheet.Definition, at time.Time) bool {
+	saved, err := s.workspace.AddedBy(ctx, t.ID, at, func(shape *sheet.Shape) bool {
+		return shape != nil && slices.ContainsFunc(shape.Definitions, func(o sheet.Definition) bool {
+			return o.ID == d.ID && o.Name == d.Name && bytes.Equal(o.Body, d.Body)
+		})
+	})
+	return err == nil && saved != nil && saved.At.After(at)
 }
 
 // trouble tells which runs failed lately and which mail has not gone out.

@@ -201,7 +201,7 @@ func (s *server) whoAdded(ctx context.Context, err error) error {
 			tab := shape.TabByID(d.Tab)
 			return tab != nil && (d.Column == 0 || tab.ByID(d.Column) != nil)
 		}
-		added, err := s.workspace.AddedBy(ctx, drops.Tracker, has)
+		added, err := s.workspace.AddedBy(ctx, drops.Tracker, time.Time{}, has)
 		if err != nil {
 			return err
 		}

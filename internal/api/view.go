@@ -216,7 +216,7 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 	v := s.viewFor(ctx, s.workspace.SeenIn(asker(ctx), r.After))
 	left := s.left(ctx, r.Set)
 	out := v.set(left)
-	out.Run, out.Preview, out.Detail = r.Run, preview, r.Note.Detail
+	out.Run, out.Preview, out.Detail, out.Outcome = r.Run, preview, r.Note.Detail, r.Outcome()
 	if d, is := r.Note.Detail.(*syncing.Detail); is {
 		out.Detail, out.Sync = nil, syncView(d)
 	}
@@ -276,7 +276,7 @@ func (s *server) again(ctx context.Context, answer string) (*wire.ChangeSet, err
 
 func (v *view) set(set *sheet.ChangeSet) *wire.ChangeSet {
 	counted := counts(set)
-	if told := v.state.Told(set.Changes); len(told) != len(set.Changes) {
+	if told := sheet.Told(set.Changes); len(told) != len(set.Changes) {
 		short := *set
 		short.Changes = told
 		set = &short
@@ -320,13 +320,9 @@ func (v *view) touched(set *sheet.ChangeSet) []wire.Row {
 
 func (v *view) trackersOf(set *sheet.ChangeSet) []*sheet.Tracker {
 	var out []*sheet.Tracker
-	seen := map[sheet.TrackerID]bool{}
-	for i := range set.Changes {
-		for _, id := range []sheet.TrackerID{set.Changes[i].Tracker, set.Changes[i].ToTracker} {
-			if t := v.state.Tracker(id); t != nil && !seen[id] {
-				seen[id] = true
-				out = append(out, t)
-			}
+	for _, id := range set.Trackers() {
+		if t := v.state.Tracker(id); t != nil {
+			out = append(out, t)
 		}
 	}
 	return out

@@ -157,3 +157,36 @@ func TestSecretsAreNamedAndNeverShown(t *testing.T) {
 	require.Less(t, r.call("keeper", "DELETE", "/access/secrets/REGISTER", nil).StatusCode, 300)
 	assert.NotContains(t, string(r.call("keeper", "GET", "/access/secrets", nil).body), "REGISTER")
 }
+
+// Rules that chase each other are stopped; that stands on Today under their names, until
+// one of them has been changed.
+func TestAStoppedChaseStandsOnTodayUntilItIsMended(t *testing.T) {
+	r := newRig(t)
+	r.setup(`
+tracker: Loans
+zone: UTC
+tabs:
+  Requested: { columns: { Object: { type: text }, Value: { type: number }, Stage: { type: text }, Due: { type: date } } }
+rules:
+  - { name: Up, wake: { edit: Value }, where: Value is 1, steps: [ { set: { Value: 2 } } ] }
+  - { name: Down, wake: { edit: Value }, where: Value is 2, steps: [ { set: { Value: 1 } } ] }
+`)
+	row := r.add("Bell")
+	edited := r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/"+row.ID, wire.RowEdit{Cells: map[string]any{"Value": 1}})
+	require.Equal(t, 409, edited.StatusCode, string(edited.body))
+	assert.Contains(t, edited.problem(t).Detail, "Up")
+	failed := func() (names []string) {
+		var today wire.Today
+		r.call("reader", "GET", "/today", nil).into(t, &today)
+		for _, f := range today.Failed {
+			names = append(names, f.Name+" "+f.Outcome)
+		}
+		return names
+	}
+	assert.Equal(t, []string{"Down, Up stopped"}, failed())
+	mended := map[string]any{"name": "Down", "wake": map[string]any{"edit": "Value"}, "where": "Value is 3", "steps": []any{map[string]any{"set": map[string]any{"Value": "1"}}}}
+	a := r.call("keeper", "PUT", "/trackers/Loans/rules/Down", mended)
+	require.Equal(t, 200, a.StatusCode, string(a.body))
+	assert.Empty(t, failed())
+	require.Equal(t, 200, r.call("editor", "PATCH", "/trackers/Loans/tabs/Requested/rows/"+row.ID, wire.RowEdit{Cells: map[string]any{"Value": 1}}).StatusCode)
+}

@@ -60,7 +60,10 @@ func (p *parser) errorAt(code string, offset, length int, format string, args ..
 }
 
 func (p *parser) unexpected(t token, wanted string) error {
-	return p.errorAt(CodeSyntax, t.start, t.end-t.start, "%s: %s stands here", wanted, t.describe())
+	if t.kind == tokEnd {
+		return p.errorAt(CodeSyntax, t.start, t.end-t.start, "the clause is incomplete: %s", wanted)
+	}
+	return p.errorAt(CodeSyntax, t.start, t.end-t.start, "%s, found %s", wanted, t.describe())
 }
 
 func (p *parser) peek() token { return p.tokens[p.at] }

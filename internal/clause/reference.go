@@ -87,7 +87,7 @@ func Reference() string {
 	b.WriteString("# Clauses\n\nGenerated from the tables that the checker uses; every example is run as a test. The examples look at a row of a tab\n" +
 		"Crating on Wednesday 25 March 2026: Object is Tide clock, Stage is Agreed and was Requested, Arrived is 2026-03-02,\n" +
 		"Condition report is blank, Value is 12500.5, Packed is ticked, Ends is TBC (odd), Country is Averin.\n\n" +
-		"Where an outcome hangs on an odd cell it is neither yes nor no: the row is passed over, and the run names it.\n")
+		"Where an outcome hangs on an odd cell it is neither yes nor no: the row is skipped, and the run names it.\n")
 	group := ""
 	for _, f := range Forms() {
 		if f.Group != group {

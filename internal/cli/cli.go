@@ -107,7 +107,7 @@ Commands speak to a running service: at --url (or KAVLO_URL) with --token (or
 KAVLO_TOKEN), or on the service's own machine by its data folder, --data (or
 KAVLO_DATA).
 
-Exit codes: 0 done, 1 failed, 2 wrong use, 3 refused, 4 not reachable,
+Exit codes: 0 done, 1 failed, 2 invalid usage, 3 refused, 4 not reachable,
 5 not allowed.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) > 0 {

@@ -97,7 +97,7 @@ func (a *app) roundCmd() *cobra.Command {
 		}}
 		if !preview {
 			cmd.Flags().BoolVar(&how.Again, "again", false, "send it once more to those who have it; the subject says so")
-			cmd.Flags().BoolVar(&how.Instead, "instead", false, "let it take the place of the next mail by the clock")
+			cmd.Flags().BoolVar(&how.Instead, "instead", false, "let it take the place of the next scheduled email")
 		}
 		return cmd
 	}

@@ -19,8 +19,8 @@ func (a *app) exportCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "export TRACKER[/TAB] FILE", Short: "Export a tab, or a whole tracker, as a workbook, CSV or JSON", Args: args("TRACKER[/TAB]", "FILE"),
 		Long: `Writes a tab, or all tabs of a tracker, to a file whose ending says the form:
 .xlsx, .csv (one tab) or .json. A workbook has a table for each tab, with types,
-dropdowns, notes, links and colours; taken in again, it is as it was. A file that
-is there already is kept unless --replace is given.`,
+dropdowns, notes, links and colours; imported again, it is as it was. A file that
+already exists is kept unless --replace is given.`,
 		Example: "  kavlo export \"Touring loans/In transit\" transit.xlsx --where 'Due before today' --totals",
 		RunE: func(cmd *cobra.Command, given []string) error {
 			var found bool

@@ -71,7 +71,7 @@ func (a *app) importCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "import FILE --into TRACKER", Short: "Import tables from a workbook or CSV file", Args: args("FILE"),
 		Long: `Takes the tables that a file holds into tabs of a tracker. Tabs and columns that
 are not there are made. With --key, rows are added or updated by that column;
-without it, rows that were not taken in before are added. Taking in the same
+without it, rows that were not imported before are added. Importing the same
 file twice changes nothing. What was read wrongly is corrected with --range,
 --header-rows, --type and --leave-out; see first with --preview, or kavlo read.`,
 		Example: "  kavlo import loans.xlsx --into \"Touring loans\" --tab Requested --key \"Loan no\" --preview",
@@ -137,7 +137,7 @@ func (c *corrections) add(f *pflag.FlagSet) {
 	f.StringVar(&c.place, "range", "", "where the table is, header and rows, where it was read otherwise: B3:F20")
 	f.IntVar(&c.header, "header-rows", -1, "how many rows of header it has, where that was read otherwise; 0: none")
 	f.StringToStringVar(&c.types, "type", nil, "a column's type, where it was read otherwise: Due=text")
-	f.StringSliceVar(&c.skip, "leave-out", nil, "columns that are not to be taken in")
+	f.StringSliceVar(&c.skip, "leave-out", nil, "columns to leave out")
 }
 
 // of gives the corrections for a file: those of flags are about the one table

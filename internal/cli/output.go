@@ -196,11 +196,23 @@ func (a *app) changeSet(set *wire.ChangeSet) error {
 	switch {
 	case len(set.Changes) == 0 && len(set.Followed) > 0:
 	case len(set.Changes) == 0:
-		fmt.Fprintln(a.out, "No changes needed.")
+		fmt.Fprintln(a.out, unchanged(set))
 	case !set.Preview && set.Seq > 0:
 		fmt.Fprintf(a.out, "Saved as change set %d. To undo: kavlo undo %d\n", set.Seq, set.Seq)
 	}
 	return nil
+}
+
+// unchanged says why nothing was changed: because all is as it should be, or because what
+// should have changed could not.
+func unchanged(set *wire.ChangeSet) string {
+	switch {
+	case set.Outcome == wire.PartlyDone:
+		return "Nothing could be changed."
+	case len(set.PassedOver) > 0:
+		return "No other changes needed."
+	}
+	return "No changes needed."
 }
 
 // fewChanges are told one by one; more are laid out as a table of at most

@@ -226,7 +226,11 @@ func (a *app) rowShow(cmd *cobra.Command, given []string) error {
 		return err
 	}
 	for _, name := range r.Odd {
-		lines(a.out, "%s%s does not fit: %q %s", oddMark, name, cellText(r.Cells[name]), r.OddWhy[name])
+		if why := r.OddWhy[name]; why != "" {
+			lines(a.out, "%s%s does not fit: %q %s", oddMark, name, cellText(r.Cells[name]), why)
+		} else { // a computed one, which says itself what stands in the way
+			lines(a.out, "%s%s has no value: %s", oddMark, name, cellText(r.Cells[name]))
+		}
 	}
 	lines(a.out, "%s, row %s in %s at version %d. History, newest first:", r.Label, r.ID, r.Tab, r.Version)
 	for _, h := range history {

@@ -12,9 +12,17 @@ import (
 
 func countsText(n map[string]int) string {
 	var parts []string
-	for _, k := range []string{"add", "set", "move", "note", "look", "remove", "reshape"} {
-		if n[k] > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", n[k], k))
+	for _, k := range []struct{ kind, one, many string }{
+		{"add", "row added", "rows added"}, {"set", "cell set", "cells set"}, {"move", "row moved", "rows moved"},
+		{"note", "note", "notes"}, {"look", "style", "styles"}, {"remove", "row deleted", "rows deleted"},
+		{"reshape", "setup change", "setup changes"}, {"grant", "change of access", "changes of access"},
+	} {
+		switch n[k.kind] {
+		case 0:
+		case 1:
+			parts = append(parts, "1 "+k.one)
+		default:
+			parts = append(parts, fmt.Sprintf("%d %s", n[k.kind], k.many))
 		}
 	}
 	return strings.Join(parts, ", ")
@@ -173,9 +181,35 @@ func (a *app) undoCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "undo RUN", Short: "Undo a run, or a change set by its number", Args: args("RUN"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		return c.Undo(cmd.Context(), client.How{Preview: preview}, given[0], force)
 	})}
-	cmd.Flags().BoolVar(&force, "force", false, "keep what later changes overlaid, and take back the rest")
+	cmd.Flags().BoolVar(&force, "force", false, "keep later changes; undo the rest")
 	previewFlag(cmd, &preview)
 	return cmd
+}
+
+// whose says who is told of a row.
+func whose(h wire.DueRow) string {
+	if len(h.To) == 0 {
+		return "nobody"
+	}
+	return strings.Join(h.To, ", ")
+}
+
+// untold says for each reminder who cannot be told, and of how many rows.
+func untold(due []wire.DueRow) []string {
+	var whys []string
+	rows := map[string]int{}
+	for _, h := range due {
+		for _, why := range h.Untold {
+			why = h.Reminder + ": " + why
+			if rows[why]++; rows[why] == 1 {
+				whys = append(whys, why)
+			}
+		}
+	}
+	for i, why := range whys {
+		whys[i] = fmt.Sprintf("%s (%s)", why, plural(rows[why], "row"))
+	}
+	return whys
 }
 
 func (a *app) todayCmd() *cobra.Command {
@@ -190,10 +224,13 @@ func (a *app) todayCmd() *cobra.Command {
 		}
 		g := &grid{heads: []string{"reminder", "row", "tab", "whose"}}
 		for _, h := range append(t.Overdue, t.Nobody...) {
-			g.add(h.Reminder, h.Label, h.Tab, strings.Join(h.To, ", "))
+			g.add(h.Reminder, h.Label, h.Tab, whose(h))
 		}
 		if err := a.show(t, g); err != nil || a.output != "table" {
 			return err
+		}
+		for _, why := range untold(append(t.Overdue, t.Nobody...)) {
+			lines(a.out, "Not delivered: %s", why)
 		}
 		if n := t.More.Overdue + t.More.Nobody; n > 0 {
 			lines(a.out, "And %d more.", n)

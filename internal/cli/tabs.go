@@ -8,12 +8,12 @@ import (
 )
 
 func (a *app) tabCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "tab", Short: "Add, rename, move or delete a tab", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "tab", Short: "Create, rename, move or delete a tab", RunE: needsCommand}
 	var preview, first bool
 	var tab wire.NewTab
 	var after string
 	how := func() client.How { return client.How{Preview: preview} }
-	add := &cobra.Command{Use: "new TRACKER TAB", Aliases: []string{"create", "add"}, Short: "Add a tab", Args: args("TRACKER", "TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	add := &cobra.Command{Use: "create TRACKER TAB", Aliases: []string{"new", "add"}, Short: "Create a tab", Args: args("TRACKER", "TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		tab.Name = given[1]
 		return c.AddTab(cmd.Context(), how(), given[0], tab)
 	})}
@@ -38,7 +38,7 @@ func (a *app) tabCmd() *cobra.Command {
 	})}
 	order.Flags().StringVar(&after, "after", "", "the tab that it comes after")
 	order.Flags().BoolVar(&first, "first", false, "before all others")
-	drop := &cobra.Command{Use: "drop TRACKER/TAB", Aliases: []string{"delete"}, Short: "Delete a tab with its rows; undo brings both back", Args: args("TRACKER/TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+	drop := &cobra.Command{Use: "delete TRACKER/TAB", Aliases: []string{"drop"}, Short: "Delete a tab with its rows; undo brings both back", Args: args("TRACKER/TAB"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		tracker, name, err := place(given[0])
 		if err != nil {
 			return nil, err

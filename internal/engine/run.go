@@ -31,11 +31,29 @@ const (
 	Stopped     = "stopped"
 )
 
+// Outcome says in a word how what was asked for ended, or in a preview would end.
+func (r *Result) Outcome() string {
+	report := r.Note.Report
+	switch {
+	case r.Note.Outcome != "":
+		return r.Note.Outcome
+	case report != nil && report.Unmet():
+		return PartlyDone
+	case len(r.Set.Changes) > 0:
+		return Done
+	case report != nil && report.Watched():
+		return Watched
+	case report != nil && report.Wrote():
+		return Done
+	}
+	return NothingToDo
+}
+
 func (e *Engine) runOf(req *Request, r *Result) *store.Run {
 	if r.Run == "" {
 		return nil
 	}
-	run := &store.Run{ID: r.Run, At: r.Set.At, Tracker: req.Tracker, Kind: req.Kind, Name: req.Name, Who: req.By.Name, Seq: r.Set.Seq, Outcome: r.Note.Outcome}
+	run := &store.Run{ID: r.Run, At: r.Set.At, Tracker: req.Tracker, Kind: req.Kind, Name: req.Name, Who: req.By.Name, Seq: r.Set.Seq}
 	body := RunBody{Cause: r.Set.Causes[0], Counts: r.Set.Counts(), Detail: r.Note.Detail}
 	report := r.Note.Report
 	if report != nil {
@@ -47,18 +65,7 @@ func (e *Engine) runOf(req *Request, r *Result) *store.Run {
 	if run.Name == "" && report != nil {
 		run.Name = report.First()
 	}
-	if run.Outcome == "" {
-		run.Outcome = Done
-		switch {
-		case report != nil && report.Unmet():
-			run.Outcome = PartlyDone
-		case len(r.Set.Changes) > 0:
-		case report != nil && report.Watched():
-			run.Outcome = Watched
-		case report == nil || !report.Wrote():
-			run.Outcome = NothingToDo
-		}
-	}
+	run.Outcome = r.Outcome()
 	run.Body = MustJSON(body)
 	return run
 }

@@ -3,6 +3,7 @@ package engine
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -97,7 +98,12 @@ func (e *Engine) work(t *Turn, req *Request) error {
 			return &RunError{Report: t.Run.Report, Err: err}
 		}
 	}
-	return sheet.CheckRows(t.Draft)
+	err := sheet.CheckRows(t.Draft)
+	var refusal *sheet.Refusal
+	if errors.As(err, &refusal) && refusal.Because > 0 && refusal.Because < len(t.Causes) {
+		return fmt.Errorf("rule %q cannot do step %d for %s: %w", t.Causes[refusal.Because].Name, t.Causes[refusal.Because].Step, refusal.Label, err)
+	}
+	return err
 }
 
 // checkShapes holds every shape that a turn makes against what it is to run, and gathers

@@ -14,6 +14,7 @@ import (
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
 )
 
 // History looks back into a workspace.
@@ -124,7 +125,7 @@ func describeConflict(d *sheet.Draft, c *sheet.Conflict) string {
 }
 
 // takeBack applies an inverted change to what is there now. A cell is taken back wherever
-// in its tracker the row stands, and a change of setup whatever has been set up since, as
+// the row stands, in another tracker too, and a change of setup whatever has been set up since, as
 // long as nothing has been changed once more.
 func takeBack(d *sheet.Draft, c sheet.Change) error {
 	t := d.Tracker(c.Tracker)
@@ -135,6 +136,8 @@ func takeBack(d *sheet.Draft, c sheet.Change) error {
 	case sheet.Set, sheet.Note, sheet.Style:
 		if r := t.Row(c.Row); r != nil {
 			c.Tab = r.Tab
+		} else {
+			c = elsewhere(d, t, c)
 		}
 	case sheet.Reshape:
 		if c.ShapeBefore == nil || c.ShapeAfter == nil {
@@ -147,6 +150,32 @@ func takeBack(d *sheet.Draft, c sheet.Change) error {
 		return program.Reshape(d, t, merged)
 	}
 	return d.Apply(c)
+}
+
+// elsewhere gives the change of a cell as one of the tracker that its row has gone to
+// since, in the column of the same name and type; where there is none, it is as it was.
+func elsewhere(d *sheet.Draft, from *sheet.Tracker, c sheet.Change) sheet.Change {
+	column := from.ColumnByID(c.Column)
+	if column == nil {
+		return c
+	}
+	for _, t := range d.Now().Trackers() {
+		r := t.Row(c.Row)
+		if r == nil {
+			continue
+		}
+		there, err := t.TabOf(r).Column(column.Name)
+		if err != nil || there.Type.Kind != column.Type.Kind {
+			return c
+		}
+		c.Tracker, c.Tab, c.Column = t.ID, r.Tab, there.ID
+		if c.Kind == sheet.Set { // a choice, say, that the column there lacks
+			c.Before, _ = value.Fit(c.Before, there.Type)
+			c.After, _ = value.Fit(c.After, there.Type)
+		}
+		return c
+	}
+	return c
 }
 
 // neededToUndo gives the access that undoing a change set needs: what making it

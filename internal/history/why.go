@@ -79,7 +79,7 @@ func wokenFrom(set *sheet.ChangeSet, cause int) string {
 	case sheet.ByHand:
 		return set.Who + " ran it"
 	case sheet.ByCall:
-		return "a call from outside asked for it"
+		return "an API call asked for it"
 	}
 	return ""
 }
@@ -105,7 +105,7 @@ func Because(set *sheet.ChangeSet, cause int) string {
 	case sheet.ByHand:
 		return fmt.Sprintf("the rule %q, run by %s", c.Name, set.Who)
 	case sheet.ByCall:
-		return fmt.Sprintf("the rule %q, on a call from outside", c.Name)
+		return fmt.Sprintf("the rule %q, on an API call", c.Name)
 	case sheet.BySync:
 		return fmt.Sprintf("the sync %q", c.Name)
 	case sheet.ByImport:
@@ -123,19 +123,22 @@ func Because(set *sheet.ChangeSet, cause int) string {
 // addedWithin is how many change sets are looked through for what added something.
 const addedWithin = 2000
 
-// AddedBy gives the newest change set of a tracker that gave its shape something that it
-// had not; nil where none of late did.
-func (h *History) AddedBy(ctx context.Context, tracker sheet.TrackerID, has func(*sheet.Shape) bool) (*sheet.ChangeSet, error) {
+// AddedBy gives the newest change set of a tracker, of a time or later, that gave its shape
+// something that it had not; nil where none of late did.
+func (h *History) AddedBy(ctx context.Context, tracker sheet.TrackerID, since time.Time, has func(*sheet.Shape) bool) (*sheet.ChangeSet, error) {
 	before, looked := int64(0), 0
 	for looked < addedWithin {
-		sets, counts, err := h.store.Journaled(ctx, tracker, before, 200)
+		sets, err := h.store.Journaled(ctx, tracker, before, 200)
 		if err != nil || len(sets) == 0 {
 			return nil, err
 		}
-		for i, set := range sets {
+		for _, set := range sets {
+			if set.At.Before(since) {
+				return nil, nil
+			}
 			looked++
 			before = set.Seq
-			if counts[i][string(sheet.Reshape)] == 0 {
+			if set.Counts[string(sheet.Reshape)] == 0 {
 				continue
 			}
 			whole, err := h.store.ChangeSet(ctx, set.Seq)

@@ -234,7 +234,7 @@ func aboutFile(name string) string { return "file " + name }
 
 // putAside tells that a file is not read any more.
 func (box *Intake) putAside(name string) {
-	box.Notice(aboutFile(name), fmt.Sprintf("The file %s was put aside, because the service went wrong while reading it. Nothing of it was taken in; save it anew, in another form perhaps, to have it tried again.", name))
+	box.Notice(aboutFile(name), fmt.Sprintf("The file %s was put aside, because the service went wrong while reading it. Nothing of it was imported; save it anew, in another form perhaps, to have it tried again.", name))
 }
 
 // AsideBefore tells of the files that were put aside before the service started.

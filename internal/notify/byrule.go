@@ -67,7 +67,7 @@ func (post *Post) mail(t *engine.Turn, out *rule.Outcome, asks []*rule.MailAsk, 
 	}
 	for _, i := range all.Items {
 		if len(i.Unknown) > 0 {
-			last.Missed(out, passed(i, unknown(i.Unknown)+"; others are told"))
+			last.Missed(out, passed(i, strings.Join(i.Unknown, "; ")+"; others are told"))
 		}
 	}
 	if err := post.unseen(t.Context(), tracker, &all, func(i reminder.Item, who string) {

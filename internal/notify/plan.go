@@ -330,18 +330,14 @@ func (p *Plan) Undelivered() []string {
 		out = append(out, fmt.Sprintf("%s in %s: %s", i.Label, i.Tab, nobodyWhy(i)))
 	}
 	for _, i := range p.Unknown {
-		out = append(out, fmt.Sprintf("%s in %s: %s; others are told", i.Label, i.Tab, unknown(i.Unknown)))
+		out = append(out, fmt.Sprintf("%s in %s: %s; others are told", i.Label, i.Tab, strings.Join(i.Unknown, "; ")))
 	}
 	return out
 }
 
 func nobodyWhy(i reminder.Item) string {
 	if len(i.Unknown) > 0 {
-		return unknown(i.Unknown)
+		return strings.Join(i.Unknown, "; ")
 	}
 	return "nobody to tell"
-}
-
-func unknown(names []string) string {
-	return "nobody is called " + strings.Join(names, ", ")
 }

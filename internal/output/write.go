@@ -13,7 +13,6 @@ import (
 	"os"
 	"path"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 
@@ -133,7 +132,7 @@ func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says 
 	ask.Wrote, ask.Rows = name, ready.rows
 	says = fmt.Sprintf("wrote %d rows to %s/%s, %s", ready.rows, OutboundFolder, name, ready.where)
 	if ready.passed > 0 {
-		says += fmt.Sprintf("; %d rows were passed over, odd cells in them", ready.passed)
+		says += fmt.Sprintf("; %d rows were skipped because of odd cells", ready.passed)
 	}
 	return says, undo, nil
 }
@@ -329,14 +328,7 @@ type fileKey struct {
 // Write lets a turn write the files that its rules ask for. What is in them is worked out
 // and written up outside the writer; in it they are only put in their places.
 func (files *Files) Write(t *engine.Turn, out *rule.Outcome) error {
-	var touched []sheet.TrackerID
-	for _, c := range t.Draft.Changes() {
-		for _, id := range []sheet.TrackerID{c.Tracker, c.ToTracker} {
-			if id != 0 && !slices.Contains(touched, id) {
-				touched = append(touched, id)
-			}
-		}
-	}
+	touched := (&sheet.ChangeSet{Changes: t.Draft.Changes()}).Trackers()
 	for i := range out.Writes {
 		ask := &out.Writes[i]
 		ready, err := engine.Prepared(t, fileKey{ask.Write, ask.Path, i}, append([]sheet.TrackerID{ask.Tracker}, touched...), func(ctx context.Context) (prepared, error) {

@@ -151,6 +151,6 @@ func (s *Sheet) retypeAs(t *Table, i int, kind string) error {
 			typ.Options = append(typ.Options, value.Option{Name: name})
 		}
 	}
-	s.Retype(t, i, typ, "said by hand")
+	s.Retype(t, i, typ, "set by hand")
 	return nil
 }

@@ -168,7 +168,7 @@ func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string
 	if typ, reason, parse := t.decideText(name, e, texts); parse != nil {
 		return typ, reason, parse
 	}
-	return say(value.Text, e.filled, "are texts or of several kinds", nil)
+	return say(value.Text, e.filled, "are text or of mixed types", nil)
 }
 
 // look gives how a cell, read as v, is set off from others of the column.

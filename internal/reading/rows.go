@@ -114,7 +114,7 @@ func (f *frame) aside(g *Grid, row int) string {
 	case g.hollow(f.block, row):
 		return hollowRow
 	case isTotal(g, f.block, row), row == f.block.Bottom && (f.endsInTotal(g, row) || f.sumsUp(g, row)):
-		return "a total"
+		return "total row"
 	case f.rows > 0 && g.repeats(f.block, f.body()-1, row):
 		return "the header again"
 	case len(g.filled(f.block, row)) == 1 && g.mergedAcross(f.block, row, max(2, f.block.width()*6/10), f.block.width()):

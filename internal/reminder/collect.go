@@ -31,7 +31,7 @@ type Item struct {
 	raise  []string
 	types  []value.Type // of Values
 	before []string     // who was told of it by an earlier round
-	// Unknown are names that it should be told to and that nobody bears.
+	// Unknown says, of names that it should be told to and that stand for nobody, why.
 	Unknown []string
 }
 
@@ -84,6 +84,15 @@ type Place struct {
 // Directory finds people's addresses by name, address or group. A name that is an
 // address already stands for itself, whatever the case of its letters.
 type Directory map[string][]string
+
+// missing says why a name stands for nobody.
+func (d Directory) missing(name string) string {
+	name = value.OneLine(name)
+	if _, known := d[value.Fold(name)]; known { // with no address: see engine.Directory
+		return "several people are called " + name + ": write the address"
+	}
+	return "nobody is called " + name
+}
 
 // Addresses gives the mail addresses of a name, an address, "Name <address>" or a group
 // such as keepers.
@@ -222,15 +231,15 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 	return item
 }
 
-// addresses gives those that a template yields, each once, and the names among them that
-// nobody bears.
+// addresses gives those that a template yields, each once, and says of the names among
+// them that stand for nobody why they do not.
 func addresses(of clause.ValueFunc, env *clause.Env, people Directory) (out, unknown []string) {
 	if of == nil {
 		return nil, nil
 	}
 	v := of(env)
 	if v.IsOdd() {
-		return nil, []string{value.OneLine(v.Raw())}
+		return nil, []string{people.missing(v.Raw())}
 	}
 	for _, name := range strings.FieldsFunc(v.String(), func(r rune) bool { return r == ';' || r == ',' || r == '\n' }) {
 		if name = strings.TrimSpace(name); name == "" {
@@ -238,7 +247,7 @@ func addresses(of clause.ValueFunc, env *clause.Env, people Directory) (out, unk
 		}
 		found := people.Addresses(name)
 		if len(found) == 0 {
-			unknown = append(unknown, value.OneLine(name))
+			unknown = append(unknown, people.missing(name))
 		}
 		for _, a := range found {
 			if !slices.Contains(out, a) {

@@ -13,6 +13,8 @@ package rule
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"example.org/kavlo/internal/clause"
@@ -275,6 +277,14 @@ func (e *Runaway) Error() string {
 		s += r
 	}
 	return s
+}
+
+// RunOutcome is how a run ends whose rules were stopped.
+func (e *Runaway) RunOutcome() string { return "stopped" }
+
+// RunName is what such a run goes by.
+func (e *Runaway) RunName() string {
+	return strings.Join(slices.Compact(slices.Sorted(slices.Values(e.Rules))), ", ")
 }
 
 // Report tells what one rule did in a cascade.

@@ -89,7 +89,7 @@ func (c *Compiled) compileTally(t *Tally) (*compiledTally, error) {
 	shape := c.bound.Shape
 	out := &compiledTally{Tally: t}
 	if t.List != 0 && (c.Wake.ByEdit() || c.Wake.File != "") {
-		return nil, errors.New("the records of a list are fetched when the clock, a call or a hand wakes the rule: a rule woken by edits or files counts rows of a tab")
+		return nil, errors.New("the records of a list are fetched on a schedule, an API call or a manual run: a rule woken by edits or files counts rows of a tab")
 	}
 	if t.List != 0 && !slices.ContainsFunc(shape.Definitions, func(p sheet.Definition) bool { return p.ID == t.List }) {
 		return nil, errors.New("the list that it counts is not there any more")

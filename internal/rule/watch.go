@@ -32,7 +32,7 @@ func (c *cascade) watchSteps(r *Compiled, tracker sheet.TrackerID, rows []candid
 		rep.Would = append(rep.Would, fmt.Sprintf("email about %s", counted(len(m.Rows))))
 	}
 	now := fork.Now()
-	for _, ch := range now.Told(fork.Changes()) {
+	for _, ch := range sheet.Told(fork.Changes()) {
 		if len(rep.Would) == maxNamed {
 			break
 		}

@@ -125,7 +125,7 @@ func TestMistakesInListsAndSyncs(t *testing.T) {
 		tally("", "of: Figures", "Many: count"):                                                 "no column",
 		tally("", "list: Register", "Many: count"):                                              "say which fields",
 		tally("", "list: Register, fields: { Name: { from: n, type: txt } }", "Many: count"):    "is not a type",
-		tally("wake: { edit: [Name] }, ", "list: Register, fields: { Name: n }", "Many: count"): "the clock, a call or a hand",
+		tally("wake: { edit: [Name] }, ", "list: Register, fields: { Name: n }", "Many: count"): "a schedule, an API call or a manual run",
 		sync("fields: { Days: days }"):                                                          "is not stored there",
 		sync("fields: { Name: a, Flag: b }, gone: { mark: { Flag: x } }"):                       "cannot mark what is gone",
 		sync("gone: { mark: { Ends: soon } }"):                                                  "is not a date",

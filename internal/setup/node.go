@@ -83,7 +83,7 @@ type Mapping struct {
 // Mapping gives the mapping that stands there.
 func (a At) Mapping() (*Mapping, error) {
 	if a.node == nil || a.node.Kind != yaml.MappingNode {
-		return nil, a.Fail("a mapping (key: value) is wanted here")
+		return nil, a.Fail("key: value pairs are expected here")
 	}
 	m := &Mapping{At: a, values: map[string]*yaml.Node{}}
 	for i := 0; i+1 < len(a.node.Content); i += 2 {
@@ -204,7 +204,7 @@ func (a At) Pairs(f func(key string, v At) error) error {
 		return nil
 	}
 	if a.node.Kind != yaml.MappingNode {
-		return a.Fail("a mapping (key: value) is wanted here")
+		return a.Fail("key: value pairs are expected here")
 	}
 	for i := 0; i+1 < len(a.node.Content); i += 2 {
 		k := a.node.Content[i].Value

@@ -144,13 +144,30 @@ func (s *ChangeSet) Invert() []Change {
 	return out
 }
 
-// Counts gives how many changes of each kind the set holds.
+// Counts gives how many changes of each kind the set holds. What a row that goes to another
+// tracker takes along into columns of that is part of its move.
 func (s *ChangeSet) Counts() map[Kind]int {
 	n := map[Kind]int{}
+	along := takenAlong(s.Changes)
 	for i := range s.Changes {
-		n[s.Changes[i].Kind]++
+		if along == nil || !along[i] {
+			n[s.Changes[i].Kind]++
+		}
 	}
 	return n
+}
+
+// Trackers gives the trackers that the set touches, each once, in order of first touch.
+func (s *ChangeSet) Trackers() []TrackerID {
+	var out []TrackerID
+	for i := range s.Changes {
+		for _, id := range [...]TrackerID{s.Changes[i].Tracker, s.Changes[i].ToTracker} {
+			if id != 0 && !slices.Contains(out, id) {
+				out = append(out, id)
+			}
+		}
+	}
+	return out
 }
 
 // Rows gives the rows that the set touches, each once, in order of first touch.

@@ -15,10 +15,17 @@ type Refusal struct {
 	Column string
 	Reason string
 	Hint   string
+	// Because is the cause of the change that is refused, as an index into those of its
+	// change set: 0 is what set the whole off.
+	Because int
 }
 
 func (r *Refusal) Error() string {
-	s := r.Column + ": " + r.Reason
+	between := ": "
+	if says, _, _ := strings.Cut(r.Reason, " "); says == "is" || says == "has" || says == "cannot" { // of the column
+		between = " "
+	}
+	s := r.Column + between + r.Reason
 	if r.Hint != "" {
 		s += ": " + r.Hint
 	}
@@ -34,7 +41,7 @@ func CheckRows(d *Draft) error {
 		tab     TabID
 		column  ColumnID
 	}
-	unique := map[where]map[RowID]bool{}
+	unique := map[where]map[RowID]int{}
 	for i := range d.changes {
 		c := &d.changes[i]
 		if c.Kind != Set && c.Kind != Add && c.Kind != Move {
@@ -59,14 +66,14 @@ func CheckRows(d *Draft) error {
 			}
 			v := row.At(j)
 			if col.Required && v.IsBlank() {
-				return &Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: col.Name, Reason: "is required"}
+				return &Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: col.Name, Reason: "is required in " + tab.Name, Hint: "fill it in first", Because: c.Because}
 			}
 			if col.Unique && !v.IsBlank() {
 				key := where{t.ID, tab.ID, col.ID}
 				if unique[key] == nil {
-					unique[key] = map[RowID]bool{}
+					unique[key] = map[RowID]int{}
 				}
-				unique[key][row.ID] = true
+				unique[key][row.ID] = c.Because
 			}
 		}
 	}
@@ -78,7 +85,7 @@ func CheckRows(d *Draft) error {
 	return nil
 }
 
-func checkUnique(t *Tracker, tabID TabID, column ColumnID, touched map[RowID]bool) error {
+func checkUnique(t *Tracker, tabID TabID, column ColumnID, touched map[RowID]int) error {
 	tab := t.TabByID(tabID)
 	slot := tab.Slot(column)
 	for _, id := range slices.Sorted(maps.Keys(touched)) {
@@ -88,15 +95,16 @@ func checkUnique(t *Tracker, tabID TabID, column ColumnID, touched map[RowID]boo
 		}
 		for other := range t.Holding(column, row.At(slot)) {
 			if other.Tab == tabID && other.ID != id {
-				return notUnique(t, tab, slot, row, other)
+				r := notUnique(t, tab, slot, row, other)
+				r.Because = touched[id]
+				return r
 			}
 		}
 	}
 	return nil
 }
 
-func notUnique(t *Tracker, tab *TabShape, slot int, row, other *Row) error {
+func notUnique(t *Tracker, tab *TabShape, slot int, row, other *Row) *Refusal {
 	return &Refusal{Row: row.ID, Label: t.Label(row), Tab: tab.Name, Column: tab.Columns[slot].Name,
-		Reason: fmt.Sprintf("%q is already used", strings.TrimSpace(row.At(slot).String())),
-		Hint:   "by " + t.Label(other)}
+		Reason: fmt.Sprintf("%q is already used in %s, by %s", strings.TrimSpace(row.At(slot).String()), tab.Name, t.Label(other))}
 }

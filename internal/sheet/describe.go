@@ -16,58 +16,62 @@ func sameShape(a, b *Shape) bool {
 
 // Told gives the changes that are worth telling: a row that goes to another tracker takes
 // its cells, notes and styles along, which its move says.
-func (w *Workspace) Told(changes []Change) []Change {
-	out := changes
-	shared := true
-	for i := 0; i < len(changes); i++ {
-		c := &changes[i]
-		if !shared {
-			out = append(out, *c)
+func Told(changes []Change) []Change {
+	along := takenAlong(changes)
+	if along == nil {
+		return changes
+	}
+	out := make([]Change, 0, len(changes))
+	for i := range changes {
+		if !along[i] {
+			out = append(out, changes[i])
 		}
-		if c.Kind != Move || c.ToTracker == c.Tracker || c.ToTracker == 0 {
-			continue
-		}
-		n := w.handedOver(changes[i+1:], c)
-		if n > 0 && shared {
-			out, shared = append(make([]Change, 0, len(changes)), changes[:i+1]...), false
-		}
-		i += n
 	}
 	return out
 }
 
-// handedOver counts the changes after a move that lay a row's contents into the columns
-// of its new tracker: each is followed by one that takes them out of the column of the
-// old one.
-func (w *Workspace) handedOver(after []Change, move *Change) int {
-	t := w.Tracker(move.ToTracker)
-	if t == nil {
-		return 0
-	}
-	leaves := func(i int) bool {
-		if i >= len(after) {
-			return false
+// takenAlong marks the changes that take what a row holds into the columns of another
+// tracker, when it goes there or comes back; nil where there are none.
+func takenAlong(changes []Change) []bool {
+	var along []bool
+	for i := range changes {
+		c := &changes[i]
+		if c.Kind != Move || c.ToTracker == c.Tracker || c.ToTracker == 0 {
+			continue
 		}
-		c := &after[i]
-		return c.Row == move.Row && c.Tracker == move.ToTracker && c.Because == move.Because && c.After.IsBlank() && (c.Kind == Set || c.Kind == Note || c.Kind == Style) && t.ColumnByID(c.Column) == nil
-	}
-	n := 0
-	for {
-		switch {
-		case leaves(n):
-			n++
-		case leaves(n+1) && after[n].Row == move.Row && after[n].Kind == after[n+1].Kind:
-			n += 2
-		default:
-			return n
+		if along == nil {
+			along = make([]bool, len(changes))
+		}
+		for n := i + 1; n+1 < len(changes) && handsOver(&changes[n], &changes[n+1], c); n += 2 {
+			along[n], along[n+1] = true, true
+		}
+		for n := i - 1; n > 0 && takesBack(&changes[n-1], &changes[n], c); n -= 2 {
+			along[n], along[n-1] = true, true
 		}
 	}
+	return along
+}
+
+// handsOver reports whether two changes after a move lay something into a column of the
+// new tracker, and take it out of the old one's.
+func handsOver(a, b, move *Change) bool {
+	return besides(a, b, move) && b.After.IsBlank() && a.After.Raw() == b.Before.Raw()
+}
+
+// takesBack reports whether two changes before a move are the same taken back.
+func takesBack(a, b, move *Change) bool {
+	return besides(a, b, move) && a.Before.IsBlank() && a.After.Raw() == b.Before.Raw()
+}
+
+func besides(a, b, move *Change) bool {
+	return a.Row == move.Row && b.Row == move.Row && a.Because == move.Because && b.Because == move.Because &&
+		a.Kind == b.Kind && (a.Kind == Set || a.Kind == Note || a.Kind == Style) && a.Column != b.Column
 }
 
 // DescribeAll says what changes did to a row, in words: several cells set off
 // alike are said once.
 func (w *Workspace) DescribeAll(changes []Change) []string {
-	changes = w.Told(changes)
+	changes = Told(changes)
 	var out []string
 	for i := 0; i < len(changes); {
 		alike := i + 1

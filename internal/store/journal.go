@@ -71,6 +71,14 @@ func (b *Batch) Journal(ctx context.Context, set *sheet.ChangeSet, run *Run) err
 			return err
 		}
 	}
+	for _, also := range set.Trackers() {
+		if also == tracker {
+			continue
+		}
+		if err := b.exec(ctx, "also", int64(also), set.Seq); err != nil {
+			return err
+		}
+	}
 	b.chain, b.chained = link.sum(), set.Seq
 	return b.exec(ctx, "journal", set.Seq, stamp(set.At), set.Who, set.Run, set.Undoes, int64(tracker), string(causes), string(counts), first, kept, b.chain)
 }
@@ -167,31 +175,36 @@ func (s *Store) RowHistory(ctx context.Context, row sheet.RowID, limit int) ([]*
 	return out, nil
 }
 
-// Journaled gives change sets of a tracker (0: of all) newest first, from
-// before a number on (0: the newest), without their changes, with their counts.
-func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before int64, limit int) ([]*sheet.ChangeSet, []map[string]int, error) {
-	//nolint:sqlclosecheck // closed below; the scan in a closure misleads the check
-	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+", counts FROM journal WHERE (tracker=? OR ?=0) AND (seq<? OR ?=0) ORDER BY seq DESC LIMIT ?",
-		int64(tracker), int64(tracker), before, before, limit)
+// Entry is a change set as the journal lists it, without its changes.
+type Entry struct {
+	*sheet.ChangeSet
+	Tracker sheet.TrackerID // the one that it is of; it may touch others too
+	Counts  map[string]int  // changes by kind
+}
+
+// Journaled gives the change sets that touch a tracker (0: all), newest first, from before
+// a number on (0: the newest).
+func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before int64, limit int) ([]Entry, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+", tracker, counts FROM journal WHERE (tracker=? OR ?=0 OR seq IN (SELECT seq FROM also WHERE tracker=?)) AND (seq<? OR ?=0) ORDER BY seq DESC LIMIT ?",
+		int64(tracker), int64(tracker), int64(tracker), before, before, limit)
 	if err != nil {
-		return nil, nil, fmt.Errorf("reading the journal: %w", err)
+		return nil, fmt.Errorf("reading the journal: %w", err)
 	}
 	defer rows.Close()
-	var sets []*sheet.ChangeSet
-	var counts []map[string]int
+	var out []Entry
 	for rows.Next() {
-		var text string
-		set, err := scanSet(func(to ...any) error { return rows.Scan(append(to, &text)...) })
+		e := Entry{Counts: map[string]int{}}
+		var counts string
+		e.ChangeSet, err = scanSet(func(to ...any) error { return rows.Scan(append(to, &e.Tracker, &counts)...) })
 		if err != nil {
-			return nil, nil, fmt.Errorf("reading the journal: %w", err)
+			return nil, fmt.Errorf("reading the journal: %w", err)
 		}
-		n := map[string]int{}
-		if err := json.Unmarshal([]byte(text), &n); err != nil {
-			return nil, nil, fmt.Errorf("reading the journal: %w", err)
+		if err := json.Unmarshal([]byte(counts), &e.Counts); err != nil {
+			return nil, fmt.Errorf("reading the journal: %w", err)
 		}
-		sets, counts = append(sets, set), append(counts, n)
+		out = append(out, e)
 	}
-	return sets, counts, rows.Err()
+	return out, rows.Err()
 }
 
 // JournaledAccess gives change sets about access, secrets and allowed addresses, newest

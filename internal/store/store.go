@@ -302,6 +302,7 @@ var statements = map[string]string{
 	"row shift": `UPDATE row SET tab=?, pos=?, version=? WHERE id=?`,
 	"row drop":  `DELETE FROM row WHERE id=?`,
 	"journal":   `INSERT INTO journal(seq, at, who, run, undoes, tracker, causes, counts, body, record, chain) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
+	"also":      `INSERT INTO also(tracker, seq) VALUES (?,?)`,
 	"change":    `INSERT INTO change(seq, part, body) VALUES (?,?,?)`,
 	"history":   historyInsert,
 	"run":       `INSERT INTO run(id, at, tracker, kind, name, who, outcome, seq, body) VALUES (?,?,?,?,?,?,?,?,?)`,

@@ -77,6 +77,7 @@ type PassedOver struct {
 type ChangeSet struct {
 	Seq        int64          `json:"seq,omitempty" doc:"Number in the journal; absent in a preview and where nothing changed"`
 	Run        string         `json:"run,omitempty" doc:"The run on record"`
+	Outcome    string         `json:"outcome,omitempty" doc:"How it ended: done, nothing to do, watched, or partly done where something should have happened and has not"`
 	Preview    bool           `json:"preview,omitempty"`
 	At         time.Time      `json:"at"`
 	Who        string         `json:"who"`
@@ -93,6 +94,9 @@ type ChangeSet struct {
 	Detail     any            `json:"detail,omitempty" doc:"What an import or undo reports"`
 	Sync       *SyncDetail    `json:"sync,omitempty" doc:"What a sync did on both sides"`
 }
+
+// PartlyDone is the outcome of what should have done more than it did.
+const PartlyDone = "partly done"
 
 // OddCell is what was written into a cell that it does not fit.
 type OddCell struct {

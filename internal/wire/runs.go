@@ -102,7 +102,7 @@ type Today struct {
 	Overdue []DueRow      `json:"overdue"`
 	People  []PersonLoad  `json:"people" doc:"Whose the overdue rows are, most first"`
 	Nobody  []DueRow      `json:"nobody" doc:"Overdue rows for which no address was found"`
-	Next    []Clocked     `json:"next" doc:"What the clock wakes next"`
+	Next    []Clocked     `json:"next" doc:"What is scheduled next"`
 	Failed  []Run         `json:"failed" doc:"Runs of the last seven days that failed"`
 	Rounds  []RoundAhead  `json:"rounds" doc:"What the next rounds would send now"`
 	Waiting []OutboxMail  `json:"waiting" doc:"Mail not delivered yet or given up"`
@@ -143,6 +143,7 @@ type DueRow struct {
 	Label     string   `json:"label"`
 	Reminder  string   `json:"reminder"`
 	To        []string `json:"to" doc:"Names, or addresses of people without one"`
+	Untold    []string `json:"untold,omitempty" doc:"Why some cannot be told, such as a name that nobody has"`
 	Shown     []Shown  `json:"shown" doc:"What the reminder shows of it, in its order"`
 }
 

@@ -100,7 +100,7 @@ func TestColumnsThatAreNeededStayAndRenamesAreFollowed(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Agreed", b.tabOf(row), "the rule follows the new name")
 
-	for definition, says := range map[string]string{"type": `"dat" is not a column type: did you mean date`, "options": "a mapping"} {
+	for definition, says := range map[string]string{"type": `"dat" is not a column type: did you mean date`, "options": "key: value pairs"} {
 		_, err := b.Commit(t.Context(), b.AddColumn(testkit.By("Ines"), id, tab, "New", edit.ColumnChange{Definition: map[string]any{"type": "text", definition: "dat"}}))
 		require.ErrorContains(t, err, says)
 	}

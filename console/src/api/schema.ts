@@ -586,7 +586,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the tables of a workbook or comma-separated file in */
+        /** Import tables from a workbook or CSV file */
         post: operations["import"];
         delete?: never;
         options?: never;
@@ -904,7 +904,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Run a rule by hand on every row of its tabs */
+        /** Run a rule now on every row of its tabs */
         post: operations["run-rule"];
         delete?: never;
         options?: never;
@@ -1262,6 +1262,8 @@ export interface components {
             more?: number;
             /** @description What was written and does not fit its column; it is kept as written */
             odd?: components["schemas"]["OddCell"][];
+            /** @description How it ended: done, nothing to do, watched, or partly done where something should have happened and has not */
+            outcome?: string;
             passed_over: components["schemas"]["PassedOver"][];
             preview?: boolean;
             /** @description What could be read in two ways, and how it was read */
@@ -1472,6 +1474,8 @@ export interface components {
             to: string[];
             tracker: string;
             tracker_id: string;
+            /** @description Why some cannot be told, such as a name that nobody has */
+            untold?: string[];
         };
         FieldDetail: {
             location?: string;
@@ -2006,7 +2010,7 @@ export interface components {
             held: components["schemas"]["PendingHere"][];
             /** @description How many there are beyond those listed */
             more: components["schemas"]["TodayMore"];
-            /** @description What the clock wakes next */
+            /** @description What is scheduled next */
             next: components["schemas"]["Clocked"][];
             /** @description Overdue rows for which no address was found */
             nobody: components["schemas"]["DueRow"][];
@@ -4983,7 +4987,7 @@ export interface operations {
                 sheet?: string;
                 /** @description The tab for the one table there is; unless set, tabs are named after sheets */
                 tab?: string;
-                /** @description The column by which rows are added or updated; unless set, rows not taken in before are added */
+                /** @description The column by which rows are added or updated; unless set, rows not imported before are added */
                 key?: string;
                 /** @description yes: make the tracker */
                 new?: "yes" | "no";
@@ -6493,7 +6497,7 @@ export interface operations {
                 preview?: "yes" | "no";
                 /** @description Send it once more to those who have it; the subject says so */
                 again?: boolean;
-                /** @description Let it take the place of the next mail by the clock */
+                /** @description Let it take the place of the next scheduled email */
                 instead?: boolean;
             };
             header?: {
@@ -9384,7 +9388,7 @@ export interface operations {
             query?: {
                 /** @description yes: answer with what would change, and change nothing */
                 preview?: "yes" | "no";
-                /** @description yes: keep what later changes overlaid, and take back the rest */
+                /** @description yes: keep later changes, and undo the rest */
                 force?: "yes" | "no";
             };
             header?: {

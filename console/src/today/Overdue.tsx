@@ -59,7 +59,14 @@ function Reminder({ name, rows }: { name: string; rows: Held[] }) {
                   {r.shown[h.at]?.text}
                 </td>
               ))}
-              <td>{r.to.length > 0 ? r.to.join(", ") : <span className="late">nobody</span>}</td>
+              <td>
+                {r.to.length > 0 ? r.to.join(", ") : <span className="late">nobody</span>}
+                {(r.untold ?? []).map((why) => (
+                  <div key={why} className="quiet">
+                    {why}
+                  </div>
+                ))}
+              </td>
             </tr>
           ))}
         </tbody>

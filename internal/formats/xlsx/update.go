@@ -207,7 +207,7 @@ func (up *updater) free(row int) error {
 		}
 	}
 	if slices.ContainsFunc(up.there.LeftOut, func(l reading.LeftOut) bool {
-		return strings.HasPrefix(l.Reason, "a total") && l.Range.Top <= row && row <= l.Range.Bottom
+		return strings.HasPrefix(l.Reason, "total row") && l.Range.Top <= row && row <= l.Range.Bottom
 	}) {
 		return fmt.Errorf("there is no room below the table: row %d holds its total", row+1)
 	}
