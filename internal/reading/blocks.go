@@ -93,6 +93,21 @@ func (g *Grid) fillMerged() {
 // and gives each block's bounds. Blocks whose bounds overlap are one. A range
 // that the file declares a table is one block, whatever is in it.
 func findBlocks(g *Grid) []Range {
+	blocks := g.blocksOf(func(row, col int) bool { return solid(g.At(row, col)) })
+	if g.crowd {
+		blocks = []Range{g.whole()}
+	}
+	g.clampDeclared()
+	for _, d := range g.Declared {
+		if !d.NoHeader {
+			blocks = g.gatherDeclared(blocks, d)
+		}
+	}
+	return g.widen(joinOverlaps(blocks))
+}
+
+// blocksOf joins cells that hold something, and touch, into blocks.
+func (g *Grid) blocksOf(holds func(row, col int) bool) []Range {
 	var open, done []Range
 	var runs []Range
 	for row := range g.Height() {
@@ -102,7 +117,7 @@ func findBlocks(g *Grid) []Range {
 		}
 		runs = runs[:0]
 		for col := range g.Width(row) {
-			if !solid(g.At(row, col)) {
+			if !holds(row, col) {
 				continue
 			}
 			if n := len(runs); n > 0 && runs[n-1].Right == col-1 {
@@ -124,17 +139,7 @@ func findBlocks(g *Grid) []Range {
 		}
 		open = next
 	}
-	blocks := append(done, open...)
-	if g.crowd {
-		blocks = []Range{g.whole()}
-	}
-	g.clampDeclared()
-	for _, d := range g.Declared {
-		if !d.NoHeader {
-			blocks = g.gatherDeclared(blocks, d)
-		}
-	}
-	return joinOverlaps(blocks)
+	return joinOverlaps(append(done, open...))
 }
 
 // mostBlocks is how many blocks of cells a sheet may fall into. In more of them

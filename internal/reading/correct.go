@@ -69,6 +69,13 @@ func (r *Reading) Correct(corrections []Correction) error {
 		s.LeftOut = append(s.LeftOut, LeftOut{s.Tables[p.table].Range, "left out by hand"})
 		s.Tables = slices.Delete(s.Tables, p.table, p.table+1)
 	}
+	for i := range r.Sheets { // what was left out before may be in a table now, and the other way round
+		s := &r.Sheets[i]
+		s.LeftOut = slices.DeleteFunc(s.LeftOut, func(l LeftOut) bool {
+			return slices.ContainsFunc(s.Tables, func(t Table) bool { return t.Range.holds(l.Range) })
+		})
+		s.account()
+	}
 	return nil
 }
 

@@ -5,6 +5,7 @@ import (
 	"hash/maphash"
 	"strings"
 
+	"example.org/kavlo/internal/formula"
 	"example.org/kavlo/internal/value"
 )
 
@@ -23,6 +24,7 @@ type More struct {
 	Choices []string // of the dropdown on the cell
 	Display string   // how a number is shown: percent or a currency code
 	Style   value.CellStyle
+	Clock   bool // a text that is a time of day
 }
 
 func (c Cell) note() string {
@@ -58,6 +60,8 @@ type Grid struct {
 	Merged   []Range
 	Declared []Declared
 	HiddenAt []int // rows that are not shown
+	Missing  []Uncomputed
+	Doubts   []string // what was odd about the file itself, in words
 
 	ended func() error // says why reading is to end; may be nil
 	why   error        // what it said
@@ -71,6 +75,10 @@ type Grid struct {
 	mores  []*More
 	moreAt map[*More]int // from 1
 	wholes []Cell
+
+	formulas  []*formula.Formula
+	formulaNo map[string]int32 // by key, from 1
+	formulaAt [][]int32        // by row and column
 }
 
 // GridOf makes a grid of cells.
@@ -174,6 +182,10 @@ func (r Range) height() int { return r.Bottom - r.Top + 1 }
 
 func (r Range) meets(o Range) bool {
 	return r.Left <= o.Right && o.Left <= r.Right && r.Top <= o.Bottom && o.Top <= r.Bottom
+}
+
+func (r Range) holds(o Range) bool {
+	return r.Left <= o.Left && o.Right <= r.Right && r.Top <= o.Top && o.Bottom <= r.Bottom
 }
 
 func (r Range) join(o Range) Range {

@@ -11,22 +11,26 @@ import (
 
 // frame is a block with the header found in it.
 type frame struct {
-	block  Range
-	header int // its first row; where there is none, the first row of data
-	rows   int // of the header
-	name   string
-	totals int
-	doubts []string
-	why    string // why it is no table, or ""
-	kinds  []guess
+	block    Range
+	header   int // its first row; where there is none, the first row of data
+	rows     int // of the header
+	name     string
+	totals   int
+	doubts   []string
+	why      string // why it is no table, or ""
+	kinds    []guess
+	typed    int   // the last row that a hand has touched
+	made     bool  // formulas made all of it
+	totalled []int // rows that sum up others
 }
 
 // body is the first row after the header.
 func (f *frame) body() int { return f.header + f.rows }
 
 const (
-	titleRows  = 40 // rows of a block in which a header is looked for
-	sampleRows = 200
+	titleRows   = 40 // rows of a block in which a header is looked for
+	summaryRows = 8  // rows of figures that may stand above a header and touch it
+	sampleRows  = 200
 )
 
 // frameOf finds the header of a block.
@@ -52,11 +56,17 @@ func frameOf(g *Grid, b Range) *frame {
 		if len(filled) < 2 || len(filled)*10 < b.width()*6 || row < b.Bottom && isTotal(g, b, row) {
 			continue
 		}
-		f.header = row
-		if g.names(b, row, filled) {
-			f.rows = 1
+		named := g.names(b, row, filled)
+		if f.header < 0 || named && g.fuller(b, f.header, row) {
+			f.header, f.rows = row, 0
 		}
-		break
+		if named && f.header == row {
+			f.rows = 1
+			break
+		}
+		if row > f.header+summaryRows {
+			break
+		}
 	}
 	switch {
 	case f.header < 0:
@@ -71,9 +81,24 @@ func frameOf(g *Grid, b Range) *frame {
 	return f
 }
 
+// fuller reports whether a row that names columns is the header of a block, though a row of
+// values stands above it: it has more cells, and what is below it is of other kinds.
+func (g *Grid) fuller(b Range, first, row int) bool {
+	if len(g.filled(b, row)) <= len(g.filled(b, first)) || row == b.Bottom {
+		return false
+	}
+	typed := 0
+	for _, col := range g.filled(b, row) {
+		if k := g.sample(row+1, b.Bottom, col); k != isText && k != isNothing {
+			typed++
+		}
+	}
+	return typed > 0
+}
+
 // names reports whether a row names columns rather than holding their values.
 func (g *Grid) names(b Range, row int, filled []int) bool {
-	texts, again, over := 0, 0, false
+	texts, periods, numbers, again, over := 0, 0, 0, 0, false
 	for _, col := range filled {
 		c := g.At(row, col)
 		switch looksLike(c, true) {
@@ -86,15 +111,21 @@ func (g *Grid) names(b Range, row int, filled []int) bool {
 			below := g.sample(row+1, b.Bottom, col)
 			over = over || below == isNumber || below == isDate || below == isTick || below == isAddress
 		case isNumber, isDate:
-			if !g.namesPeriod(b, row, col) && !g.counts(b, row, filled) {
+			switch {
+			case g.namesPeriod(b, row, col):
+				periods++
+			case g.counts(b, row, filled), g.bold(b, row) && !g.bold(b, row+1):
+				numbers++
+			default:
 				return false
 			}
 		default:
 			return false
 		}
 	}
-	if texts == 0 {
-		return false
+	if texts == 0 { // years, or numbers in bold, over a blank corner
+		corner := !slices.Contains(filled, b.Left) && g.sample(row+1, b.Bottom, b.Left) == isText
+		return corner && (periods == len(filled) || periods+numbers == len(filled) && g.bold(b, row)) && len(filled) > 1
 	}
 	return over || again < 2 || g.bold(b, row) && !g.bold(b, row+1)
 }
@@ -182,7 +213,7 @@ func (g *Grid) bold(b Range, row int) bool {
 // widenHeader takes in a second row of the header: groups above the names, or
 // names and units below the groups.
 func (f *frame) widenHeader(g *Grid) {
-	if f.header > f.block.Top && g.groups(f.block, f.header-1) {
+	for f.rows < 3 && f.header > f.block.Top && g.groups(f.block, f.header-1) {
 		f.header--
 		f.rows++
 	}
@@ -275,7 +306,7 @@ func (f *frame) headers(g *Grid, t *Table) {
 		at := CellName(f.header, col)
 		if name == "" {
 			name = "Column " + ColumnName(col)
-			if f.rows > 0 {
+			if f.rows > 0 && g.sample(f.body(), t.Range.Bottom, col) != isNothing {
 				t.Doubts = append(t.Doubts, fmt.Sprintf("column %s has no header: it is called %s", at, name))
 			}
 		}

@@ -107,6 +107,9 @@ func (t *Table) infer(g *Grid, i int) {
 	c := &t.Columns[i]
 	e := t.gather(g, i)
 	c.Kind, c.Reason, c.parse = t.decide(c.Name, e, g.Texts)
+	if e.filled == 0 && t.HeaderRows > 0 && g.unnamed(t, i) {
+		c.LeaveOut, c.Reason = true, "a blank column"
+	}
 	if c.Kind.Kind == value.Number && c.Kind.Display == "" {
 		for display, n := range e.displays {
 			if e.most(n) {
@@ -115,6 +118,16 @@ func (t *Table) infer(g *Grid, i int) {
 		}
 	}
 	t.settle(g, i)
+}
+
+// unnamed reports whether nothing stands over a column.
+func (g *Grid) unnamed(t *Table, i int) bool {
+	for row := t.Range.Top; row < t.Range.Top+t.HeaderRows; row++ {
+		if !g.At(row, t.Range.Left+i).Value.IsBlank() {
+			return false
+		}
+	}
+	return true
 }
 
 // settle says what a column's type comes to: its name, its choices, its odd cells.

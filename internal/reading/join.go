@@ -12,6 +12,12 @@ func readSheet(g *Grid) Sheet {
 	g.fillMerged()
 	s := Sheet{Name: g.Name, Hidden: g.Hidden, Tables: []Table{}, LeftOut: []LeftOut{}, grid: g}
 	frames := joinFrames(g, findBlocks(g))
+	for _, b := range g.madeBlocks(frames) {
+		for _, f := range partFrames(g, b) {
+			f.made = true
+			frames = append(frames, f)
+		}
+	}
 	for _, f := range frames {
 		if f.why != "" || g.over() {
 			continue
@@ -34,6 +40,7 @@ func readSheet(g *Grid) Sheet {
 		}
 	}
 	s.leaveOutAsides(g)
+	s.account()
 	return s
 }
 
@@ -60,7 +67,11 @@ func joinFrames(g *Grid, blocks []Range) []*frame {
 			frames = append(frames, partFrames(g, b)...)
 		}
 	}
-	return frames
+	for _, f := range frames {
+		f.typed = f.block.Bottom
+		f.stretch(g)
+	}
+	return joinBeside(g, frames)
 }
 
 // crosses reports whether a table that went on with a block would run through
@@ -89,7 +100,7 @@ func (f *frame) goesOnWith(g *Grid, b Range) bool {
 	}
 	switch {
 	case f.body() > f.block.Bottom: // a header alone so far
-		return blank < 2 && f.rows > 0 && b.width()*10 >= f.block.width()*6 && frameOf(g, b).rows == 0
+		return blank < 2 && f.rows > 0 && b.width()*10 >= f.block.width()*6 && (frameOf(g, b).rows == 0 || f.heads(g, b))
 	case isTotal(g, f.block, b.Top):
 		return blank < 2 && b.height() == 1
 	}
@@ -127,6 +138,20 @@ func (f *frame) goesOnWith(g *Grid, b Range) bool {
 	}
 	// words under words: more rows, unless they are narrower and name something
 	return b.Left == f.block.Left && len(filled)*10 >= f.block.width()*6
+}
+
+// heads reports whether a header alone is that of a block of words a blank row below it:
+// they are equally wide, and the block's first row is not set off as a header is.
+func (f *frame) heads(g *Grid, b Range) bool {
+	if b.Left != f.block.Left || b.Right != f.block.Right || len(g.filled(f.block, f.body()-1)) != b.width() || g.bold(b, b.Top) && !g.bold(b, b.Top+1) {
+		return false
+	}
+	for col := b.Left; col <= b.Right; col++ { // words over other kinds name them
+		if k := g.sample(b.Top+1, b.Bottom, col); k != isText && k != isNothing {
+			return false
+		}
+	}
+	return true
 }
 
 // plainer reports whether the first row of a block has no digits where the rows
@@ -185,6 +210,8 @@ func (s *Sheet) leaveOutAsides(g *Grid) {
 		switch {
 		case t.Name != "":
 			return false
+		case isRecord(g, &t):
+			why = "labels with their values: one record, not a table"
 		case t.Rows == 0 && slices.ContainsFunc(tables, func(o Table) bool { return o.Rows > 0 }):
 			why = "a line of words with no rows below it"
 		case isLegend(g, &t) && slices.ContainsFunc(tables, func(o Table) bool { return besides(&t, &o) }):

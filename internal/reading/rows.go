@@ -2,7 +2,6 @@ package reading
 
 import (
 	"slices"
-	"strings"
 
 	"example.org/kavlo/internal/value"
 )
@@ -65,7 +64,7 @@ func (f *frame) findRows(g *Grid, t *Table) {
 		}
 	}
 	for row := f.body(); row <= bottom; row++ {
-		switch why := f.aside(g, row); {
+		switch why := f.aside(g, t, row); {
 		case why != blankRow && g.exactly(f.name, row):
 			t.lines = append(t.lines, row)
 		case row >= defaults && why != blankRow:
@@ -82,13 +81,12 @@ func (f *frame) findRows(g *Grid, t *Table) {
 			t.lines = append(t.lines, row)
 		}
 	}
-	for row := bottom + 1; len(t.lines) == 0 && row < g.Height() && f.computed(g, row) && g.hollow(f.block, row); row++ {
-		made = append(made, row)
-	}
 	if len(t.lines) == 0 && len(made) > 0 {
 		t.lines = made
 		t.LeftOut = slices.DeleteFunc(t.LeftOut, func(l LeftOut) bool { return l.Reason == hollowRow })
-		t.Doubts = append(t.Doubts, "every row is made by formulas: those with words or dates in them were taken as rows")
+	}
+	if len(t.lines) > 0 && !slices.ContainsFunc(t.lines, func(row int) bool { return !g.hollow(f.block, row) || f.zeros(g, row) }) {
+		t.Doubts = append(t.Doubts, "every row is made by formulas: those that give something were taken as rows")
 	}
 	for len(t.lines) > 0 && f.footnote(g, t) {
 		last := t.lines[len(t.lines)-1]
@@ -107,13 +105,17 @@ func (g *Grid) exactly(name string, row int) bool {
 const hollowRow = "a hollow row"
 
 // aside says why a row of the block is no row of the table, or "".
-func (f *frame) aside(g *Grid, row int) string {
+func (f *frame) aside(g *Grid, t *Table, row int) string {
 	switch {
 	case g.empty(f.block, row):
 		return blankRow
 	case g.hollow(f.block, row):
+		if f.countsAnyway(g, row) {
+			return ""
+		}
 		return hollowRow
-	case isTotal(g, f.block, row), row == f.block.Bottom && (f.endsInTotal(g, row) || f.sumsUp(g, row)):
+	case f.sumsUpAbove(g, t, row), row == f.block.Bottom && f.sumsUp(g, row):
+		f.totalled = append(f.totalled, row)
 		return "total row"
 	case f.rows > 0 && g.repeats(f.block, f.body()-1, row):
 		return "the header again"
@@ -121,22 +123,6 @@ func (f *frame) aside(g *Grid, row int) string {
 		return "a heading between rows"
 	}
 	return ""
-}
-
-// endsInTotal reports whether the last row is a total all of whose cells are
-// filled, as programs write that know no formulas: its first cell says so, and
-// nothing but numbers follows.
-func (f *frame) endsInTotal(g *Grid, row int) bool {
-	first := g.At(row, f.block.Left)
-	if row == f.body() || !slices.Contains(totalWords, strings.TrimRight(value.Fold(first.Value.String()), ": ")) {
-		return false
-	}
-	for col := f.block.Left + 1; col <= f.block.Right; col++ {
-		if k := looksLike(g.At(row, col), g.Texts); k != isNumber && k != isNothing {
-			return false
-		}
-	}
-	return true
 }
 
 // sumsUp reports whether the last row holds, in two columns or more, the sums of
@@ -228,71 +214,6 @@ func (f *frame) countedFrom(g *Grid, bottom int) int {
 		return bottom + 1
 	}
 	return from
-}
-
-// footnote reports whether the last row found is a remark: words in one cell
-// alone, where other rows fill most of theirs.
-func (f *frame) footnote(g *Grid, t *Table) bool {
-	b := f.block
-	row := t.lines[len(t.lines)-1]
-	filled := g.filled(b, row)
-	if len(filled) != 1 || b.width() < 3 || len(t.lines) < 3 || g.exactly(f.name, row) {
-		return false
-	}
-	s := strings.TrimSpace(g.At(row, filled[0]).Value.String())
-	if looksLike(g.At(row, filled[0]), true) != isText {
-		return false
-	}
-	full := 0
-	for _, line := range t.lines[:len(t.lines)-1] {
-		if len(g.filled(b, line))*2 > b.width() {
-			full++
-		}
-	}
-	if full*10 < (len(t.lines)-1)*8 {
-		return false
-	}
-	longest := 0
-	for _, line := range t.lines[:len(t.lines)-1] {
-		longest = max(longest, len([]rune(g.At(line, filled[0]).Value.String())))
-	}
-	return len([]rune(s)) > max(longest*3/2, 24) || strings.HasPrefix(s, "*") || strings.HasPrefix(s, "(") ||
-		slices.ContainsFunc([]string{"note", "source", "remark", "signed", "end of", "n.b."}, func(w string) bool { return strings.HasPrefix(value.Fold(s), w) })
-}
-
-var totalWords = []string{"total", "totals", "sum", "grand total", "subtotal", "sub-total", "sub total", "average", "mean", "count",
-	"summe", "gesamt", "zwischensumme", "totaal", "totale", "somme", "sous-total", "soma", "suma", "totalt", "totaux"}
-
-// isTotal reports whether a row sums up those above: it says so, beside a
-// formula or with cells left empty.
-func isTotal(g *Grid, r Range, row int) bool {
-	said, computed, filled := false, false, 0
-	for col := r.Left; col <= r.Right; col++ {
-		c := g.At(row, col)
-		if c.Value.IsBlank() {
-			continue
-		}
-		filled++
-		computed = computed || c.Formula
-		if c.Value.Kind() == value.Text && len(c.Value.Raw()) < 60 {
-			said = said || saysTotal(c.Value.Raw())
-		}
-	}
-	return said && (computed || filled < r.width())
-}
-
-func saysTotal(s string) bool {
-	word := strings.TrimRight(value.Fold(s), ": ")
-	if slices.Contains(totalWords, word) {
-		return true
-	}
-	first, _, _ := strings.Cut(word, " ")
-	last := word[strings.LastIndexByte(word, ' ')+1:]
-	switch first = strings.TrimRight(first, ":"); first {
-	case "total", "totals", "subtotal", "sub-total", "summe", "zwischensumme":
-		return true
-	}
-	return last == "total" || last == "totals" || last == "subtotal" || last == "sub-total"
 }
 
 // hollowBelow counts the hollow rows that hang below a table.

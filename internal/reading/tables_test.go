@@ -226,26 +226,32 @@ func TestRangesAreReadInA1Form(t *testing.T) {
 	}
 }
 
+// randomGrid draws a sheet of words.
+func randomGrid(t *rapid.T, words []string) *reading.Grid {
+	var lines []string
+	width := rapid.IntRange(1, 6).Draw(t, "width")
+	for range rapid.IntRange(0, 12).Draw(t, "rows") {
+		cells := rapid.SliceOfN(rapid.SampledFrom(words), width, width).Draw(t, "cells")
+		lines = append(lines, strings.Join(cells, "|"))
+	}
+	g := grid(strings.Join(lines, "\n"))
+	g.Texts = rapid.Bool().Draw(t, "texts")
+	for range rapid.IntRange(0, 2).Draw(t, "merged") {
+		top, left := rapid.IntRange(0, 9).Draw(t, "top"), rapid.IntRange(0, 5).Draw(t, "left")
+		g.Merged = append(g.Merged, reading.Range{Top: top, Left: left, Bottom: top + rapid.IntRange(0, 3).Draw(t, "down"), Right: left + rapid.IntRange(0, 3).Draw(t, "across")})
+	}
+	if rapid.Bool().Draw(t, "declared") {
+		g.Declared = append(g.Declared, reading.Declared{Name: "T", Range: reading.Range{Top: 1, Right: 3, Bottom: rapid.IntRange(1, 40).Draw(t, "to")}, Totals: rapid.IntRange(0, 2).Draw(t, "totals"), Exact: rapid.Bool().Draw(t, "exact")})
+	}
+	return g
+}
+
 // Whatever stands on a sheet, reading it ends, and tables lie within it, do not
 // share rows, and have as many records as they say.
 func TestRandomSheetsAreReadWithoutHarm(t *testing.T) {
 	words := []string{"", "", "", "Object", "Fee", "Total", "5", "7.5", "2026-01-02", "=5", "=", "☐", "☑", "x@example.org", "Subtotal", "1,5", "yes", "note:"}
 	rapid.Check(t, func(t *rapid.T) {
-		var lines []string
-		width := rapid.IntRange(1, 6).Draw(t, "width")
-		for range rapid.IntRange(0, 12).Draw(t, "rows") {
-			cells := rapid.SliceOfN(rapid.SampledFrom(words), width, width).Draw(t, "cells")
-			lines = append(lines, strings.Join(cells, "|"))
-		}
-		g := grid(strings.Join(lines, "\n"))
-		g.Texts = rapid.Bool().Draw(t, "texts")
-		for range rapid.IntRange(0, 2).Draw(t, "merged") {
-			top, left := rapid.IntRange(0, 9).Draw(t, "top"), rapid.IntRange(0, 5).Draw(t, "left")
-			g.Merged = append(g.Merged, reading.Range{Top: top, Left: left, Bottom: top + rapid.IntRange(0, 3).Draw(t, "down"), Right: left + rapid.IntRange(0, 3).Draw(t, "across")})
-		}
-		if rapid.Bool().Draw(t, "declared") {
-			g.Declared = append(g.Declared, reading.Declared{Name: "T", Range: reading.Range{Top: 1, Right: 3, Bottom: rapid.IntRange(1, 40).Draw(t, "to")}, Totals: rapid.IntRange(0, 2).Draw(t, "totals"), Exact: rapid.Bool().Draw(t, "exact")})
-		}
+		g := randomGrid(t, words)
 		r := reading.Read("f", []*reading.Grid{g})
 		s := &r.Sheets[0]
 		taken := map[[2]int]bool{}
@@ -292,4 +298,97 @@ func TestASheetOfVeryManyPartsIsReadAsOneTable(t *testing.T) {
 	leave()
 	_, err = reading.ReadContext(ctx, "f", []*reading.Grid{g})
 	require.ErrorIs(t, err, context.Canceled)
+}
+
+// What no hand has touched counts where it is data: zeros in a table of numbers, formulas
+// that go on to give something new.
+func TestZerosAndFormulasThatAreData(t *testing.T) {
+	for name, tc := range map[string]struct{ picture, want string }{
+		"zeros in between":      {"Jan|Feb|Mar\n1|2|3\n0|0|0\n4|5|6", "A1:C4 h1 r3: Jan, Feb, Mar"},
+		"zeros first":           {"Jan|Feb|Mar\n0|0|0\n4|5|6", "A1:C3 h1 r2: Jan, Feb, Mar"},
+		"zeros last":            {"Jan|Feb\n4|5\n6|7\n0|0", "A1:B4 h1 r3: Jan, Feb"},
+		"zeros filled down":     {"Jan|Feb\n4|5\n6|7\n0|0\n0|0\n0|0\n0|0\n0|0\n0|0", "A1:B3 h1 r2: Jan, Feb"},
+		"zeros beside a blank":  {"Hall|Jan\nPier|4\nMill|6\n|0\n|0", "A1:B3 h1 r2: Hall, Jan"},
+		"formulas at the side":  {"Bell|5|=10\nHorn|7|=14\nLamp|9|=18", "A1:C3 h0 r3: Column A, Column B, Column C"},
+		"formulas at the left":  {"=A1|Bell|5\n=B2|Horn|7\n=C3|Lamp|9", "A1:C3 h0 r3: Column A, Column B, Column C"},
+		"a mirror":              {"=Object|=Fee\n=Bell|=5\n=Horn|=7\n=|=0\n=|=0", "A1:B3 h1 r2: Object, Fee"},
+		"numbers of formulas":   {"Year|Sum\n=2020|=5\n=2021|=9\n=2023|=4\n=2024|=8", "A1:B5 h1 r4: Year, Sum"},
+		"row numbers":           {"No|Object\n=1|Bell\n=2|Horn\n=3|\n=4|\n=5|", "A1:B3 h1 r2: No, Object"},
+		"a total that stands":   {"Object|Cost|Sum\nBell|5|=5\nHorn|7|=12\n||=12\n||=12", "A1:C3 h1 r2: Object, Cost, Sum"},
+		"a difference at last":  {"Object|Cost|Step\nBell|5|=5\nHorn|7|=2\n||=-7\n||=0", "A1:C3 h1 r2: Object, Cost, Step"},
+		"a lookup that goes on": {"Object|Hall\nBell|=Pier\nHorn|=Mill\n|=Annex\n|=Quay", "A1:B5 h1 r4: Object, Hall"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := reading.Read("f", []*reading.Grid{grid(tc.picture)})
+			assert.Equal(t, tc.want, say(&r.Sheets[0]))
+		})
+	}
+}
+
+// A word does not make a total: its figures must add up.
+func TestRowsAreNotDroppedForAWord(t *testing.T) {
+	for name, tc := range map[string]struct{ picture, want, doubt string }{
+		"verify":        {"Task|Hours\nScan|2\nVerify invoice total|3\nSend|4", "A1:B4 h1 r3: Task, Hours", ""},
+		"an instrument": {"Item|Fee|Hall\nLevel|5|Pier\nTotal station|9|\nTripod|2|Mill", "A1:C4 h1 r3: Item, Fee, Hall", ""},
+		"count":         {"Name|Kind|Seen\nDuke|A|4\nCount|B|\nEarl|C|9", "A1:C4 h1 r3: Name, Kind, Seen", ""},
+		"no figures":    {"Object|Hall|Fee\nBell|Pier|5\nHorn|Mill|6\nLamp|Quay|7\nTotal||", "A1:C5 h1 r4: Object, Hall, Fee", `row 5 holds nothing but "Total"`},
+		"wrong figures": {"Object|Fee|Tax\nBell|5|1\nHorn|6|2\nTotal|99|7", "A1:C4 h1 r3: Object, Fee, Tax", "row 4 is called a total, but its figures are not the sums"},
+		"a last note":   {"Object|Hall|Fee\nBell|Pier|5\nHorn|Mill|6\nLamp|Quay|7\nNotebook||", "A1:C5 h1 r4: Object, Hall, Fee", `row 5 holds nothing but "Notebook"`},
+		"a mean":        {"Object|Fee\nBell|5\nHorn|6\nAverage|5.5", "A1:B3 h1 r2: Object, Fee", ""},
+		"parts and all": {"Hall|Fee\nPier|5\nPier|6\nSubtotal|11\nMill|7\nSubtotal|7\nGrand total|18", "A1:B5 h1 r3: Hall, Fee", ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := reading.Read("f", []*reading.Grid{grid(tc.picture)})
+			assert.Equal(t, tc.want, say(&r.Sheets[0]))
+			if tc.doubt != "" {
+				assert.Contains(t, strings.Join(r.Sheets[0].Tables[0].Doubts, "\n"), tc.doubt)
+			}
+		})
+	}
+}
+
+func TestHeadersBesideAndBelowOtherThings(t *testing.T) {
+	for name, tc := range map[string]struct {
+		grid *reading.Grid
+		want string
+	}{
+		"below a summary":        {grid("Open|5|\nClosed|7|\nObject|Hall|Fee\nBell|Pier|5\nHorn|Mill|6"), "A3:C5 h1 r2: Object, Hall, Fee"},
+		"years over a corner":    {grid("|2024|2025\nPier|1200|900\nMill|15000|800"), "A1:C3 h1 r2: Column A, 2024, 2025"},
+		"three rows":             {merge(grid("Object|Plan||||\n|Out||Back|\n|Date|Van|Date|Van\nBell|2026-01-02|V1|2026-02-02|V2\nHorn|2026-01-03|V1|2026-02-03|V2\nLamp|2026-01-04|V1|2026-02-04|V2"), "A1:A3", "B1:E1", "B2:C2", "D2:E2"), "A1:E6 h3 r3: Object, Plan Out Date, Plan Out Van, Plan Back Date, Plan Back Van"},
+		"a blank row below it":   {grid("Object|Hall\n\nBell|Pier\nHorn|Mill"), "A1:B4 h1 r2: Object, Hall"},
+		"parted by a column":     {grid("Object|Hall||Fee|Due\nBell|Pier||5|2026-01-02\nHorn|Mill||6|2026-01-03\nLamp|Quay||7|2026-01-04"), "A1:E4 h1 r3: Object, Hall, Column C, Fee, Due"},
+		"two lists side by side": {grid("Object|Hall||Person|Room\nBell|Pier||Ann|5\nHorn|Mill||Ben|6\nLamp|Quay||Cid|7"), "A1:B4 h1 r3: Object, Hall; D1:E4 h1 r3: Person, Room"},
+		"the same names again":   {grid("Fee|Tax||Fee|Tax\n5|1||6|2\n7|2||8|3\n9|3||4|1"), "A1:B4 h1 r3: Fee, Tax; D1:E4 h1 r3: Fee, Tax"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := reading.Read("f", []*reading.Grid{tc.grid})
+			assert.Equal(t, tc.want, say(&r.Sheets[0]))
+		})
+	}
+	g := grid("|101|102\nPier|a|b\nMill|c|d")
+	for col := 1; col < 3; col++ {
+		c := g.At(0, col)
+		c.Bold = true
+		g.Put(0, col, c)
+	}
+	assert.Equal(t, "A1:C3 h1 r2: Column A, 101, 102", say(&reading.Read("f", []*reading.Grid{g}).Sheets[0]), "numbers in bold")
+	beside := reading.Read("f", []*reading.Grid{grid("Object|Hall||Person|Room\nBell|Pier||Ann|5\nHorn|Mill||Ben|6\nLamp|Quay||Cid|7")})
+	assert.Contains(t, strings.Join(beside.Sheets[0].Tables[0].Doubts, "\n"), "D1:E4 beside it has the same rows")
+}
+
+// A form of labels with values is no table.
+func TestLabelsWithValuesAreNoTable(t *testing.T) {
+	for name, picture := range map[string]string{
+		"with colons": "Name:|Pier\nOpens:|2026-03-01\nSeats:|120\nContact:|a@example.org",
+		"of kinds":    "Name|North Pier\nOpens|2026-03-01\nSeats|120\nContact|a@example.org\nStep free|☑",
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := reading.Read("f", []*reading.Grid{grid(picture)})
+			assert.Empty(t, r.Sheets[0].Tables)
+			require.Len(t, r.Sheets[0].LeftOut, 1)
+			assert.Contains(t, r.Sheets[0].LeftOut[0].Reason, "labels with their values: one record")
+		})
+	}
+	r := reading.Read("f", []*reading.Grid{grid("Name|Seats\nPier|120\nMill|80")})
+	assert.Len(t, r.Sheets[0].Tables, 1)
 }

@@ -244,3 +244,38 @@ func Records(s *reading.Sheet, t *reading.Table) []reading.Record {
 func By(name string) policy.Principal {
 	return policy.Principal{Kind: policy.Person, Name: name, Access: policy.Keeper}
 }
+
+// Unaccounted gives the cells of a sheet that hold something and are neither in a table
+// nor named as left out.
+func Unaccounted(s *reading.Sheet) []string {
+	in := map[[2]int]bool{}
+	cover := func(r reading.Range) {
+		for row := r.Top; row <= r.Bottom; row++ {
+			for col := r.Left; col <= r.Right; col++ {
+				in[[2]int{row, col}] = true
+			}
+		}
+	}
+	for i := range s.Tables {
+		t := &s.Tables[i]
+		cover(reading.Range{Top: t.Range.Top, Left: t.Range.Left, Bottom: t.Range.Top + t.HeaderRows - 1, Right: t.Range.Right})
+		for _, r := range Records(s, t) {
+			cover(reading.Range{Top: r.Row, Left: t.Range.Left, Bottom: r.Row, Right: t.Range.Right})
+		}
+		for _, l := range t.LeftOut {
+			cover(l.Range)
+		}
+	}
+	for _, l := range s.LeftOut {
+		cover(l.Range)
+	}
+	var out []string
+	for row := range s.Grid().Height() {
+		for col := range s.Grid().Width(row) {
+			if !s.Grid().At(row, col).Value.IsBlank() && !in[[2]int{row, col}] {
+				out = append(out, reading.CellName(row, col))
+			}
+		}
+	}
+	return out
+}

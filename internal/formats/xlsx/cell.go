@@ -90,11 +90,9 @@ func (s *sheetReader) cellContent(kind string) error {
 			v, seen = value.OfText(text), true
 		case "f":
 			formula = true
-			text, err := s.content("")
-			if err != nil {
+			if link, err = s.formula(); err != nil {
 				return err
 			}
-			link = linkFormula(text)
 		}
 	}
 	if !formula && (!seen || v.Kind() == value.Blank) {
@@ -107,6 +105,9 @@ func (s *sheetReader) cellContent(kind string) error {
 	}
 	if link != "" {
 		own(&c).Link = link
+	}
+	if c.Formula {
+		s.calculated(&c, kind != "str")
 	}
 	return s.put(s.row, s.col, c)
 }

@@ -77,6 +77,8 @@ type book struct {
 	epoch     int64 // days since 1970-01-01 of day 0
 	budget    int64 // unpacked bytes that may still be read
 	cells     int
+	pending   []pending // formulas without a stored result
+	ended     func() error
 }
 
 // Read reads every sheet of a workbook.
@@ -87,7 +89,7 @@ func Read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
 // ReadContext does what Read does and ends early, with the context's error, once
 // the context is done.
 func ReadContext(ctx context.Context, r io.ReaderAt, size int64) ([]*reading.Grid, error) {
-	grids, err := read(&endingReader{ctx, r}, size)
+	grids, err := read(ctx, &endingReader{ctx, r}, size)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
 	}
@@ -107,7 +109,7 @@ func (e *endingReader) ReadAt(p []byte, at int64) (int, error) {
 	return e.r.ReadAt(p, at)
 }
 
-func read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
+func read(ctx context.Context, r io.ReaderAt, size int64) ([]*reading.Grid, error) {
 	if size > MaxFile {
 		return nil, ErrTooLarge
 	}
@@ -119,12 +121,12 @@ func read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
 	if err != nil {
 		return nil, ErrNotWorkbook
 	}
-	b := &book{names: map[string]string{}, files: map[string]*zip.File{}, budget: MaxUnpacked, epoch: epoch1900}
+	b := &book{names: map[string]string{}, files: map[string]*zip.File{}, budget: MaxUnpacked, epoch: epoch1900, ended: ctx.Err}
 	for _, f := range z.File {
 		if f.UncompressedSize64 > 1<<20 && f.CompressedSize64 > 0 && f.UncompressedSize64/f.CompressedSize64 > MaxRatio {
 			return nil, ErrTooLarge
 		}
-		b.files[strings.TrimPrefix(path.Clean("/"+f.Name), "/")] = f
+		b.files[partName(f.Name)] = f
 	}
 	return b.read()
 }
@@ -156,12 +158,19 @@ func (b *book) read() ([]*reading.Grid, error) {
 		out = append(out, g)
 	}
 	b.offerChoices(out)
+	b.compute(out)
 	return out, nil
+}
+
+// partName gives the name of a part as it is compared: some programs write names with
+// back-slashes, or refer to them in other letter case (ECMA-376, part 2, 6.2.2.3).
+func partName(name string) string {
+	return strings.ToLower(strings.TrimPrefix(path.Clean("/"+strings.ReplaceAll(name, `\`, "/")), "/"))
 }
 
 // part opens a part of the archive within the budget of bytes; nil if absent.
 func (b *book) part(name string) (io.ReadCloser, error) {
-	f := b.files[name]
+	f := b.files[partName(name)]
 	if f == nil {
 		return nil, nil
 	}
@@ -236,6 +245,7 @@ func (b *book) relations(of string) (map[string]relation, error) {
 	out := map[string]relation{}
 	for _, r := range doc.List {
 		if r.Mode != "External" {
+			r.Target = strings.ReplaceAll(r.Target, `\`, "/")
 			if strings.HasPrefix(r.Target, "/") {
 				r.Target = strings.TrimPrefix(r.Target, "/")
 			} else {
@@ -263,7 +273,7 @@ func (b *book) workbook() ([]sheetRef, error) {
 			main = r.Target
 		}
 	}
-	if main == "" || b.files[main] == nil {
+	if main == "" || b.files[partName(main)] == nil {
 		return nil, ErrNotWorkbook
 	}
 	var doc struct {
@@ -304,11 +314,11 @@ func (b *book) workbook() ([]sheetRef, error) {
 	for _, r := range rels {
 		switch {
 		case strings.HasSuffix(r.Type, "/sharedStrings"):
-			b.files["#strings"] = b.files[r.Target]
+			b.files["#strings"] = b.files[partName(r.Target)]
 		case strings.HasSuffix(r.Type, "/styles"):
-			b.files["#styles"] = b.files[r.Target]
+			b.files["#styles"] = b.files[partName(r.Target)]
 		case strings.HasSuffix(r.Type, "/theme"):
-			b.files["#theme"] = b.files[r.Target]
+			b.files["#theme"] = b.files[partName(r.Target)]
 		}
 	}
 	return out, nil

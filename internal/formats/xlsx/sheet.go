@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"example.org/kavlo/internal/formula"
 	"example.org/kavlo/internal/reading"
 )
 
@@ -21,6 +22,10 @@ type sheetReader struct {
 	styled *style
 	blanks []blankCell // of the row
 	widest int         // cells of the longest row so far
+
+	formed *formula.Formula            // of the cell
+	why    string                      // it is not understood
+	shared map[string]*formula.Formula // those filled down, by their number
 }
 
 // dropdown is a list of choices offered in some cells, to be found once all

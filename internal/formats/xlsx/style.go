@@ -14,7 +14,8 @@ type shows byte
 const (
 	showsNumber shows = iota
 	showsDate
-	showsTime // of a day, without the day
+	showsTime     // of a day, without the day
+	showsDuration // hours, as many as there are
 )
 
 // style is what a cell's style tells of its value.
@@ -28,6 +29,7 @@ type style struct {
 type styled struct {
 	display string
 	look    value.CellStyle
+	clock   bool
 }
 
 // at gives an entry of a list that the file counts from 0; none beyond it.
@@ -70,12 +72,17 @@ func (b *book) readStyles() error {
 		f := at(doc.Fonts, c.Font)
 		s.bold = f.Bold.on()
 		tells := styled{look: b.lookOf(f, plain, at(doc.Fills, c.Fill))}
-		if s.shows == showsNumber {
+		switch s.shows {
+		case showsNumber:
 			tells.display = displayOf(code)
+		case showsDuration:
+			tells.display = value.Duration
+		case showsTime:
+			tells.clock = true
 		}
 		if tells != (styled{}) {
 			if shared[tells] == nil {
-				shared[tells] = &reading.More{Display: tells.display, Style: tells.look}
+				shared[tells] = &reading.More{Display: tells.display, Style: tells.look, Clock: tells.clock}
 			}
 			s.more = shared[tells]
 		}
@@ -94,6 +101,8 @@ func builtIn(id int) string {
 		return "yyyy-mm-dd"
 	case id == 22:
 		return "yyyy-mm-dd hh:mm"
+	case id == 46:
+		return "[h]:mm:ss"
 	case id >= 18 && id <= 21, id >= 32 && id <= 35, id == 55, id == 56, id >= 45 && id <= 47:
 		return "hh:mm"
 	}
@@ -105,7 +114,7 @@ func builtIn(id int) string {
 func showsOf(code string) shows {
 	code, _, _ = strings.Cut(code, ";")
 	quoted, bracket := false, false
-	day, clock, month := false, false, false
+	day, clock, month, long := false, false, false, false
 	for i := 0; i < len(code); i++ {
 		switch c := code[i] | 0x20; {
 		case code[i] == '\\' || code[i] == '_' || code[i] == '*':
@@ -115,7 +124,7 @@ func showsOf(code string) shows {
 		case code[i] == '[':
 			bracket = true
 			if i+1 < len(code) && strings.IndexByte("hHmMsS", code[i+1]) >= 0 {
-				clock = true
+				clock, long = true, true
 			}
 		case code[i] == ']':
 			bracket = false
@@ -137,6 +146,8 @@ func showsOf(code string) shows {
 	switch {
 	case day, month && !clock:
 		return showsDate
+	case long:
+		return showsDuration
 	case clock:
 		return showsTime
 	}
@@ -147,6 +158,9 @@ var signs = map[string]string{"€": "EUR", "£": "GBP", "$": "USD", "US$": "USD
 
 // displayOf gives how a number format shows a number: percent, a currency code, or "".
 func displayOf(code string) string {
+	if strings.Contains(code, "★") || strings.Contains(code, "☆") {
+		return "rating"
+	}
 	code, _, _ = strings.Cut(code, ";")
 	bare := code
 	for from := strings.IndexByte(code, '['); from >= 0; from = strings.IndexByte(code, '[') { // [$€-407]
@@ -196,6 +210,10 @@ func (b *book) ofSerial(text string, as shows) (value.Value, bool) {
 		return value.Value{}, false
 	}
 	seconds := int64(f*86400 + 0.5)
+	if as == showsDuration {
+		hours, err := value.Div(value.OfInt(seconds), value.OfInt(3600))
+		return hours, err == nil
+	}
 	if as == showsTime && f < 1 {
 		clock := strconv.Itoa(int(seconds/3600)) + ":" + twoDigits(seconds/60%60)
 		if len(clock) < 5 {

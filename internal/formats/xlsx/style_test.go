@@ -13,7 +13,7 @@ func TestWhatNumberFormatsShow(t *testing.T) {
 	for code, want := range map[string]shows{
 		"General": showsNumber, "0.00": showsNumber, "#,##0.00 [$€-407]": showsNumber, "0.00E+00": showsNumber, `"days" 0`: showsNumber, "[Red]0": showsNumber, "": showsNumber, "@": showsNumber,
 		"yyyy-mm-dd": showsDate, "d/m/yy": showsDate, "dd mmm yyyy": showsDate, "mmm yy": showsDate, "[$-816]d \"de\" mmm": showsDate, "yyyy-mm-dd hh:mm": showsDate, "m/d": showsDate, "mmm": showsDate, `d\.m\.yyyy;@`: showsDate,
-		"hh:mm": showsTime, "h:mm AM/PM": showsTime, "[h]:mm": showsTime, "mm:ss": showsTime,
+		"hh:mm": showsTime, "h:mm AM/PM": showsTime, "[h]:mm": showsDuration, "mm:ss": showsTime,
 	} {
 		assert.Equal(t, want, showsOf(code), code)
 	}
