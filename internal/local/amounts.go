@@ -9,9 +9,11 @@ import (
 
 var (
 	// an amount: sign or currency, digits in groups of three or none, currency or percent
-	amount = regexp.MustCompile(`^(\(?)([^\d\s.,+()−-]{0,3})\s*([+−-]?)\s*([^\d\s.,+()−-]{0,3})\s*(\d{1,3}(?:[.,'’ \x{a0}\x{202f}]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?)\s*([^\d\s.,+()-]{0,3})(\)?)$`)
+	amount = regexp.MustCompile(`^(\(?)([^\d\s.,+()−-]{0,3})\s*([+−-]?)\s*([^\d\s.,+()−-]{0,3})\s*(\d{1,3}(?:[.,'’ \x{a0}\x{202f}]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?|[.,]\d+)\s*([^\d\s.,+()-]{0,3})(\)?)$`)
 	// Digits are a plain number, as programs write it.
-	Digits = regexp.MustCompile(`^[+−-]?(0|[1-9]\d{0,14})(\.\d+)?$`)
+	Digits = regexp.MustCompile(`^[+−-]?((0|[1-9]\d{0,14})(\.\d+)?|\.\d+)$`)
+	// Scientific are numbers with a power of ten that no code is written like.
+	Scientific = regexp.MustCompile(`^[+-]?(\d*\.\d+[eE][+-]?\d+|\d+(e[+-]?|E[+-])\d+)$`)
 )
 
 // currencies gives the code (ISO 4217) of signs, as far as a sign names one.
@@ -35,9 +37,9 @@ func DecimalMark(texts []string) (mark byte, sure bool) {
 			return '.', true
 		case dot >= 0 && comma >= 0, strings.Count(digits, ".") > 1:
 			return ',', true
-		case dot >= 0 && (len(digits)-dot-1 != 3 || dot > 3):
+		case dot >= 0 && (len(digits)-dot-1 != 3 || dot > 3 || digits[0] == '0' || dot == 0):
 			return '.', true
-		case comma >= 0 && (len(digits)-comma-1 != 3 || comma > 3):
+		case comma >= 0 && (len(digits)-comma-1 != 3 || comma > 3 || digits[0] == '0' || comma == 0):
 			return ',', true
 		}
 	}
@@ -52,6 +54,10 @@ func ReadAmount(mark byte) Parser {
 	}
 	strip := strings.NewReplacer(other, "", " ", "", "'", "", "’", "", "\u00a0", "", "\u202f", "")
 	return func(s string) (value.Value, bool) {
+		if Scientific.MatchString(s) {
+			v, _, err := value.ParseRounded(zeroBefore(s))
+			return v, err == nil
+		}
 		m := amount.FindStringSubmatch(s)
 		if m == nil || (m[1] == "") != (m[7] == "") || len(m[5]) > 1 && m[5][0] == '0' && m[5][1] != '.' && m[5][1] != ',' {
 			return value.Value{}, false
@@ -68,12 +74,24 @@ func ReadAmount(mark byte) Parser {
 		if at := strings.LastIndexByte(whole, other[0]); at >= 0 && len(whole)-at-1 != 3 {
 			return value.Value{}, false // what parts thousands has three digits after it
 		}
-		v, err := value.ParseNumber(sign + strings.Replace(strip.Replace(digits), ",", ".", 1))
+		v, _, err := value.ParseRounded(sign + zeroBefore(strings.Replace(strip.Replace(digits), ",", ".", 1)))
 		if err == nil && m[6] == "%" {
 			v, err = value.Div(v, value.OfInt(100))
 		}
 		return v, err == nil
 	}
+}
+
+// zeroBefore gives a number's text with a zero before a decimal mark that it begins with.
+func zeroBefore(s string) string {
+	sign := ""
+	if s != "" && (s[0] == '-' || s[0] == '+') {
+		sign, s = s[:1], s[1:]
+	}
+	if strings.HasPrefix(s, ".") {
+		s = "0" + s
+	}
+	return sign + s
 }
 
 // unitOf gives the one currency code or percent sign of an amount, or "";

@@ -86,6 +86,7 @@ func (s *Sheet) correct(t *Table, c *Correction) error {
 		}
 	}
 	t.Tab, t.Key = c.Tab, c.Key
+	defer t.sayAll(s.grid) // columns may go by other names now
 	for _, cc := range c.Columns {
 		if cc.Column < 1 || cc.Column > len(t.Columns) {
 			return fmt.Errorf("there is no column %d: it has %d", cc.Column, len(t.Columns))

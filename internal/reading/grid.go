@@ -61,6 +61,9 @@ type Grid struct {
 	Declared []Declared
 	HiddenAt []int // rows that are not shown
 	Missing  []Uncomputed
+	Asks     []Asked
+	Formats  []Formatted
+	Colours  []Coloured
 	Doubts   []string // what was odd about the file itself, in words
 
 	ended func() error // says why reading is to end; may be nil

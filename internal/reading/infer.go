@@ -107,8 +107,22 @@ func (t *Table) infer(g *Grid, i int) {
 	c := &t.Columns[i]
 	e := t.gather(g, i)
 	c.Kind, c.Reason, c.parse = t.decide(c.Name, e, g.Texts)
-	if e.filled == 0 && t.HeaderRows > 0 && g.unnamed(t, i) {
+	c.blank = e.filled == 0
+	lacking, why := g.uncomputed(t, t.Range.Left+i)
+	typ, reason, asked := t.fromSheet(g, i, e)
+	switch {
+	case asked && (e.filled == 0 || e.fitAll(typ)):
+		c.Kind, c.Reason, c.blank = typ, reason, false
+		if typ.Kind == value.Checkbox {
+			c.parse = local.AnyYesNo
+		}
+	case e.filled == 0 && lacking > 0:
+		c.Reason = "its formulas have no results"
+	case e.filled == 0 && t.HeaderRows > 0 && g.unnamed(t, i):
 		c.LeaveOut, c.Reason = true, "a blank column"
+	}
+	if lacking > 0 {
+		t.Doubts = append(t.Doubts, fmt.Sprintf("%d cells of %s hold formulas whose results the file does not store (%s): they were taken as blank; save the file anew in the program that made it", lacking, c.Name, why))
 	}
 	if c.Kind.Kind == value.Number && c.Kind.Display == "" {
 		for display, n := range e.displays {
@@ -118,6 +132,18 @@ func (t *Table) infer(g *Grid, i int) {
 		}
 	}
 	t.settle(g, i)
+	t.rules(g, i)
+}
+
+// fitAll reports whether all filled cells of a column, few as they are, fit a type.
+func (e *evidence) fitAll(typ value.Type) bool {
+	switch typ.Kind {
+	case value.Checkbox:
+		return e.filled == e.kinds[value.Checkbox]+e.count(fits(local.AnyYesNo))
+	case value.Number, value.Date:
+		return e.filled == e.kinds[typ.Kind]
+	}
+	return false
 }
 
 // unnamed reports whether nothing stands over a column.
@@ -174,6 +200,8 @@ func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string
 			return say(value.DateTime, dates, "are dates with times", parse)
 		}
 		return say(value.Date, dates, "are dates", parse)
+	case e.kinds[value.Number] > 0 && e.zeroLed():
+		return value.Type{Kind: value.Text}, "some begin with zeros: they are codes", nil
 	case e.most(e.kinds[value.Number]):
 		mark, _ := local.DecimalMark(e.texts)
 		return say(value.Number, e.kinds[value.Number], "are numbers", local.ReadAmount(mark))
@@ -197,8 +225,31 @@ func (c *Column) look(cell Cell, v value.Value) value.CellStyle {
 	return cell.More.Style
 }
 
+// sure reads what can mean only one thing, as every door does.
+func (c *Column) sure(text string) (value.Value, bool) {
+	if zeroLed.MatchString(strings.TrimSpace(text)) { // a code: its zeros are part of it
+		return value.Value{}, false
+	}
+	v, taken, err := (&local.Form{}).Read(text, c.Kind)
+	return v, err == nil && taken == ""
+}
+
 // linkInks are the colours by which programs show that a cell is a link.
 var linkInks = []string{"#0563C1", "#0000FF", "#954F72", "#000080", "#1155CC"}
+
+// noteOn gives the note on a cell, with where the cell leads if its value does not say.
+func (c *Column) noteOn(cell Cell) string {
+	note, link := cell.note(), cell.link()
+	switch {
+	case link == "", c.Kind.Kind == value.Link, c.Kind.Kind == value.File, cell.Value.IsBlank():
+		return note
+	case strings.Contains(cell.Value.String(), strings.TrimPrefix(link, "mailto:")), strings.Contains(note, link):
+		return note
+	case note == "":
+		return link
+	}
+	return note + "\n" + link
+}
 
 // read reads a cell into the column's type; what does not fit is odd.
 func (c *Column) read(cell Cell) value.Value {
@@ -215,6 +266,9 @@ func (c *Column) read(cell Cell) value.Value {
 	}
 	if v.Kind() == value.Text && c.parse != nil {
 		got, ok := c.parse(strings.TrimSpace(v.Raw()))
+		if !ok {
+			got, ok = c.sure(v.Raw())
+		}
 		if !ok {
 			return value.OfOdd(v.Raw())
 		}

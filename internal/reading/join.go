@@ -23,6 +23,7 @@ func readSheet(g *Grid) Sheet {
 			continue
 		}
 		t := f.table(g)
+		t.Doubts = append(t.Doubts, g.Doubts...)
 		if g.crowd {
 			t.Doubts = append(t.Doubts, fmt.Sprintf("the sheet falls into more than %d parts with gaps between them: it was taken as one table", mostBlocks))
 		}

@@ -36,7 +36,18 @@ type Column struct {
 	Usual func(value.Value) value.CellStyle `json:"-"`
 	// LeaveOut says that a person wants no such column.
 	LeaveOut bool `json:"leave_out,omitempty"`
+	// Refuse says that the sheet refuses what does not fit, Min and Max within which
+	// bounds it takes numbers.
+	Refuse   bool   `json:"refuse,omitempty"`
+	Min, Max string `json:"-"`
+	// Clause is what the column's formulas say, where they all say the same; Why says why
+	// they cannot be said so.
+	Clause string `json:"clause,omitempty"`
+	Why    string `json:"no_clause,omitempty"`
+	// Computed says that a person wants the column computed by its clause.
+	Computed bool `json:"computed,omitempty"`
 	parse    local.Parser
+	blank    bool // no cell is filled
 }
 
 // OddCell is a cell that does not fit its column.
@@ -108,6 +119,7 @@ func ReadContext(ctx context.Context, file string, grids []*Grid) (*Reading, err
 			return nil, g.why
 		}
 	}
+	r.likeSiblings()
 	return r, nil
 }
 
@@ -139,7 +151,7 @@ func (s *Sheet) records(t *Table, spend bool) iter.Seq[*Record] {
 			rec.Row = line
 			for i := range t.Columns {
 				c := s.grid.At(line, t.Range.Left+i)
-				rec.Cells[i], rec.Notes[i] = t.Columns[i].read(c), c.note()
+				rec.Cells[i], rec.Notes[i] = t.Columns[i].read(c), t.Columns[i].noteOn(c)
 				look := t.Columns[i].look(c, rec.Cells[i])
 				text, known := written[look]
 				if !known {

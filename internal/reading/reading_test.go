@@ -128,6 +128,18 @@ func TestTypesAreDecidedOverTheWholeColumn(t *testing.T) {
 		{[]string{"https://example.org/1", "https://example.org/2"}, []string{"https://example.org/1", "https://example.org/2"}, "link", ""},
 		{[]string{"Bell", "12", "2026-03-31"}, []string{"Bell", "12", "2026-03-31"}, "text", ""},
 		{[]string{"9705E10", "0042"}, []string{"9705E10", "0042"}, "text", ""},
+		{[]string{".5", "1.25", "3"}, []string{"0.5", "1.25", "3"}, "number", ""},
+		{[]string{"1e-5", "2.5E3", "7"}, []string{"0.00001", "2500", "7"}, "number", ""},
+		{[]string{"0.1234567890123456789", "1.5", "2"}, []string{"0.123456789012345679", "1.5", "2"}, "number", ""},
+		{[]string{"1.797E+308", "5", "6", "7"}, []string{"?1.797E+308", "5", "6", "7"}, "number", ""},
+		{[]string{"1.1", "1.10", "1.9"}, []string{"1.1", "1.10", "1.9"}, "text", ""},
+		{[]string{"1.2.0", "1.3.1", "2.0.0"}, []string{"1.2.0", "1.3.1", "2.0.0"}, "text", ""},
+		{[]string{"17", "0042", "9"}, []string{"17", "0042", "9"}, "text", ""},
+		{[]string{"1.250.000", "12.500.000"}, []string{"1250000", "12500000"}, "number", ""},
+		{[]string{"12.50", "7.25", "1250.125"}, []string{"12.5", "7.25", "1250.125"}, "number", ""},
+		{[]string{"1250.125", "12"}, []string{"1250.125", "12"}, "number", ""},
+		{[]string{"1,250", "12"}, []string{"1250", "12"}, "number", "thousands"},
+		{[]string{"0.125", "0.250"}, []string{"0.125", "0.25"}, "number", ""},
 	} {
 		t.Run(strings.Join(tc.cells, " "), func(t *testing.T) {
 			c, values, doubts := column(t, tc.cells...)

@@ -28,6 +28,7 @@ func (f *frame) table(g *Grid) Table {
 	for i := range t.Columns {
 		t.infer(g, i)
 	}
+	t.sayAll(g)
 	hiddenRows(g, &t)
 	return t
 }

@@ -45,7 +45,7 @@ func looksLike(c Cell, texts bool) guess {
 		return isText
 	case local.ISODate.MatchString(s), local.NumericDate.MatchString(s), local.NamedDate.MatchString(s):
 		return isDate
-	case local.Formatted(s), texts && local.Digits.MatchString(s):
+	case local.Formatted(s), texts && (local.Digits.MatchString(s) || local.Scientific.MatchString(s)):
 		return isNumber
 	case strings.HasPrefix(s, "https://"), strings.HasPrefix(s, "http://"), strings.Contains(s, "@") && fits(address)(s):
 		return isAddress
@@ -145,8 +145,13 @@ func (t *Table) dateParser(name string, e *evidence) (local.Parser, string) {
 }
 
 func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, string, local.Parser) {
+	if e.kinds[value.Number] == 0 && e.coded() {
+		return value.Type{}, "", nil
+	}
 	spaced := e.spaced()
-	if !spaced && !e.any(func(s string) bool { return local.Formatted(s) || local.Digits.MatchString(s) }) && e.kinds[value.Number] == 0 || codeWords.MatchString(name) && e.kinds[value.Number] == 0 && !e.unit() {
+	if !spaced && !e.any(func(s string) bool {
+		return local.Formatted(s) || local.Digits.MatchString(s) || local.Scientific.MatchString(s)
+	}) && e.kinds[value.Number] == 0 || codeWords.MatchString(name) && e.kinds[value.Number] == 0 && !e.unit() {
 		return value.Type{}, "", nil
 	}
 	digits := texts || spaced || e.kinds[value.Number] > 0 || e.any(local.Formatted)
@@ -156,12 +161,12 @@ func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, 
 	mark, sure := local.DecimalMark(e.texts)
 	parse := local.ReadAmount(mark)
 	n := e.count(func(s string) bool {
-		return (local.Formatted(s) || digits && local.Digits.MatchString(s) || spaced && thousands.MatchString(s)) && fits(parse)(s)
+		return (local.Formatted(s) || digits && (local.Digits.MatchString(s) || local.Scientific.MatchString(s)) || spaced && thousands.MatchString(s)) && fits(parse)(s)
 	})
 	if !e.most(n + e.kinds[value.Number]) {
 		return value.Type{}, "", nil
 	}
-	if !sure && e.any(func(s string) bool { return strings.ContainsAny(s, ".,") }) {
+	if !sure && e.any(eitherWay.MatchString) {
 		t.Doubts = append(t.Doubts, fmt.Sprintf("in %s, the marks in the numbers could begin decimals or part thousands: thousands were taken for commas", name))
 	}
 	if !texts && e.kinds[value.Number] == 0 {
@@ -170,6 +175,61 @@ func (t *Table) decideAmount(name string, e *evidence, texts bool) (value.Type, 
 	typ := value.Type{Kind: value.Number, Display: local.AmountDisplay(e.texts)}
 	return typ, fmt.Sprintf("%d of %d filled cells are numbers written as text", n+e.kinds[value.Number], e.filled), parse
 }
+
+var (
+	zeroLed = regexp.MustCompile(`^0\d+$`)
+	dotted  = regexp.MustCompile(`^\d+\.\d+$`)
+	parted  = regexp.MustCompile(`^\d+(\.\d+){2,}$`)
+)
+
+// coded reports whether the texts are codes rather than numbers: some begin with zeros, or
+// they are versions, of which 1.1 and 1.10 are two.
+func (e *evidence) coded() bool {
+	if e.zeroLed() {
+		return true
+	}
+	decimals := map[string]string{}
+	for _, s := range e.texts {
+		switch {
+		case parted.MatchString(s):
+			if whole, _, _ := strings.Cut(s, "."); len(whole) <= 2 && !thousandsOnly(s) {
+				return true
+			}
+		case dotted.MatchString(s):
+			plain := strings.TrimRight(s, "0")
+			if other, known := decimals[plain]; known && other != s {
+				return true
+			}
+			decimals[plain] = s
+		}
+	}
+	return false
+}
+
+// zeroLed reports whether some of the texts, and not by chance, are digits that begin with
+// a zero.
+func (e *evidence) zeroLed() bool {
+	n := 0
+	for _, s := range e.texts {
+		if zeroLed.MatchString(s) {
+			n++
+		}
+	}
+	return n > 0 && n*20 >= e.filled
+}
+
+// thousandsOnly reports whether all dots of a text part thousands.
+func thousandsOnly(s string) bool {
+	for _, p := range strings.Split(s, ".")[1:] {
+		if len(p) != 3 {
+			return false
+		}
+	}
+	return true
+}
+
+// eitherWay are numbers whose mark could begin decimals or part thousands.
+var eitherWay = regexp.MustCompile(`^\D*[1-9]\d{0,2}[.,]\d{3}\D*$`)
 
 // unit reports whether the texts carry a currency or a percent sign.
 func (e *evidence) unit() bool { return local.AmountDisplay(e.texts) != "" }

@@ -10,6 +10,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
+	"strings"
 	"unicode/utf8"
 
 	"golang.org/x/text/encoding/charmap"
@@ -52,11 +54,21 @@ func ReadContext(ctx context.Context, r io.Reader) (*reading.Grid, error) {
 	if err != nil && !errors.Is(err, io.EOF) {
 		return nil, fmt.Errorf("reading the file: %w", err)
 	}
-	counted := &counter{r: text}
+	var in io.Reader = text
+	if bytes.IndexByte(sample, '\r') >= 0 && bytes.IndexByte(sample, '\n') < 0 { // as old programs end lines
+		sample, in = bytes.ReplaceAll(sample, []byte{'\r'}, []byte{'\n'}), &breaker{text}
+	}
+	counted := &counter{r: in}
 	c := csv.NewReader(counted)
 	c.Comma, c.LazyQuotes, c.FieldsPerRecord, c.ReuseRecord = separator(sample), true, -1, true
 	g := &reading.Grid{Texts: true}
-	lastLine, cells := 0, 0
+	lastLine, cells, width := 0, 0, 0
+	put := func(row int, rec []string) {
+		g.Grow(row + 1)
+		for i, s := range rec {
+			g.Put(row, i, reading.Cell{Value: value.OfText(unguard(s))})
+		}
+	}
 	for n := 0; ; n++ {
 		if n%1024 == 0 && ctx.Err() != nil {
 			return nil, ctx.Err()
@@ -73,14 +85,26 @@ func ReadContext(ctx context.Context, r io.Reader) (*reading.Grid, error) {
 		}
 		line, _ := c.FieldPos(0)
 		row := g.Height() + max(0, line-lastLine-1) // the reader passes over empty lines
+		if n == 0 {
+			width = len(rec)
+		}
+		if lines := unclosed(rec, width, c.Comma, counted.endsOpen(c.InputOffset())); lines != nil {
+			g.Doubts = append(g.Doubts, fmt.Sprintf("line %d: a quotation mark is not closed: the %d lines from there on were read as if there were none", line, len(lines)))
+			lastLine = line + breaks(rec)
+			for i, fields := range lines {
+				cells += len(fields)
+				if err := within(line+i, row+i, cells, fields); err != nil {
+					return nil, err
+				}
+				put(row+i, fields)
+			}
+			continue
+		}
 		cells += len(rec) + row - g.Height()
 		if err := within(line, row, cells, rec); err != nil {
 			return nil, err
 		}
-		g.Grow(row + 1)
-		for i, s := range rec {
-			g.Put(row, i, reading.Cell{Value: value.OfText(unguard(s))})
-		}
+		put(row, rec)
 		lastLine = line + breaks(rec)
 	}
 }
@@ -103,16 +127,84 @@ func within(line, row, cells int, rec []string) error {
 	return nil
 }
 
-// counter counts what is read.
+// counter counts what is read, and minds the last byte that ends no line.
 type counter struct {
-	r io.Reader
-	n int64
+	r    io.Reader
+	n    int64
+	last byte
+	done bool // nothing is left
 }
+
+// endsOpen reports whether all has been read, and does not end in a quotation mark.
+func (c *counter) endsOpen(used int64) bool { return c.done && used == c.n && c.last != '"' }
 
 func (c *counter) Read(p []byte) (int, error) {
 	n, err := c.r.Read(p)
 	c.n += int64(n)
+	c.done = errors.Is(err, io.EOF)
+	for i := n - 1; i >= 0; i-- {
+		if p[i] != '\n' && p[i] != '\r' {
+			c.last = p[i]
+			break
+		}
+	}
 	return n, err
+}
+
+// breaker gives line feeds for carriage returns.
+type breaker struct{ r io.Reader }
+
+func (b *breaker) Read(p []byte) (int, error) {
+	n, err := b.r.Read(p)
+	for i := range p[:n] {
+		if p[i] == '\r' {
+			p[i] = '\n'
+		}
+	}
+	return n, err
+}
+
+// unclosed gives the lines that a field took into itself because its quotation mark is not
+// closed, each parted by the mark between fields; nil where the record is as it should be.
+// Such a record is shorter than others, or goes to the end of the file, which ends
+// otherwise than in a quotation mark.
+func unclosed(rec []string, width int, comma rune, endsOpen bool) [][]string {
+	at := slices.IndexFunc(rec, func(s string) bool { return strings.Contains(s, "\n") })
+	if at < 0 || width < 2 {
+		return nil
+	}
+	lines := strings.Split(strings.TrimRight(rec[at], "\r\n"), "\n")
+	mark := string(comma)
+	inner, whole, opens := 0, 0, false
+	for _, l := range lines[1:] {
+		if strings.Contains(l, mark) {
+			inner++
+		}
+		if strings.Count(l, mark) == width-1 {
+			whole++
+		}
+		opens = opens || strings.HasPrefix(l, `"`) || strings.Contains(l, mark+`"`)
+	}
+	switch {
+	case len(lines) < 2 || inner == 0:
+		return nil
+	case len(rec) < width:
+	case endsOpen && at == len(rec)-1 && inner*2 > len(lines)-1:
+	case opens && whole > 0: // another line's mark closed it
+	default:
+		return nil
+	}
+	out := [][]string{append(slices.Clone(rec[:at]), strings.Split(lines[0], mark)...)}
+	for _, l := range lines[1:] {
+		out = append(out, strings.Split(l, mark))
+	}
+	out[len(out)-1] = append(out[len(out)-1], rec[at+1:]...)
+	for _, fields := range out {
+		for i, s := range fields {
+			fields[i] = strings.Trim(strings.TrimRight(s, "\r"), `"`)
+		}
+	}
+	return out
 }
 
 // sampled is how much of a file is looked at to find out how it is written.

@@ -12,6 +12,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 
 	"example.org/kavlo/internal/formats/csv"
+	"example.org/kavlo/internal/reading"
 )
 
 func TestSeparatorQuotingAndEncodingAreFoundByLooking(t *testing.T) {
@@ -92,4 +93,44 @@ func TestEncodingsAreReadOnTheWay(t *testing.T) {
 	assert.Equal(t, "café", g.At(last, 0).Value.Raw())
 	assert.Equal(t, "€ 5", g.At(last, 1).Value.Raw())
 	assert.Equal(t, "é", g.At(last-1, 1).Value.Raw())
+}
+
+// rows says a grid row by row.
+func rows(g *reading.Grid) []string {
+	var out []string
+	for row := range g.Height() {
+		var cells []string
+		for col := range g.Width(row) {
+			cells = append(cells, g.At(row, col).Value.String())
+		}
+		out = append(out, strings.Join(cells, "|"))
+	}
+	return out
+}
+
+func TestOddLineEndsAndQuotationMarks(t *testing.T) {
+	for name, tc := range map[string]struct {
+		text  string
+		want  []string
+		doubt string
+	}{
+		"carriage returns alone": {"Object,Fee\rBell,5\rHorn,7\r", []string{"Object|Fee", "Bell|5", "Horn|7"}, ""},
+		"trailing separators":    {"Object,Fee,\nBell,5,\nHorn,7,\n", []string{"Object|Fee|", "Bell|5|", "Horn|7|"}, ""},
+		"a mark not closed":      {"Object,Fee,Hall\nBell,5,Pier\n\"Horn,7,Mill\nLamp,9,Quay\nGull,2,Pier\n", []string{"Object|Fee|Hall", "Bell|5|Pier", "Horn|7|Mill", "Lamp|9|Quay", "Gull|2|Pier"}, "line 3: a quotation mark is not closed: the 3 lines"},
+		"closed by a later one":  {"Object,Fee,Hall\n\"Horn,7,Mill\nLamp,9,Quay\n\"Gull\",2,Pier\nTide,1,Mill\n", []string{"Object|Fee|Hall", "Horn|7|Mill", "Lamp|9|Quay", "Gull|2|Pier", "Tide|1|Mill"}, "line 2: a quotation mark is not closed: the 3 lines"},
+		"in the last field":      {"Object,Hall\nBell,\"Pier\nHorn,Mill\nLamp,Quay\n", []string{"Object|Hall", "Bell|Pier", "Horn|Mill", "Lamp|Quay"}, "line 2: a quotation mark is not closed"},
+		"breaks that are meant":  {"Object,Note\nBell,\"one, two\nthree, four\"\nHorn,x\n", []string{"Object|Note", "Bell|one, two\nthree, four", "Horn|x"}, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			g, err := csv.Read(strings.NewReader(tc.text))
+			require.NoError(t, err)
+			assert.Equal(t, tc.want, rows(g))
+			if tc.doubt == "" {
+				assert.Empty(t, g.Doubts)
+			} else {
+				require.Len(t, g.Doubts, 1)
+				assert.Contains(t, g.Doubts[0], tc.doubt)
+			}
+		})
+	}
 }

@@ -121,6 +121,7 @@ type blankCell struct {
 // blank minds a blank cell that is set off until its row is known to hold
 // something: sheets are painted far beyond what they hold.
 func (s *sheetReader) blank() {
+	s.ahead()
 	if s.styled != nil && s.styled.more != nil && s.styled.more.Style != (value.CellStyle{}) {
 		s.blanks = append(s.blanks, blankCell{s.row, s.col, s.styled.more})
 	}

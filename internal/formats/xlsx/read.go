@@ -72,6 +72,7 @@ type book struct {
 	strings   []value.Value
 	styles    []style
 	theme     []uint32          // colours, as styles count them
+	washes    map[string]string // colour words of the styles that cells take by what is in them
 	names     map[string]string // defined names
 	dropdowns []dropdown
 	epoch     int64 // days since 1970-01-01 of day 0

@@ -34,6 +34,7 @@ type dropdown struct {
 	grid    *reading.Grid
 	formula string
 	ranges  string
+	refuse  bool
 }
 
 func (b *book) sheet(ref sheetRef) (*reading.Grid, error) {
@@ -107,6 +108,8 @@ func (s *sheetReader) element() error {
 		}
 	case "dataValidation":
 		return s.validation()
+	case "conditionalFormatting":
+		return s.conditional()
 	case "hyperlink":
 		s.hyperlink()
 	}
@@ -155,40 +158,6 @@ func eachCell(g *reading.Grid, ranges string, f func(*reading.Cell)) {
 			}
 		}
 	}
-}
-
-// validation reads a dropdown's choices, in the old form or the new.
-func (s *sheetReader) validation() error {
-	list, ranges, formula := s.attr("type") == "list", s.attr("sqref"), ""
-	for !s.empty {
-		tok, err := s.next()
-		if err != nil {
-			if errors.Is(err, io.EOF) {
-				err = errTag
-			}
-			return err
-		}
-		if tok == tagClose && string(s.name) == "dataValidation" {
-			break
-		}
-		if tok != tagOpen {
-			continue
-		}
-		switch string(s.name) {
-		case "formula1":
-			formula, err = s.content("")
-		case "sqref":
-			ranges, err = s.content("")
-		}
-		if err != nil {
-			return err
-		}
-		s.empty = false
-	}
-	if list && formula != "" {
-		s.dropdowns = append(s.dropdowns, dropdown{s.grid, strings.TrimSpace(formula), ranges})
-	}
-	return nil
 }
 
 func (s *sheetReader) hyperlink() {

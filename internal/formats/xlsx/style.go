@@ -48,6 +48,16 @@ func (b *book) readStyles() error {
 		} `xml:"numFmts>numFmt"`
 		Fonts []font `xml:"fonts>font"`
 		Fills []fill `xml:"fills>fill"`
+		Dxfs  []struct {
+			Font *font `xml:"font"`
+			Fill *struct {
+				Pattern struct {
+					Type string `xml:"patternType,attr"`
+					Ink  *ink   `xml:"fgColor"`
+					Back *ink   `xml:"bgColor"`
+				} `xml:"patternFill"`
+			} `xml:"fill"`
+		} `xml:"dxfs>dxf"`
 		Cells []struct {
 			Format int `xml:"numFmtId,attr"`
 			Font   int `xml:"fontId,attr"`
@@ -56,6 +66,18 @@ func (b *book) readStyles() error {
 	}
 	if err := b.decode("#styles", &doc); err != nil {
 		return err
+	}
+	b.washes = map[string]string{}
+	for i, d := range doc.Dxfs {
+		colour := ""
+		if d.Fill != nil { // of a solid fill, it is the colour behind that shows
+			if colour = b.colour(d.Fill.Pattern.Back); colour == "" {
+				colour = b.colour(d.Fill.Pattern.Ink)
+			}
+		} else if d.Font != nil {
+			colour = b.colour(d.Font.Ink)
+		}
+		b.washes[strconv.Itoa(i)] = value.NearestWash(colour)
 	}
 	codes := map[int]string{}
 	for _, f := range doc.Formats {
@@ -254,6 +276,11 @@ func (b *book) offerChoices(grids []*reading.Grid) {
 		if len(names) == 0 {
 			continue
 		}
+		if isTruths(names) {
+			askIn(d.grid, reading.Asked{Kind: value.Checkbox, Refuse: d.refuse}, d.ranges)
+			continue
+		}
+		askIn(d.grid, reading.Asked{Kind: value.Choice, Choices: names, Refuse: d.refuse}, d.ranges)
 		shared := map[*reading.More]*reading.More{} // what cells of one style come to share
 		eachCell(d.grid, d.ranges, func(c *reading.Cell) {
 			if with := shared[c.More]; with != nil {
@@ -265,6 +292,10 @@ func (b *book) offerChoices(grids []*reading.Grid) {
 			shared[before] = c.More
 		})
 	}
+}
+
+func isTruths(names []string) bool {
+	return len(names) == 2 && (strings.EqualFold(names[0], "TRUE") && strings.EqualFold(names[1], "FALSE") || strings.EqualFold(names[0], "FALSE") && strings.EqualFold(names[1], "TRUE"))
 }
 
 func (b *book) choicesOf(d dropdown, grids []*reading.Grid) []string {
