@@ -20,7 +20,7 @@ const module = "example.org/kavlo/"
 var core = []string{"value", "local", "formula", "sheet", "clause", "program", "query", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds", "policy"}
 
 // allowed is all that the core may import besides itself.
-var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
+var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/base64", "encoding/binary", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
 	"time", "time/tzdata", "unicode", "unicode/utf8", "github.com/bmatcuk/doublestar/v4", "github.com/cockroachdb/apd/v3", "github.com/tidwall/btree", "github.com/teambition/rrule-go", "go.yaml.in/yaml/v3", "golang.org/x/text/collate", "golang.org/x/text/language", "golang.org/x/text/unicode/norm"}
 
 // layers go from the outside in; each may import only what comes after it, and nothing of

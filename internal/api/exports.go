@@ -96,7 +96,12 @@ func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported
 		if err != nil {
 			return err
 		}
-		table, passed, err := s.workspace.Select(t, query.Query{Tab: tab, Where: in.Where, Order: order, Columns: namesIn(in.Columns)}, meter)
+		q := query.Query{Tab: tab, Where: in.Where, Order: order, Columns: namesIn(in.Columns)}
+		known := func() (outbound.Table, int, error) { return s.workspace.SelectKnown(ctx, t, q, meter) }
+		if in.Format == "csv" {
+			known = func() (outbound.Table, int, error) { return s.workspace.Select(t, q, meter) }
+		}
+		table, passed, err := known()
 		if err != nil {
 			return err
 		}

@@ -277,7 +277,8 @@ func (c *Client) Undo(ctx context.Context, h How, what string, force bool) (*wir
 // Import says where the tables of a file go.
 type Import struct {
 	Tracker, Name, Sheet, Tab, Key string
-	New                            bool // make the tracker
+	Conflicts                      string // file or here: whose value stands where both have changed
+	New                            bool   // make the tracker
 	Zone                           string
 	Corrections                    []reading.Correction // what a person says of the file's tables
 }
@@ -285,7 +286,7 @@ type Import struct {
 // Import takes a file's tables in.
 func (c *Client) Import(ctx context.Context, h How, in Import, file io.Reader) (*wire.ChangeSet, error) {
 	q := url.Values{"name": {in.Name}}
-	for key, v := range map[string]string{"sheet": in.Sheet, "tab": in.Tab, "key": in.Key, "zone": in.Zone} {
+	for key, v := range map[string]string{"sheet": in.Sheet, "tab": in.Tab, "key": in.Key, "zone": in.Zone, "conflicts": in.Conflicts} {
 		if v != "" {
 			q.Set(key, v)
 		}

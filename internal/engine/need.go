@@ -18,6 +18,15 @@ import (
 // that the turn touches has changed since; else load does it in the turn, once.
 // touched are the trackers that it rests on. In a preview there is nothing.
 func Prepared[T any](t *Turn, what any, touched []sheet.TrackerID, load func(context.Context) (T, error)) (T, error) {
+	return prepared(t, what, touched, load, false)
+}
+
+// Loaded is Prepared of what a preview needs too, such as what is stored beside a tracker.
+func Loaded[T any](t *Turn, what any, touched []sheet.TrackerID, load func(context.Context) (T, error)) (T, error) {
+	return prepared(t, what, touched, load, true)
+}
+
+func prepared[T any](t *Turn, what any, touched []sheet.TrackerID, load func(context.Context) (T, error), inPreview bool) (T, error) {
 	key := preparedKey{what: what}
 	for i, id := range touched {
 		if i == len(key.of) {
@@ -28,7 +37,7 @@ func Prepared[T any](t *Turn, what any, touched []sheet.TrackerID, load func(con
 	}
 	var none T
 	switch _, known := t.have[key]; {
-	case known, t.rehearsing:
+	case known, t.rehearsing, t.loading && inPreview:
 		return Need(t, key, load)
 	case t.loading: // a preview
 		return none, nil

@@ -10,9 +10,11 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/formats/csv"
+	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/reading"
 )
@@ -106,16 +108,37 @@ func readGrids(ctx context.Context, name string, grids []*reading.Grid) (*readin
 		s := &r.Sheets[i]
 		for j := range s.Tables {
 			t := &s.Tables[j]
-			columns := defined[xlsx.TableAt{Sheet: s.Name, Table: t.Name}]
-			if len(columns) != len(t.Columns) {
-				continue
-			}
-			for n, c := range columns {
-				t.Rename(n, c.Name)
-				s.Retype(t, n, c.Type, "the workbook says so")
-				t.Columns[n].Usual = xlsx.UsualLook(c.Type)
+			if of := defined[xlsx.TableAt{Sheet: s.Name, Table: t.Name}]; of != nil {
+				asDefined(s, t, of)
 			}
 		}
 	}
 	return r, nil
+}
+
+// asDefined reads a table's columns as the workbook says they are, by name where somebody
+// has added, taken out or moved some.
+func asDefined(s *reading.Sheet, t *reading.Table, of *xlsx.Defined) {
+	whole := len(of.Columns) == len(t.Columns) || of.Identity != nil && len(of.Columns)+1 == len(t.Columns)
+	for n, c := range of.Columns {
+		if !whole {
+			n = slices.IndexFunc(t.Columns, func(o reading.Column) bool { return o.Name == strings.Join(strings.Fields(c.Name), " ") })
+		}
+		if n < 0 {
+			continue
+		}
+		t.Rename(n, c.Name)
+		s.Retype(t, n, c.Type, "the workbook says so")
+		t.Columns[n].Usual = xlsx.UsualLook(c.Type)
+	}
+	if of.Identity == nil {
+		return
+	}
+	for n := range t.Columns {
+		if c := &t.Columns[n]; c.Name == outbound.IdentityColumn {
+			c.LeaveOut, c.Reason = true, "which rows of the tracker they are"
+			t.DropLast(n) // nobody is to see it
+			t.Identity = &reading.Identity{Column: n, Workspace: of.Identity.Workspace, Tracker: of.Identity.Tracker, Tab: of.Identity.Tab, Columns: of.Identity.Columns}
+		}
+	}
 }

@@ -11,6 +11,7 @@ import (
 type Beside struct {
 	Name  func(column int) (string, bool) // the column so many to the right of the formula's
 	First int                             // the first row of the table's body, zero-based
+	Col   int                             // the formula's column, zero-based
 	Sheet string
 }
 
@@ -51,8 +52,8 @@ func (t translator) running(n node) (string, bool) {
 	case call:
 		if n.name == "SUM" && len(n.args) == 1 {
 			if a, is := n.args[0].(area); is && !a.single && a.from.held && a.from.row == t.First && !a.to.held && a.to.row == 0 &&
-				a.from.col == a.to.col && a.from.heldAt == a.to.heldAt && !a.from.heldAt && a.sheet == "" {
-				if name, ok := t.Name(a.from.col); ok {
+				t.right(a.from) == t.right(a.to) && a.sheet == "" {
+				if name, ok := t.Name(t.right(a.from)); ok {
 					return "running sum " + bracketed(name), true
 				}
 			}
@@ -89,16 +90,24 @@ func (t translator) running(n node) (string, bool) {
 // above reports whether a node is the cell right above the formula.
 func (t translator) above(n node) bool {
 	a, is := n.(area)
-	return is && a.single && a.sheet == "" && !a.from.held && a.from.row == -1 && !a.from.heldAt && a.from.col == 0
+	return is && a.single && a.sheet == "" && !a.from.held && a.from.row == -1 && t.right(a.from) == 0
+}
+
+// right gives how many columns to the right of the formula a place is.
+func (t translator) right(p place) int {
+	if p.heldAt {
+		return p.col - t.Col
+	}
+	return p.col
 }
 
 // added says the running sum of a figure of this row.
 func (t translator) added(n node) (string, bool) {
 	a, is := n.(area)
-	if !is || !a.single || a.sheet != "" || a.from.held || a.from.row != 0 || a.from.heldAt {
+	if !is || !a.single || a.sheet != "" || a.from.held || a.from.row != 0 {
 		return "", false
 	}
-	name, ok := t.Name(a.from.col)
+	name, ok := t.Name(t.right(a.from))
 	return "running sum " + bracketed(name), ok
 }
 
@@ -159,10 +168,8 @@ func (t translator) column(a area) (string, int, error) {
 		return "", 0, cannot("a cell of row %d, whichever row it is in", a.from.row+1)
 	case a.from.row != 0:
 		return "", 0, cannot("a cell of another row")
-	case a.from.heldAt:
-		return "", 0, cannot("a column held to its place")
 	}
-	name, ok := t.Name(a.from.col)
+	name, ok := t.Name(t.right(a.from))
 	if !ok {
 		return "", 0, cannot("a cell beside the table")
 	}
@@ -312,12 +319,12 @@ func (t translator) summed(n call) (string, int, error) {
 			parts = append(parts, s)
 			continue
 		}
-		if a.columns || a.rows || a.from.held || a.to.held || a.from.row != 0 || a.to.row != 0 || a.to.col-a.from.col > 20 {
+		if a.columns || a.rows || a.from.held || a.to.held || a.from.row != 0 || a.to.row != 0 || t.right(a.to)-t.right(a.from) > 20 {
 			return "", 0, cannot("a sum over other rows")
 		}
-		for col := a.from.col; col <= a.to.col; col++ {
+		for col := t.right(a.from); col <= t.right(a.to); col++ {
 			one := a
-			one.single, one.from.col = true, col
+			one.single, one.from.col, one.from.heldAt = true, col, false
 			s, _, err := t.column(one)
 			if err != nil {
 				return "", 0, err

@@ -406,7 +406,7 @@ func (f *Formula) AddsUp(row int) bool {
 		switch {
 		case a.columns || a.rows || end >= row && a.single:
 		case !a.single:
-			ranges = ranges || end < row && (a.from.row != a.to.row || a.from.held != a.to.held)
+			ranges = ranges || end < row && (a.from.row != a.to.row || a.from.held != a.to.held || a.from.col == a.to.col)
 		default:
 			single++
 		}

@@ -159,7 +159,7 @@ func TestReferencesFollowRowsPutInBetween(t *testing.T) {
 
 func TestWhatAFormulaSaysAsAClause(t *testing.T) {
 	names := []string{"Qty", "Price", "Cost", "Note"} // A to D; the formula stands in E, row 5
-	in := formula.Beside{First: 1, Sheet: "Data", Name: func(right int) (string, bool) {
+	in := formula.Beside{First: 1, Col: 4, Sheet: "Data", Name: func(right int) (string, bool) {
 		if i := 4 + right; i >= 0 && i < len(names) {
 			return names[i], true
 		}
@@ -172,6 +172,8 @@ func TestWhatAFormulaSaysAsAClause(t *testing.T) {
 		"E4+C5":                      "running sum [Cost]",
 		"C5+E4":                      "running sum [Cost]",
 		"SUM(E4,C5)":                 "running sum [Cost]",
+		"SUM($C$2:C5)":               "running sum [Cost]",
+		"$A5*$B5":                    "[Qty] * [Price]",
 		"SUM(C$2:C5)":                "running sum [Cost]",
 		"E4+B5-C5":                   "running sum [Price] - running sum [Cost]",
 		"IF(A5>10,\"High\",\"Low\")": `if [Qty] > 10 then "High" else "Low"`,

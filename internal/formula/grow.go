@@ -30,13 +30,13 @@ func (g Growth) Follow(text, sheet string) string {
 		b.WriteString(withRow(text[t.start:t.end], row))
 		last = t.end
 	}
-	on := sheet
 	for i := 0; i < len(tokens); i++ {
 		t := tokens[i]
 		if t.kind != tokRef && t.kind != tokRow {
 			continue
 		}
-		if on = sheet; t.sheet != "" {
+		on := sheet
+		if t.sheet != "" {
 			on = t.sheet
 		}
 		ends := i+2 < len(tokens) && tokens[i+1].text == ":" && tokens[i+2].kind == t.kind

@@ -59,7 +59,7 @@ func (box *Intake) RunOn(ctx context.Context, by policy.Principal, t *sheet.Trac
 	seen := newSeen(known)
 	seen.there(name, info)
 	f, _ := seen.identify(name, hash, box.Now())
-	a := &arrived{File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(info)}, full: full, hash: hash}
+	a := &arrived{box: box, File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(info)}, full: full, hash: hash}
 	return box.wake(by, sheet.Cause{Kind: sheet.ByFile, Name: f.Path}, t, r, &a.File, a.taker), nil
 }
 

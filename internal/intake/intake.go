@@ -59,6 +59,7 @@ const restFor = 2 * time.Second
 // arrived is a file that wakes rules.
 type arrived struct {
 	rule.File
+	box  *Intake
 	full string
 	hash string
 }
@@ -211,7 +212,7 @@ func (box *Intake) takeIn(ctx context.Context, s *seen, name string) error {
 			return box.store.PutFiles(ctx, f)
 		}
 		box.Mended(aboutFile(name))
-		a := &arrived{File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(s.infos[name])}, full: full, hash: hash}
+		a := &arrived{box: box, File: rule.File{ID: f.ID, Path: f.Path, Version: f.Version, Size: f.Size, Created: f.Created, Modified: f.Modified, By: ownerOf(s.infos[name])}, full: full, hash: hash}
 		err = box.Guarded("reading the file "+name, func() error { return box.wakeByFile(ctx, a) })
 		var panicked *engine.Panicked
 		if errors.As(err, &panicked) { // as good as seen: it would go wrong again
@@ -286,6 +287,14 @@ func (box *Intake) wakeByFile(ctx context.Context, a *arrived) error {
 	return nil
 }
 
+// sheetMark names a sheet before a range.
+func sheetMark(sheet string) string {
+	if sheet == "" {
+		return ""
+	}
+	return sheet + "!"
+}
+
 // fileKey is what the reading of a file rests on.
 type fileKey struct{ path, hash string }
 
@@ -296,20 +305,20 @@ func (a *arrived) taker(turn *engine.Turn) TakeRows {
 		if err != nil {
 			return "", false, err
 		}
-		return a.take(file, draft, tracker, t, because)
+		return a.take(file, &taking{turn: turn, draft: draft, tracker: draft.Own(tracker), because: because}, t)
 	}
 }
 
-func (a *arrived) take(file *reading.Reading, draft *sheet.Draft, tracker sheet.TrackerID, t *rule.Take, because int) (string, bool, error) {
-	tr := draft.Own(tracker)
-	tab := tr.TabByID(t.Tab)
+func (a *arrived) take(file *reading.Reading, to *taking, t *rule.Take) (string, bool, error) {
+	tab := to.tracker.TabByID(t.Tab)
 	s, err := bestTable(file, tab, t.Sheet)
 	if err != nil {
 		return "", false, err
 	}
-	rep, lacking, err := takeTable(draft, tr, s, tab.ByID(t.Key).Name, because)
+	to.key = tab.ByID(t.Key).Name
+	rep, lacking, err := a.box.takeTable(to, s)
 	if err != nil {
-		return "", false, fmt.Errorf("taking in %s of %s: %w", s.table.Range, path.Base(a.Path), err)
+		return "", false, fmt.Errorf("importing %s of %s: %w", s.table.Range, path.Base(a.Path), err)
 	}
 	says := fmt.Sprintf("took %d rows of %s: %d added, %d updated, %d unchanged", s.table.Rows, s.table.Range, rep.Added, rep.Updated, rep.Unchanged)
 	if rep.Odd > 0 {
@@ -322,8 +331,21 @@ func (a *arrived) take(file *reading.Reading, draft *sheet.Draft, tracker sheet.
 		}
 		says += fmt.Sprintf("; not taken: %s: %s", trouble.Where, trouble.Why)
 	}
+	for i, held := range rep.Held {
+		if i == 10 {
+			says += fmt.Sprintf("; and %d more changed on both sides", len(rep.Held)-i)
+			break
+		}
+		says += fmt.Sprintf("; %s of %s has changed on both sides: it stays %q, and the file has %q", held.Column, held.Label, held.Here, held.File)
+	}
 	if len(lacking) > 0 {
 		says += "; the tab has no column " + strings.Join(lacking, ", ")
 	}
-	return says, len(rep.Troubles)+len(lacking) == 0, nil
+	for _, l := range besides(file, t.Sheet) {
+		says += fmt.Sprintf("; ignored %s%s: %s", sheetMark(l.Sheet), l.Range, l.Reason)
+	}
+	for _, l := range s.table.LeftOut {
+		says += fmt.Sprintf("; ignored %s%s: %s", sheetMark(s.sheet.Name), l.Range, l.Reason)
+	}
+	return says, len(rep.Troubles)+len(rep.Held)+len(lacking) == 0, nil
 }

@@ -1,16 +1,9 @@
 package intake
 
 import (
-	"crypto/sha256"
 	"fmt"
-	"iter"
-	"path/filepath"
-	"reflect"
-	"strconv"
-	"strings"
 
 	"example.org/kavlo/internal/engine"
-	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reading"
@@ -26,7 +19,10 @@ type Import struct {
 	Zone    string          // its time zone
 	Sheet   string          // only the tables of this sheet, or "" for all
 	Tab     string          // the tab for the one table there is; "": named after the sheet
-	Key     string          // the column by which rows are added or updated; "": rows not taken in before are added
+	// Conflicts says whose value a cell takes that has changed on both sides: file, here, or
+	// "" to leave it as it is here and name it.
+	Conflicts string
+	Key       string // the column by which rows are added or updated; "": rows not taken in before are added
 }
 
 // Imported tells what became of one table.
@@ -36,6 +32,7 @@ type Imported struct {
 	Tab     string            `json:"tab"`
 	Rows    int               `json:"rows"`
 	Columns []string          `json:"new_columns,omitempty"`
+	Offers  []string          `json:"offers,omitempty"` // columns that could be computed, and by what
 	Doubts  []string          `json:"doubts,omitempty"`
 	LeftOut []reading.LeftOut `json:"left_out,omitempty"`
 	Taken   *reconcile.Report `json:"taken"`
@@ -43,8 +40,16 @@ type Imported struct {
 
 // ImportDetail is what an import's run records.
 type ImportDetail struct {
-	File   string     `json:"file"`
-	Tables []Imported `json:"tables"`
+	File    string     `json:"file"`
+	Tables  []Imported `json:"tables"`
+	LeftOut []Beside   `json:"left_out,omitempty"` // of the sheets, outside the tables
+}
+
+// Beside is part of a sheet that no table holds.
+type Beside struct {
+	Sheet  string `json:"sheet,omitempty"`
+	Range  string `json:"range"`
+	Reason string `json:"reason"`
 }
 
 // Take gives the request that takes a file's tables into tabs: tabs and columns
@@ -62,7 +67,8 @@ type source struct {
 	sheet *reading.Sheet
 	table *reading.Table
 	tab   string
-	spend bool // it is not needed again
+	spend bool              // it is not needed again
+	known *reading.Identity // where its rows say which rows of the tracker they are
 }
 
 func (box *Intake) take(t *engine.Turn, file *reading.Reading, in Import) error {
@@ -81,12 +87,13 @@ func (box *Intake) take(t *engine.Turn, file *reading.Reading, in Import) error 
 	if tr == nil {
 		return &sheet.NotFound{What: "tracker", Name: in.Tracker.String()}
 	}
-	detail := &ImportDetail{File: file.File}
+	detail := &ImportDetail{File: file.File, LeftOut: besides(file, in.Sheet)}
 	made := make([]Imported, len(sources))
 	after := tr.Clone()
 	for i, s := range sources {
 		made[i] = Imported{Sheet: s.sheet.Name, Range: s.table.Range.String(), Tab: s.tab, Rows: s.table.Rows, Doubts: s.table.Doubts, LeftOut: s.table.LeftOut}
 		made[i].Columns = box.makeRoom(after, s)
+		made[i].Offers = offers(s.table)
 	}
 	if err := program.Reshape(t.Draft, tr, after); err != nil {
 		return err
@@ -97,8 +104,12 @@ func (box *Intake) take(t *engine.Turn, file *reading.Reading, in Import) error 
 		if s.table.Key != "" {
 			key = s.table.Key
 		}
-		if made[i].Taken, _, err = takeTable(t.Draft, tr, s, key, 0); err != nil {
-			return fmt.Errorf("taking in %s of %s: %w", s.table.Range, file.File, err)
+		to := taking{turn: t, draft: t.Draft, tracker: tr, key: key, prefer: reconcile.Prefer(in.Conflicts)}
+		if made[i].Taken, _, err = box.takeTable(&to, s); err != nil {
+			return fmt.Errorf("importing %s of %s: %w", s.table.Range, file.File, err)
+		}
+		if len(made[i].Taken.Held)+len(made[i].Taken.Troubles) > 0 {
+			t.Run.Outcome = engine.PartlyDone
 		}
 		detail.Tables = append(detail.Tables, made[i])
 	}
@@ -116,17 +127,7 @@ func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
 			continue
 		}
 		for j := range s.Tables {
-			name := s.Name
-			if name == "" {
-				name = strings.TrimSuffix(filepath.Base(file.File), filepath.Ext(file.File))
-			}
-			if len(s.Tables) > 1 {
-				name = fmt.Sprintf("%s %d", name, j+1)
-			}
-			if t := &s.Tables[j]; t.Tab != "" {
-				name = t.Tab
-			}
-			out = append(out, source{sheet: s, table: &s.Tables[j], tab: name})
+			out = append(out, source{sheet: s, table: &s.Tables[j], tab: file.TabName(s, j)})
 		}
 	}
 	switch {
@@ -142,6 +143,43 @@ func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
 	return out, nil
 }
 
+// besides names what a file's sheets hold outside the tables that are taken.
+func besides(file *reading.Reading, only string) []Beside {
+	var out []Beside
+	for i := range file.Sheets {
+		s := &file.Sheets[i]
+		if s.Meant(only) {
+			for _, l := range s.LeftOut {
+				out = append(out, Beside{s.Name, l.Range.String(), l.Reason})
+			}
+			continue
+		}
+		if r, some := s.Content(); some {
+			why := "the sheet is hidden: name it to import it"
+			if only != "" {
+				why = "only sheet " + only + " was asked for"
+			}
+			out = append(out, Beside{s.Name, r.String(), why})
+		}
+	}
+	return out
+}
+
+// offers says which columns of formulas could be computed here, and which cannot.
+func offers(t *reading.Table) []string {
+	var out []string
+	for i := range t.Columns {
+		switch c := &t.Columns[i]; {
+		case c.Computed || c.LeaveOut:
+		case c.Clause != "":
+			out = append(out, fmt.Sprintf("%s could be a computed column: %s", c.Name, c.Clause))
+		case c.Why != "":
+			out = append(out, fmt.Sprintf("%s holds results of formulas, and stays as it is: %s", c.Name, c.Why))
+		}
+	}
+	return out
+}
+
 // makeRoom adds the tab and the columns that the table needs and a tracker
 // lacks, and gives the names of the columns it added.
 func (box *Intake) makeRoom(shape *sheet.Shape, s source) []string {
@@ -155,9 +193,15 @@ func (box *Intake) makeRoom(shape *sheet.Shape, s source) []string {
 		if _, err := tab.Column(c.Name); err == nil || c.LeaveOut {
 			continue
 		}
-		col := sheet.Column{Name: c.Name, Type: c.Kind}
+		col := sheet.Column{Name: c.Name, Type: c.Kind, Min: c.Min, Max: c.Max}
+		if c.Refuse {
+			col.BadInput = sheet.Refuse
+		}
+		if c.Computed {
+			col = sheet.Column{Name: c.Name, Type: value.Type{Kind: c.Kind.Kind, Display: c.Kind.Display}, Clause: c.Clause}
+		}
 		for i := range shape.Tabs { // the same column in another tab is the same column here
-			if other, err := shape.Tabs[i].Column(c.Name); err == nil && !other.Computed() && other.Type.Kind == c.Kind.Kind && other.Type.Several == c.Kind.Several {
+			if other, err := shape.Tabs[i].Column(c.Name); err == nil && !other.Computed() && !col.Computed() && other.Type.Kind == c.Kind.Kind && other.Type.Several == c.Kind.Several {
 				col.ID = other.ID
 			}
 		}
@@ -168,113 +212,4 @@ func (box *Intake) makeRoom(shape *sheet.Shape, s source) []string {
 		added = append(added, c.Name)
 	}
 	return added
-}
-
-// takeTable takes a table's rows into a tab. Columns of the table that the tab
-// lacks, or computes, are left out, and named.
-func takeTable(draft *sheet.Draft, tr *sheet.Tracker, s source, key string, because int) (report *reconcile.Report, lacking []string, err error) {
-	tab, err := tr.Tab(s.tab)
-	if err != nil {
-		return nil, nil, err
-	}
-	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import", Because: because, Where: s.where}
-	if key != "" {
-		c, err := tab.Column(key)
-		if err != nil {
-			return nil, nil, err
-		}
-		into.Key = c.ID
-		if err := s.hasKey(c); err != nil {
-			return nil, nil, err
-		}
-	}
-	columns := make([]*sheet.Column, len(s.table.Columns))
-	for i, c := range s.table.Columns {
-		if c.LeaveOut {
-			continue
-		}
-		col, err := tab.Column(c.Name)
-		if err != nil {
-			lacking = append(lacking, c.Name)
-			continue
-		}
-		if columns[i] = col; !col.Computed() && !reflect.DeepEqual(col.Type, c.Kind) {
-			s.sheet.Retype(s.table, i, col.Type, "the column of "+tab.Name)
-		}
-	}
-	into.Spoken = make([]bool, len(tab.Columns))
-	for _, c := range columns {
-		if c != nil && !c.Computed() {
-			into.Spoken[tab.Slot(c.ID)] = true
-		}
-	}
-	if tr.Count(tab.ID) == 0 { // most of them will be added
-		draft.Expect(s.table.Rows)
-	}
-	report, err = reconcile.Take(draft, into, s.records(tab, columns, draft.Form(tr)))
-	return report, lacking, err
-}
-
-// hasKey says that the table lacks the column by which rows are found, or nil.
-func (s *source) hasKey(key *sheet.Column) error {
-	var names []string
-	for _, c := range s.table.Columns {
-		if c.LeaveOut {
-			continue
-		}
-		if value.EqualText(c.Name, key.Name) {
-			return nil
-		}
-		names = append(names, c.Name)
-	}
-	return fmt.Errorf("the table has no column %s, by which rows are found: it has %s", key.Name, strings.Join(names, ", "))
-}
-
-// where names a row of the file in messages.
-func (s *source) where(line int) string {
-	if s.sheet.Name == "" {
-		return fmt.Sprintf("row %d", line+1)
-	}
-	return fmt.Sprintf("%s, row %d", s.sheet.Name, line+1)
-}
-
-// records gives the table's rows as a tab's rows are laid out; columns are the
-// tab's for each of the table's, nil for those that are left out.
-func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column, form *local.Form) iter.Seq2[reconcile.Record, error] {
-	return func(yield func(reconcile.Record, error) bool) {
-		var said []byte // what a row says, by which it is known again
-		var shared looks
-		rows := s.sheet.Records
-		if s.spend {
-			rows = s.sheet.Spend
-		}
-		for r := range rows(s.table) {
-			rec := reconcile.Record{Line: r.Row, Cells: make([]value.Value, len(tab.Columns))}
-			said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
-			for i, c := range columns {
-				said = append(append(said, 0), s.sheet.Raw(s.table, r, i)...)
-				if c == nil || c.Computed() {
-					continue
-				}
-				v, err := c.Accept(r.Cells[i], form)
-				if err != nil {
-					yield(rec, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err))
-					return
-				}
-				rec.Cells[tab.Slot(c.ID)] = v
-				if note := r.Notes[i]; note != "" {
-					if rec.Notes == nil {
-						rec.Notes = map[sheet.ColumnID]string{}
-					}
-					rec.Notes[c.ID] = note
-				}
-			}
-			rec.Styles = shared.of(r, columns)
-			hash := sha256.Sum256(said)
-			rec.Fingerprint = reconcile.Fingerprint(hash[:])
-			if !yield(rec, nil) {
-				return
-			}
-		}
-	}
 }

@@ -1,6 +1,7 @@
 package output
 
 import (
+	"context"
 	"fmt"
 	"time"
 
@@ -8,6 +9,7 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/query"
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -19,11 +21,25 @@ func (files *Files) Select(t *sheet.Tracker, q query.Query, m *clause.Meter) (ta
 	if err != nil {
 		return table, 0, err
 	}
-	return tableOf(ready, t, q, files.Now(), m)
+	return tableOf(ready, t, q, files.Now(), m, nil)
+}
+
+// SelectKnown is Select for a workbook that may come back: its rows take along which they
+// are.
+func (files *Files) SelectKnown(ctx context.Context, t *sheet.Tracker, q query.Query, m *clause.Meter) (table outbound.Table, passedOver int, err error) {
+	ready, err := files.Program(t.Shape)
+	if err != nil {
+		return table, 0, err
+	}
+	workspace, err := files.Store().OwnKey(ctx, "workspace")
+	if err != nil {
+		return table, 0, err
+	}
+	return tableOf(ready, t, q, files.Now(), m, &outbound.Identity{Workspace: workspace, Tracker: int64(t.ID), Tab: int64(q.Tab.ID)})
 }
 
 // tableOf lays the rows that a query finds out as a table.
-func tableOf(p *program.Program, t *sheet.Tracker, q query.Query, now time.Time, m *clause.Meter) (table outbound.Table, passedOver int, err error) {
+func tableOf(p *program.Program, t *sheet.Tracker, q query.Query, now time.Time, m *clause.Meter, of *outbound.Identity) (table outbound.Table, passedOver int, err error) {
 	found, err := query.Select(p, t, q, now, m)
 	if err != nil {
 		return table, 0, err
@@ -35,18 +51,38 @@ func tableOf(p *program.Program, t *sheet.Tracker, q query.Query, now time.Time,
 	for _, slot := range found.Slots {
 		c := q.Tab.Columns[slot]
 		table.Columns = append(table.Columns, outbound.Column{Name: c.Name, Type: c.Type})
+		if of != nil && !c.Computed() {
+			of.Columns = append(of.Columns, int64(c.ID))
+		}
 	}
+	table.Identity = of
 	table.Rows = func(yield func(outbound.Row) bool) {
 		for _, r := range found.Rows {
 			if !m.Use(1) {
 				return
 			}
-			if !yield(outbound.Row{Cells: found.Cells(r), Notes: inSlots(r.Notes(), q.Tab, found.Slots), Styles: inSlots(r.Styles(), q.Tab, found.Slots)}) {
+			row := outbound.Row{Cells: found.Cells(r), Notes: inSlots(r.Notes(), q.Tab, found.Slots), Styles: inSlots(r.Styles(), q.Tab, found.Slots)}
+			if of != nil {
+				row.Identity = identityOf(r, q.Tab, found.Slots)
+			}
+			if !yield(row) {
 				return
 			}
 		}
 	}
 	return table, found.Odd, nil
+}
+
+// identityOf says which row it is, and marks its cells.
+func identityOf(r *sheet.Row, tab *sheet.TabShape, slots []int) string {
+	marks := make([]reconcile.CellMark, 0, len(slots))
+	notes, styles := r.Notes(), r.Styles()
+	for _, slot := range slots {
+		if c := &tab.Columns[slot]; !c.Computed() {
+			marks = append(marks, reconcile.CellMarkOf(r.At(slot), notes[c.ID], styles[c.ID]))
+		}
+	}
+	return reconcile.IdentityOf(r.ID, marks)
 }
 
 // inSlots lays texts by column out as the columns chosen are; nil for none.

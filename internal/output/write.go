@@ -152,7 +152,7 @@ func (files *Files) asked(ctx context.Context, t *sheet.Tracker, ask *rule.Write
 	for _, id := range ask.Columns {
 		q.Columns = append(q.Columns, tab.ByID(id).Name)
 	}
-	return tableOf(ready, t, q, at, files.TurnMeter(ctx))
+	return tableOf(ready, t, q, at, files.TurnMeter(ctx), nil)
 }
 
 // written gives a new file with the table, and the range that it stands in.

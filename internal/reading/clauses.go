@@ -46,7 +46,7 @@ func (t *Table) said(g *Grid, i int) {
 		c.Why = "its rows hold different formulas, or none"
 		return
 	}
-	in := formula.Beside{Sheet: g.Name, First: t.Range.Top + t.HeaderRows, Name: func(right int) (string, bool) {
+	in := formula.Beside{Sheet: g.Name, First: t.Range.Top + t.HeaderRows, Col: col, Name: func(right int) (string, bool) {
 		at := i + right
 		if at < 0 || at >= len(t.Columns) || at == i || t.Columns[at].LeaveOut {
 			return "", false

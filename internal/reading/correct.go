@@ -26,6 +26,7 @@ type ColumnCorrection struct {
 	Name     string `json:"name,omitempty"`
 	Type     string `json:"type,omitempty"`
 	LeaveOut bool   `json:"leave_out,omitempty"`
+	Computed bool   `json:"computed,omitempty"` // by what its formulas say
 }
 
 // mostOptions is how many values may become the choices of a column that a
@@ -86,7 +87,6 @@ func (s *Sheet) correct(t *Table, c *Correction) error {
 		}
 	}
 	t.Tab, t.Key = c.Tab, c.Key
-	defer t.sayAll(s.grid) // columns may go by other names now
 	for _, cc := range c.Columns {
 		if cc.Column < 1 || cc.Column > len(t.Columns) {
 			return fmt.Errorf("there is no column %d: it has %d", cc.Column, len(t.Columns))
@@ -104,6 +104,16 @@ func (s *Sheet) correct(t *Table, c *Correction) error {
 			}
 		}
 		t.Columns[i].LeaveOut = cc.LeaveOut
+		t.Columns[i].Computed = cc.Computed
+	}
+	t.sayAll(s.grid) // columns may go by other names now
+	for i := range t.Columns {
+		if c := &t.Columns[i]; c.Computed && c.Clause == "" {
+			if c.Why == "" {
+				c.Why = "it holds no formulas"
+			}
+			return fmt.Errorf("column %s cannot be computed: %s", c.Name, c.Why)
+		}
 	}
 	return nil
 }
@@ -120,6 +130,9 @@ func (s *Sheet) reread(t *Table, c *Correction) error {
 	if r.Bottom >= s.grid.Height()+1000 || r.width() > 2000 {
 		return fmt.Errorf("the range %s goes beyond the sheet", r)
 	}
+	if !slices.ContainsFunc(rowsOf(r), func(row int) bool { return len(s.grid.filled(r, row)) > 0 }) {
+		return fmt.Errorf("the range %s holds nothing", r)
+	}
 	if len(t.Columns) == 0 && c.HeaderRows == nil {
 		rows = 1
 	}
@@ -134,6 +147,14 @@ func (s *Sheet) reread(t *Table, c *Correction) error {
 	fresh.Name = t.Name
 	*t = fresh
 	return nil
+}
+
+func rowsOf(r Range) []int {
+	out := make([]int, 0, r.height())
+	for row := r.Top; row <= r.Bottom; row++ {
+		out = append(out, row)
+	}
+	return out
 }
 
 func (s *Sheet) retypeAs(t *Table, i int, kind string) error {

@@ -16,7 +16,10 @@ package reading
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"iter"
+	"path"
+	"strings"
 
 	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
@@ -75,6 +78,17 @@ type Table struct {
 	Tab        string    `json:"-"` // to which a person says it goes
 	Key        string    `json:"-"` // the column by which a person says its rows are found again
 	lines      []int     // grid rows that are rows of the table
+	// Identity says that the file knows which rows of a tracker these are; nil: it does not.
+	Identity *Identity `json:"-"`
+}
+
+// Identity says in which column a table keeps which rows of a tracker it holds.
+type Identity struct {
+	Column    int
+	Workspace string
+	Tracker   int64
+	Tab       int64
+	Columns   []int64 // ids of the columns whose cells are marked
 }
 
 // Sheet is what was found on one sheet.
@@ -121,6 +135,35 @@ func ReadContext(ctx context.Context, file string, grids []*Grid) (*Reading, err
 	}
 	r.likeSiblings()
 	return r, nil
+}
+
+// TabName gives the tab that a sheet's table goes to unless somebody says another: the one
+// that a person has named, or that of the sheet, or of the file where it has none.
+func (r *Reading) TabName(s *Sheet, table int) string {
+	if t := &s.Tables[table]; t.Tab != "" {
+		return t.Tab
+	}
+	name := s.Name
+	if name == "" {
+		name = strings.TrimSuffix(path.Base(r.File), path.Ext(r.File))
+	}
+	if len(s.Tables) > 1 {
+		name = fmt.Sprintf("%s %d", name, table+1)
+	}
+	return name
+}
+
+// Content gives the range of all that stands on a sheet; not ok where nothing does.
+func (s *Sheet) Content() (r Range, ok bool) {
+	r = Range{Top: s.grid.Height(), Left: MaxColumns, Bottom: -1, Right: -1}
+	for row := range s.grid.Height() {
+		for col := range s.grid.Width(row) {
+			if !s.grid.At(row, col).Value.IsBlank() {
+				r = r.join(Range{row, col, row, col})
+			}
+		}
+	}
+	return r, r.Bottom >= 0
 }
 
 // Grid gives the sheet as it came in.

@@ -41,6 +41,14 @@ func (s *Sheet) Retype(t *Table, i int, typ value.Type, reason string) {
 	t.settle(s.grid, i)
 }
 
+// DropLast takes a column out of a table, if it is the last.
+func (t *Table) DropLast(i int) {
+	if i == len(t.Columns)-1 && i > 0 {
+		t.Columns, t.Headers = t.Columns[:i], t.Headers[:i]
+		t.Range.Right--
+	}
+}
+
 // Rename gives a column another name.
 func (t *Table) Rename(i int, name string) {
 	t.Columns[i].Name, t.Headers[i] = name, name

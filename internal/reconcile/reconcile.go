@@ -7,9 +7,7 @@ package reconcile
 import (
 	"fmt"
 	"iter"
-	"maps"
 	"slices"
-	"strings"
 
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -23,6 +21,8 @@ type Record struct {
 	Notes       map[sheet.ColumnID]string
 	Styles      map[sheet.ColumnID]string // as value.CellStyle writes them
 	Fingerprint Fingerprint
+	Row         sheet.RowID // the row that it is, where the file knows; or 0
+	Marks       CellMarks   // how that row was when the file was written
 }
 
 // Fingerprint makes a record recognisable without a key: a hash of all that it says.
@@ -37,6 +37,26 @@ type Into struct {
 	Because int            // index of the cause
 	Spoken  []bool         // which of the tab's columns the records speak of
 	Where   func(line int) string
+	// Last gives what was said last time of what goes by a key (see KeyOf), as CellMarks.Bytes
+	// writes it; nil where nothing was.
+	Last func(key string) []byte
+	// Prefer says whose value a cell takes that has changed on both sides.
+	Prefer Prefer
+}
+
+// Prefer says whose value stands where both sides have changed.
+type Prefer string
+
+// Neither leaves the value as it is here, and names it; so do the others, as one side has it.
+const (
+	Neither    Prefer = ""
+	PreferFile Prefer = "file"
+	PreferHere Prefer = "here"
+)
+
+// KeyOf gives what a record found by a column goes by from one time to the next.
+func KeyOf(column sheet.ColumnID, key value.Value) string {
+	return column.String() + ":" + value.Fold(key.String())
 }
 
 // Report tells what became of the records.
@@ -44,8 +64,30 @@ type Report struct {
 	Added     int       `json:"added"`
 	Updated   int       `json:"updated"`
 	Unchanged int       `json:"unchanged"`
-	Odd       int       `json:"odd"` // cells kept as odd
+	Odd       int       `json:"odd"`            // cells kept as odd
+	Kept      int       `json:"kept,omitempty"` // cells that have changed here and not in the file
 	Troubles  []Trouble `json:"troubles,omitempty"`
+	Held      []Held    `json:"held,omitempty"`
+
+	said Said
+}
+
+// Said is what a file said, by what its rows go by.
+type Said struct {
+	New map[string]CellMarks // what is to be kept, where it is not what was said last time
+	Met map[string]bool      // all that the file holds
+}
+
+// Said gives what the records said.
+func (r *Report) Said() Said { return r.said }
+
+// Held is a cell that has changed both here and in the file.
+type Held struct {
+	Row    string `json:"row"`
+	Label  string `json:"label"`
+	Column string `json:"column"`
+	Here   string `json:"here"`
+	File   string `json:"file"`
 }
 
 // Trouble is a record that was not taken, and why.
@@ -62,7 +104,7 @@ func Take(d *sheet.Draft, into Into, records iter.Seq2[Record, error]) (*Report,
 	if t == nil || t.TabByID(into.Tab) == nil {
 		return nil, fmt.Errorf("taking records in: the tab is not there")
 	}
-	rep := &Report{}
+	rep := &Report{said: Said{map[string]CellMarks{}, map[string]bool{}}}
 	if into.Key == 0 {
 		return rep, byOrigin(d, t, into, records, rep)
 	}
@@ -76,6 +118,13 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Rec
 	for rec, err := range records {
 		if err != nil {
 			return err
+		}
+		done, err := byIdentity(d, t, into, rec, rep)
+		if err != nil {
+			return err
+		}
+		if done {
+			continue
 		}
 		seen[rec.Fingerprint]++
 		origin := fmt.Sprintf("%s %x #%d", into.Origin, rec.Fingerprint, seen[rec.Fingerprint]) // the same row twice in a file is two rows
@@ -97,6 +146,13 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record
 		if err != nil {
 			return err
 		}
+		done, err := byIdentity(d, t, into, rec, rep)
+		if err != nil {
+			return err
+		}
+		if done {
+			continue
+		}
 		key := rec.Cells[slot]
 		trouble := func(format string, args ...any) {
 			rep.Troubles = append(rep.Troubles, Trouble{Where: into.Where(rec.Line), Key: key.String(), Why: fmt.Sprintf(format, args...)})
@@ -115,28 +171,44 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record
 			continue
 		}
 		taken[folded] = rec.Line
+		said := KeyOf(into.Key, key)
+		rep.said.Met[said] = true
 		rows := slices.Collect(t.Holding(into.Key, key)) // in any tab: a row that moved on is still the one with that key
 		if len(rows) == 0 {
 			if err := add(d, into, rec, into.Origin, rep); err != nil {
 				return err
 			}
+			rep.said.New[said] = into.marks(t, rec)
 			continue
 		}
 		if len(rows) > 1 {
 			trouble("%d rows of the tab have this key, so none was updated", len(rows))
 			continue
 		}
-		changed, err := update(d, t, into, rec, rows[0].ID, rep)
-		if err != nil {
+		if err := update(d, t, into, rec, rows[0].ID, said, rep); err != nil {
 			return err
-		}
-		if changed {
-			rep.Updated++
-		} else {
-			rep.Unchanged++
 		}
 	}
 	return nil
+}
+
+// byIdentity updates the row that a record says it is, in whatever tab it is now; the
+// second record that says so is another row.
+func byIdentity(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, rep *Report) (bool, error) {
+	said := rec.Row.String()
+	if rec.Row == 0 || rep.said.Met[said] {
+		return false, nil
+	}
+	rep.said.Met[said] = true
+	if t.Row(rec.Row) == nil {
+		if into.unchanged(t, rec) {
+			rep.Unchanged++
+		} else {
+			rep.Troubles = append(rep.Troubles, Trouble{Where: into.Where(rec.Line), Key: said, Why: "it was changed in the file, and its row is not in this tracker any more"})
+		}
+		return true, nil
+	}
+	return true, update(d, t, into, rec, rec.Row, said, rep)
 }
 
 // there reports whether there is any such row.
@@ -156,39 +228,4 @@ func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) erro
 	}
 	_, err := d.AddLaid(sheet.Place{Tracker: into.Tracker, Tab: into.Tab}, rec.Cells, into.Spoken, sheet.Besides{Notes: rec.Notes, Styles: rec.Styles, Origin: origin}, into.Because)
 	return err
-}
-
-func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.RowID, rep *Report) (bool, error) {
-	changed := false
-	tab := t.TabOf(t.Row(id))
-	for i := range t.TabByID(into.Tab).Columns {
-		column := t.TabByID(into.Tab).Columns[i].ID
-		v, before := rec.Cells[i], t.Row(id).Get(tab, column)
-		if !into.Spoken[i] || column == into.Key || before == v {
-			continue
-		}
-		if v.IsOdd() {
-			rep.Odd++
-		}
-		changed = true
-		if err := d.Put(sheet.Cell{Tracker: into.Tracker, Row: id, Column: column}, v, into.Because); err != nil {
-			return false, err
-		}
-	}
-	for _, given := range []struct {
-		kind  sheet.Kind
-		texts map[sheet.ColumnID]string
-	}{{sheet.Note, rec.Notes}, {sheet.Style, rec.Styles}} {
-		for _, column := range slices.Sorted(maps.Keys(given.texts)) {
-			text := given.texts[column]
-			if strings.TrimSpace(t.Row(id).Texts(given.kind)[column]) == strings.TrimSpace(text) {
-				continue
-			}
-			changed = true
-			if err := d.Annotate(sheet.Cell{Tracker: into.Tracker, Row: id, Column: column}, given.kind, text, into.Because); err != nil {
-				return false, err
-			}
-		}
-	}
-	return changed, nil
 }

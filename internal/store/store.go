@@ -321,6 +321,8 @@ var statements = map[string]string{
 	 ON CONFLICT(tracker, reminder, row, person) DO UPDATE SET told=excluded.told, until=excluded.until, mark=excluded.mark`,
 	"told drop":     `DELETE FROM told WHERE tracker=? AND reminder=? AND row=?`,
 	"reminded drop": `DELETE FROM reminded WHERE tracker=? AND reminder=? AND row=?`,
+	"imported put":  `INSERT INTO imported(tracker, tab, key, seq, marks) VALUES (?,?,?,?,?) ON CONFLICT(tracker, tab, key) DO UPDATE SET seq=excluded.seq, marks=excluded.marks`,
+	"imported drop": `DELETE FROM imported WHERE tracker=? AND tab=? AND key=?`,
 	"held drop":     `DELETE FROM held WHERE tracker=? AND sync=? AND key=?`,
 	"answered":      `INSERT INTO answered(key, hash, at, seq, answer) VALUES (?,?,?,?,?)`,
 }

@@ -3834,7 +3834,7 @@ export interface operations {
             query: {
                 /** @description The file's name */
                 name: string;
-                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out}]}; tables and columns count from 1, and table 0 is one that was not found */
+                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed}]}; tables and columns count from 1, and table 0 is one that was not found */
                 corrections?: string;
             };
             header?: never;
@@ -4981,7 +4981,7 @@ export interface operations {
                 preview?: "yes" | "no";
                 /** @description The file's name */
                 name: string;
-                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out}]}; tables and columns count from 1, and table 0 is one that was not found */
+                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed}]}; tables and columns count from 1, and table 0 is one that was not found */
                 corrections?: string;
                 /** @description Only the tables of this sheet */
                 sheet?: string;
@@ -4989,6 +4989,8 @@ export interface operations {
                 tab?: string;
                 /** @description The column by which rows are added or updated; unless set, rows not imported before are added */
                 key?: string;
+                /** @description Whose value a cell takes that has changed both here and in the file since it was last imported; unless set, it stays as it is here and is named */
+                conflicts?: "file" | "here";
                 /** @description yes: make the tracker */
                 new?: "yes" | "no";
                 /** @description Time zone of a new tracker */

@@ -19,6 +19,8 @@ type Row struct {
 	Cells  []value.Value
 	Notes  []string // nil where there are none
 	Styles []string // how cells are set off, as value.CellStyle writes it; nil where all are plain
+	// Identity says which row it is and how it stood, see Table.Identity.
+	Identity string
 }
 
 // Table is a table to be written.
@@ -28,7 +30,10 @@ type Table struct {
 	Rows    iter.Seq[Row]
 	Count   int // of rows
 	Totals  bool
-	Chart   *Chart
+	// Identity says that a workbook keeps which rows these are, so that they are known when
+	// it comes back; nil: it does not.
+	Identity *Identity
+	Chart    *Chart
 }
 
 // Chart draws one column of numbers against one of names.

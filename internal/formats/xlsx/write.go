@@ -154,6 +154,13 @@ func (b *writer) define(i int, sheet string, t *outbound.Table) error {
 			b.definitions = append(b.definitions, append([]any{"", ""}, list...))
 		}
 	}
+	if t.Identity != nil {
+		text, err := json.Marshal(t.Identity)
+		if err != nil {
+			return fmt.Errorf("writing which rows they are: %w", err)
+		}
+		b.definitions = append(b.definitions, []any{b.escape(sheet), fmt.Sprintf("Table%d", i+1), outbound.IdentityColumn, string(text)})
+	}
 	return nil
 }
 

@@ -42,8 +42,11 @@ func (s *sheetWriter) write() error {
 		return err
 	}
 	row := 0
-	cells := make([]any, len(s.table.Columns))
+	cells := make([]any, len(s.table.Columns), len(s.table.Columns)+1)
 	made := make([]excelize.Cell, len(cells))
+	if s.table.Identity != nil {
+		cells = cells[:len(cells)+1]
+	}
 	for r := range s.table.Rows {
 		row++
 		for i, v := range r.Cells {
@@ -60,6 +63,9 @@ func (s *sheetWriter) write() error {
 			if n != "" {
 				s.notes = append(s.notes, excelize.Comment{Cell: reading.CellName(row, i), Author: "Kavlo", Paragraph: []excelize.RichTextRun{{Text: s.escape(n)}}})
 			}
+		}
+		if s.table.Identity != nil {
+			cells[len(cells)-1] = r.Identity
 		}
 		if err := s.stream.SetRow(reading.CellName(row, 0), cells); err != nil {
 			return err
@@ -79,6 +85,11 @@ func (s *sheetWriter) prepare() error {
 		s.styles = append(s.styles, id)
 		s.chosen = append(s.chosen, colours(c.Type))
 		if err := s.stream.SetColWidth(i+1, i+1, widths[i]); err != nil {
+			return err
+		}
+	}
+	if n := len(s.table.Columns) + 1; s.table.Identity != nil {
+		if err := s.stream.SetColVisible(n, n, false); err != nil {
 			return err
 		}
 	}
@@ -117,6 +128,9 @@ func (s *sheetWriter) header() error {
 	cells := make([]any, len(s.table.Columns))
 	for i, c := range s.table.Columns {
 		cells[i] = excelize.Cell{StyleID: bold, Value: s.escape(c.Name)}
+	}
+	if s.table.Identity != nil {
+		cells = append(cells, excelize.Cell{StyleID: bold, Value: outbound.IdentityColumn})
 	}
 	return s.stream.SetRow("A1", cells)
 }
@@ -197,6 +211,9 @@ func (s *sheetWriter) link(row, col int, v value.Value) (string, bool) {
 // flushed, after which it would vanish.
 func (s *sheetWriter) finish(rows int) error {
 	last := len(s.table.Columns) - 1
+	if s.table.Identity != nil {
+		last++
+	}
 	bottom := max(rows, 1)
 	for i, c := range s.table.Columns {
 		if err := s.dropdown(i, bottom, c.Type); err != nil {

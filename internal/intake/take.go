@@ -1,0 +1,198 @@
+package intake
+
+import (
+	"context"
+	"crypto/sha256"
+	"fmt"
+	"iter"
+	"reflect"
+	"strconv"
+	"strings"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/local"
+	"example.org/kavlo/internal/reading"
+	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
+)
+
+// taking is what a table is taken into.
+type taking struct {
+	turn    *engine.Turn
+	draft   *sheet.Draft
+	tracker *sheet.Tracker
+	key     string // the column's name, or ""
+	because int
+	prefer  reconcile.Prefer
+}
+
+// takeTable takes a table's rows into a tab. Columns of the table that the tab
+// lacks, or computes, are left out, and named.
+func (box *Intake) takeTable(to *taking, s source) (report *reconcile.Report, lacking []string, err error) {
+	tr := to.tracker
+	tab, err := tr.Tab(s.tab)
+	if err != nil {
+		return nil, nil, err
+	}
+	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import", Because: to.because, Where: s.where, Prefer: to.prefer}
+	if to.key != "" {
+		c, err := tab.Column(to.key)
+		if err != nil {
+			return nil, nil, err
+		}
+		into.Key = c.ID
+		if err := s.hasKey(c); err != nil {
+			return nil, nil, err
+		}
+	}
+	columns := make([]*sheet.Column, len(s.table.Columns))
+	for i, c := range s.table.Columns {
+		if c.LeaveOut {
+			continue
+		}
+		col, err := tab.Column(c.Name)
+		if err != nil {
+			lacking = append(lacking, c.Name)
+			continue
+		}
+		if columns[i] = col; !col.Computed() && !reflect.DeepEqual(col.Type, c.Kind) {
+			s.sheet.Retype(s.table, i, col.Type, "the column of "+tab.Name)
+		}
+	}
+	into.Spoken = make([]bool, len(tab.Columns))
+	for _, c := range columns {
+		if c != nil && !c.Computed() {
+			into.Spoken[tab.Slot(c.ID)] = true
+		}
+	}
+	if tr.Count(tab.ID) == 0 { // most of them will be added
+		to.draft.Expect(s.table.Rows)
+	}
+	if into.Last, err = box.said(to.turn, tr, tab.ID); err != nil {
+		return nil, nil, err
+	}
+	s.known, err = box.knows(to.turn, s.table, tr.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	report, err = reconcile.Take(to.draft, into, s.records(tab, columns, to.draft.Form(tr)))
+	if err == nil {
+		box.remember(to.turn, tr.ID, tab.ID, report.Said().New)
+	}
+	return report, lacking, err
+}
+
+// workspaceKey is what a workspace calls itself in workbooks.
+type workspaceKey struct{}
+
+// knows gives the identity of a table whose rows are of the tracker, or nil.
+func (box *Intake) knows(t *engine.Turn, table *reading.Table, tracker sheet.TrackerID) (*reading.Identity, error) {
+	if table.Identity == nil || table.Identity.Tracker != int64(tracker) {
+		return nil, nil
+	}
+	own, err := engine.Need(t, workspaceKey{}, func(ctx context.Context) (string, error) { return box.Store().OwnKey(ctx, "workspace") })
+	if err != nil || own != table.Identity.Workspace {
+		return nil, err
+	}
+	return table.Identity, nil
+}
+
+// saidKey is what files said last time of a tab's rows.
+type saidKey struct {
+	tracker sheet.TrackerID
+	tab     sheet.TabID
+}
+
+// said gives what files said last time of a tab's rows.
+func (box *Intake) said(t *engine.Turn, tr *sheet.Tracker, tab sheet.TabID) (func(string) []byte, error) {
+	last, err := engine.Loaded(t, saidKey{tr.ID, tab}, []sheet.TrackerID{tr.ID}, func(ctx context.Context) (map[string][]byte, error) {
+		return box.Store().Imported(ctx, tr.ID, tab)
+	})
+	return func(key string) []byte { return last[key] }, err
+}
+
+// remember keeps what a file said, in the turn's transaction.
+func (box *Intake) remember(t *engine.Turn, tracker sheet.TrackerID, tab sheet.TabID, said map[string]reconcile.CellMarks) {
+	if len(said) == 0 {
+		return
+	}
+	t.Store(func(ctx context.Context, b *store.Batch, r *engine.Result) error {
+		for key, marks := range said {
+			if err := b.PutImported(ctx, tracker, tab, key, r.Set.Seq, marks.Bytes()); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// hasKey says that the table lacks the column by which rows are found, or nil.
+func (s *source) hasKey(key *sheet.Column) error {
+	var names []string
+	for _, c := range s.table.Columns {
+		if c.LeaveOut {
+			continue
+		}
+		if value.EqualText(c.Name, key.Name) {
+			return nil
+		}
+		names = append(names, c.Name)
+	}
+	return fmt.Errorf("the table has no column %s, by which rows are found: it has %s", key.Name, strings.Join(names, ", "))
+}
+
+// where names a row of the file in messages.
+func (s *source) where(line int) string {
+	if s.sheet.Name == "" {
+		return fmt.Sprintf("row %d", line+1)
+	}
+	return fmt.Sprintf("%s, row %d", s.sheet.Name, line+1)
+}
+
+// records gives the table's rows as a tab's rows are laid out; columns are the
+// tab's for each of the table's, nil for those that are left out.
+func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column, form *local.Form) iter.Seq2[reconcile.Record, error] {
+	return func(yield func(reconcile.Record, error) bool) {
+		var said []byte // what a row says, by which it is known again
+		var shared looks
+		rows := s.sheet.Records
+		if s.spend {
+			rows = s.sheet.Spend
+		}
+		for r := range rows(s.table) {
+			rec := reconcile.Record{Line: r.Row, Cells: make([]value.Value, len(tab.Columns))}
+			said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
+			for i, c := range columns {
+				if s.table.Identity == nil || i != s.table.Identity.Column {
+					said = append(append(said, 0), s.sheet.Raw(s.table, r, i)...)
+				}
+				if c == nil || c.Computed() {
+					continue
+				}
+				v, err := c.Accept(r.Cells[i], form)
+				if err != nil {
+					yield(rec, fmt.Errorf("cell %s: %w", reading.CellName(r.Row, s.table.Range.Left+i), err))
+					return
+				}
+				rec.Cells[tab.Slot(c.ID)] = v
+				if note := r.Notes[i]; note != "" {
+					if rec.Notes == nil {
+						rec.Notes = map[sheet.ColumnID]string{}
+					}
+					rec.Notes[c.ID] = note
+				}
+			}
+			rec.Styles = shared.of(r, columns)
+			if id := s.known; id != nil {
+				rec.Row, rec.Marks = reconcile.ParseIdentity(s.sheet.Raw(s.table, r, id.Column), id.Columns)
+			}
+			hash := sha256.Sum256(said)
+			rec.Fingerprint = reconcile.Fingerprint(hash[:])
+			if !yield(rec, nil) {
+				return
+			}
+		}
+	}
+}

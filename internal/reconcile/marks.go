@@ -1,0 +1,82 @@
+package reconcile
+
+import (
+	"encoding/binary"
+	"hash/fnv"
+	"slices"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
+)
+
+// CellMark tells what a file had in a cell from anything else it could have had: a hash of the
+// value, and one of the note and style. Kept from one time to the next, it tells what has
+// changed in the file and what has changed here.
+type CellMark struct{ Value, Dress uint32 }
+
+// CellMarkOf gives the mark of a cell.
+func CellMarkOf(v value.Value, note, style string) CellMark {
+	var m CellMark
+	if !v.IsBlank() {
+		h := fnv.New32a()
+		_, _ = h.Write([]byte{byte(v.Kind())}) // a hash takes all
+		_, _ = h.Write([]byte(v.String()))
+		m.Value = h.Sum32() | 1
+	}
+	if note != "" || style != "" {
+		h := fnv.New32a()
+		_, _ = h.Write([]byte(note))
+		_, _ = h.Write([]byte{0})
+		_, _ = h.Write([]byte(style))
+		m.Dress = h.Sum32() | 1
+	}
+	return m
+}
+
+// CellMarks are those of a row's cells that a file spoke of, by column.
+type CellMarks map[sheet.ColumnID]CellMark
+
+// Bytes writes marks as they are stored.
+func (m CellMarks) Bytes() []byte {
+	ids := make([]sheet.ColumnID, 0, len(m))
+	for id := range m {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	out := make([]byte, 0, len(ids)*12)
+	for _, id := range ids {
+		out = binary.AppendUvarint(out, uint64(id)) //nolint:gosec // ids count from 1
+		out = binary.BigEndian.AppendUint32(out, m[id].Value)
+		out = binary.BigEndian.AppendUint32(out, m[id].Dress)
+	}
+	return out
+}
+
+// ParseCellMarks reads what Bytes wrote; what is cut short ends there.
+func ParseCellMarks(b []byte) CellMarks {
+	if len(b) == 0 {
+		return nil
+	}
+	m := CellMarks{}
+	for len(b) > 0 {
+		id, n := binary.Uvarint(b)
+		if n <= 0 || len(b) < n+8 {
+			return m
+		}
+		m[sheet.ColumnID(id)] = CellMark{binary.BigEndian.Uint32(b[n:]), binary.BigEndian.Uint32(b[n+4:])} //nolint:gosec // ids count from 1
+		b = b[n+8:]
+	}
+	return m
+}
+
+func (m CellMarks) same(o CellMarks) bool {
+	if len(m) != len(o) {
+		return false
+	}
+	for id, x := range m {
+		if y, known := o[id]; !known || x != y {
+			return false
+		}
+	}
+	return true
+}
