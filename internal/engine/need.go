@@ -27,24 +27,36 @@ func Loaded[T any](t *Turn, what any, touched []sheet.TrackerID, load func(conte
 }
 
 func prepared[T any](t *Turn, what any, touched []sheet.TrackerID, load func(context.Context) (T, error), inPreview bool) (T, error) {
-	key := preparedKey{what: what}
-	for i, id := range touched {
-		if i == len(key.of) {
-			key.rest = t.before
-			break
-		}
-		key.of[i] = t.before.Tracker(id)
-	}
+	key := keyOn(t.before, what, touched)
 	var none T
 	switch _, known := t.have[key]; {
 	case known, t.rehearsing, t.loading && inPreview:
 		return Need(t, key, load)
 	case t.loading: // a preview
 		return none, nil
-	case t.have[rehearsed{}] == nil:
+	case t.have[rehearsed{}] == nil && !t.provided:
 		return none, &unmet{key}
 	}
 	return load(t.ctx)
+}
+
+func keyOn(state *sheet.Workspace, what any, touched []sheet.TrackerID) preparedKey {
+	key := preparedKey{what: what}
+	for i, id := range touched {
+		if i == len(key.of) {
+			key.rest = state
+			break
+		}
+		key.of[i] = state.Tracker(id)
+	}
+	return key
+}
+
+// Provide gives a request what Loaded would get for it, worked out of a state before the
+// request is made; if what it rests on has changed by its turn, it is loaded in that.
+func Provide[T any](r *Request, state *sheet.Workspace, what any, touched []sheet.TrackerID, value T) {
+	key := keyOn(state, what, touched)
+	r.provided = append(r.provided, func(have map[any]any) { have[key] = got[T]{value, nil} })
 }
 
 // preparedKey tells what was prepared from what: states are never altered, so the same
@@ -72,11 +84,7 @@ const rehearsals = 3
 // tells it from everything else that the turn may need, and says what it rests on: where
 // that has changed, it is another key.
 func Need[T any](t *Turn, key any, load func(context.Context) (T, error)) (T, error) {
-	type got struct {
-		value T
-		err   error
-	}
-	if known, is := t.have[key].(got); is {
+	if known, is := t.have[key].(got[T]); is {
 		return known.value, known.err
 	}
 	if !t.loading {
@@ -88,6 +96,12 @@ func Need[T any](t *Turn, key any, load func(context.Context) (T, error)) (T, er
 		var none T
 		return none, t.ctx.Err()
 	}
-	t.have[key] = got{v, err}
+	t.have[key] = got[T]{v, err}
 	return v, err
+}
+
+// got is what a turn needed and has got.
+type got[T any] struct {
+	value T
+	err   error
 }

@@ -33,6 +33,8 @@ type Request struct {
 	// Release gives up what Work worked on, before what came of it is written. Such a
 	// request has a transaction of its own.
 	Release func()
+
+	provided []func(have map[any]any)
 }
 
 // Key lets a request that is sent again be known: it gets the first answer and
@@ -67,6 +69,7 @@ type Turn struct {
 	state      programs // of the state that the turn works on
 	made       programs // and those made for shapes that it alters
 	have       map[any]any
+	provided   bool // what it needs came with its request
 	loading    bool // what is needed may be got now
 	rehearsing bool
 	before     *sheet.Workspace

@@ -35,7 +35,7 @@ func (e *Engine) take(state *published, req *Request, how taken) (*Result, error
 	cause := req.Cause
 	cause.Woke = -1
 	t := &Turn{Draft: state.Edit(how.seq, sheet.RowID(how.nextRow)), Now: now, By: req.By, Cause: cause, Tracker: req.Tracker, Final: how.final, Causes: []sheet.Cause{cause},
-		engine: e, ctx: how.ctx, meter: how.meter, state: state.programs, made: programs{}, have: how.have, loading: how.loading, rehearsing: how.rehearsing, before: state.Workspace}
+		engine: e, ctx: how.ctx, meter: how.meter, state: state.programs, made: programs{}, have: how.have, provided: len(req.provided) > 0, loading: how.loading, rehearsing: how.rehearsing, before: state.Workspace}
 	if how.rehearsing {
 		how.have[rehearsed{}] = now
 	} else if moment, is := how.have[rehearsed{}].(time.Time); is {

@@ -29,7 +29,7 @@ func (e *Engine) Commit(ctx context.Context, req Request) (*Result, error) {
 	if t := e.State().Tracker(req.Tracker); t != nil {
 		t.Prepare() // here, and not while others wait
 	}
-	have := map[any]any{}
+	have := req.had()
 	if req.Rehearse {
 		if err := e.rehearse(ctx, req, have); err != nil {
 			return nil, err
@@ -49,6 +49,15 @@ func (e *Engine) Commit(ctx context.Context, req Request) (*Result, error) {
 		}
 	}
 	return nil, fmt.Errorf("%s: what it needs changed each time it was got: try again", req.doing())
+}
+
+// had gives what a request came with.
+func (r *Request) had() map[any]any {
+	have := map[any]any{}
+	for _, give := range r.provided {
+		give(have)
+	}
+	return have
 }
 
 // rehearse works a request out outside the writer, for nothing but to get what it
@@ -93,7 +102,7 @@ func (e *Engine) Preview(ctx context.Context, req Request) (*Result, error) {
 		return nil, err
 	}
 	defer done()
-	return e.take(e.state.Load(), &req, taken{ctx: ctx, meter: e.Meter(ctx), nextRow: e.nextRow.Load(), have: map[any]any{}, loading: true})
+	return e.take(e.state.Load(), &req, taken{ctx: ctx, meter: e.Meter(ctx), nextRow: e.nextRow.Load(), have: req.had(), loading: true})
 }
 
 // groupSize is how many waiting requests may share a transaction.

@@ -99,6 +99,19 @@ func (box *Intake) knows(t *engine.Turn, table *reading.Table, tracker sheet.Tra
 	return table.Identity, nil
 }
 
+// isEmpty reports whether a tracker holds no rows, or is not there.
+func isEmpty(tr *sheet.Tracker) bool {
+	if tr == nil {
+		return true
+	}
+	for i := range tr.Tabs {
+		if tr.Count(tr.Tabs[i].ID) > 0 {
+			return false
+		}
+	}
+	return true
+}
+
 // saidKey is what files said last time of a tab's rows.
 type saidKey struct {
 	tracker sheet.TrackerID
@@ -107,10 +120,33 @@ type saidKey struct {
 
 // said gives what files said last time of a tab's rows.
 func (box *Intake) said(t *engine.Turn, tr *sheet.Tracker, tab sheet.TabID) (func(string) []byte, error) {
+	if isEmpty(box.State().Tracker(tr.ID)) {
+		return nil, nil // nothing stands here that could have been edited
+	}
 	last, err := engine.Loaded(t, saidKey{tr.ID, tab}, []sheet.TrackerID{tr.ID}, func(ctx context.Context) (map[string][]byte, error) {
 		return box.Store().Imported(ctx, tr.ID, tab)
 	})
 	return func(key string) []byte { return last[key] }, err
+}
+
+// provide gives a request to import a file what files said last time, so that it need not
+// be worked out twice.
+func (box *Intake) provide(req *engine.Request, file *reading.Reading, in Import) {
+	state := box.State()
+	tr := state.Tracker(in.Tracker)
+	sources, err := sourcesOf(file, in)
+	if tr == nil || err != nil {
+		return
+	}
+	for _, s := range sources {
+		tab, err := tr.Tab(s.tab)
+		if err != nil {
+			continue
+		}
+		if last, err := box.Store().Imported(context.Background(), tr.ID, tab.ID); err == nil {
+			engine.Provide(req, state, saidKey{tr.ID, tab.ID}, []sheet.TrackerID{tr.ID}, last)
+		}
+	}
 }
 
 // remember keeps what a file said, in the turn's transaction.

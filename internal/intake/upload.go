@@ -58,8 +58,10 @@ type Beside struct {
 // reading is used up.
 func (box *Intake) Take(by policy.Principal, file *reading.Reading, in Import) engine.Request {
 	name := file.File
-	return engine.Request{By: by, Tracker: in.Tracker, Kind: "import", Name: name, Release: func() { file = nil },
+	req := engine.Request{By: by, Tracker: in.Tracker, Kind: "import", Name: name, Release: func() { file = nil },
 		Cause: sheet.Cause{Kind: sheet.ByImport, Name: name}, Work: func(t *engine.Turn) error { return box.take(t, file, in) }}
+	box.provide(&req, file, in)
+	return req
 }
 
 // source is a table with the tab it goes to.

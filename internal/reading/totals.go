@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/value"
@@ -32,6 +33,9 @@ func saysTotal(c Cell) bool {
 	if c.Value.Kind() != value.Text || len(c.Value.Raw()) >= 60 {
 		return false
 	}
+	if !mayBeTotal(c.Value.Raw()) {
+		return false
+	}
 	word := strings.TrimRight(value.Fold(c.Value.Raw()), ": ")
 	if slices.Contains(totalWords, word) {
 		return true
@@ -43,6 +47,25 @@ func saysTotal(c Cell) bool {
 		return true
 	}
 	return last == "total" || last == "totals" || last == "subtotal" || last == "sub-total"
+}
+
+// mayBeTotal tells most texts that are no totals by their first letter and their end.
+func mayBeTotal(s string) bool {
+	s = strings.TrimSpace(s)
+	if s == "" {
+		return false
+	}
+	switch s[0] | 0x20 {
+	case 't', 's', 'g', 'a', 'm', 'c', 'z':
+		return len(s) < 18 || endsTotal(s) || strings.ContainsAny(s[:12], " :-")
+	}
+	return endsTotal(s) || s[0] >= utf8.RuneSelf
+}
+
+func endsTotal(s string) bool {
+	s = strings.TrimRight(s, ": ")
+	end := s[max(0, len(s)-6):]
+	return strings.HasSuffix(strings.ToLower(end), "total") || strings.HasSuffix(strings.ToLower(end), "totals")
 }
 
 // sumsUpAbove reports whether a row sums up those above it: it says so, and its figures add up
