@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"archive/zip"
 	"bytes"
 	"context"
 	"errors"
@@ -11,8 +12,10 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"example.org/kavlo/internal/formats"
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/formats/xlsx/patch"
 	"example.org/kavlo/internal/value"
 	"example.org/kavlo/internal/workspace"
 )
@@ -124,6 +127,118 @@ var importFile = Case{
 		floor = func() error { return bareRead(path) }
 		return kavlo, floor, func() error { return nil }, nil
 	},
+}
+
+// againFile imports a file again by its key, when nothing in it has changed, against
+// reading it alone.
+var againFile = Case{
+	Name: "a workbook of 100,000 rows taken in again by its key, nothing changed", Floor: "the same file read, its table and types found", Limit: 1.2, Turns: 3, Items: 100_000, Item: "row",
+	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
+		path, err := tenByManyFile(dir)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		d, err := workspace.Open(context.Background(), workspace.Config{Dir: filepath.Join(dir, "workspace")})
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		if _, err := takeBy(d, path, "Loan no"); err != nil {
+			return nil, nil, nil, closed(d, err)
+		}
+		kavlo = func() error {
+			res, err := takeBy(d, path, "Loan no")
+			if err == nil && len(res.Set.Changes) > 0 {
+				err = fmt.Errorf("%d changes", len(res.Set.Changes))
+			}
+			return err
+		}
+		floor = func() error { _, err := formats.ReadFile(path); return err }
+		return kavlo, floor, d.Close, nil
+	},
+}
+
+// blockFile writes a block into one of ten sheets of a large workbook.
+var blockFile = Case{
+	Name: "a block of 1,000 rows written into a workbook of 100,000 rows on ten sheets", Floor: "that file's parts unpacked and packed again", Limit: 2, Turns: 3, Items: 1, Item: "file",
+	Setup: func(string) (kavlo, floor func() error, done func() error, err error) {
+		whole, err := tenSheets()
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		block := tenByMany()
+		block.Count = 1000
+		rows := block.Rows
+		block.Rows = func(yield func(outbound.Row) bool) {
+			n := 0
+			rows(func(r outbound.Row) bool { n++; return n <= block.Count && yield(r) })
+		}
+		kavlo = func() error {
+			_, err := patch.Place(io.Discard, whole, &block, patch.At{Sheet: "Sheet5", Cell: "A20", Over: true})
+			return err
+		}
+		floor = func() error { return repacked(whole) }
+		return kavlo, floor, func() error { return nil }, nil
+	},
+}
+
+// tenSheets makes a workbook of ten sheets with 10,000 rows each.
+func tenSheets() ([]byte, error) {
+	f := excelize.NewFile()
+	defer f.Close()
+	cells := make([]value.Value, len(tenColumns))
+	row := make([]any, len(cells))
+	for n := range 10 {
+		name := fmt.Sprintf("Sheet%d", n+1)
+		if n > 0 {
+			if _, err := f.NewSheet(name); err != nil {
+				return nil, err
+			}
+		}
+		s, err := f.NewStreamWriter(name)
+		if err != nil {
+			return nil, err
+		}
+		for i := range fileRows / 10 {
+			tenCells(i, cells)
+			for j, v := range cells {
+				row[j] = v.String()
+				if v.Kind() == value.Number {
+					row[j] = v.Float()
+				}
+			}
+			if err := s.SetRow(fmt.Sprintf("A%d", i+1), row); err != nil {
+				return nil, err
+			}
+		}
+		if err := s.Flush(); err != nil {
+			return nil, err
+		}
+	}
+	var out bytes.Buffer
+	_, err := f.WriteTo(&out)
+	return out.Bytes(), err
+}
+
+func repacked(whole []byte) error {
+	in, err := zip.NewReader(bytes.NewReader(whole), int64(len(whole)))
+	if err != nil {
+		return err
+	}
+	out := zip.NewWriter(io.Discard)
+	for _, f := range in.File {
+		r, err := f.Open()
+		if err != nil {
+			return err
+		}
+		w, err := out.Create(f.Name)
+		if err == nil {
+			_, err = io.Copy(w, r) //nolint:gosec // of our own making
+		}
+		if err := errors.Join(err, r.Close()); err != nil {
+			return err
+		}
+	}
+	return out.Close()
 }
 
 func closed(d *workspace.Workspace, err error) error { return errors.Join(err, d.Close()) }

@@ -97,9 +97,18 @@ func memory(name string) (int64, error) {
 
 // takeFile reads a file and takes it into a new tracker.
 func takeFile(d *workspace.Workspace, path string) (*engine.Result, error) {
+	return takeBy(d, path, "")
+}
+
+// takeBy imports a file into a tracker, found by a key.
+func takeBy(d *workspace.Workspace, path, key string) (*engine.Result, error) {
 	r, err := formats.ReadFile(path)
 	if err != nil {
 		return nil, err
 	}
-	return d.Commit(context.Background(), d.Take(policy.Itself("bench"), r, intake.Import{New: "Loans", Zone: "UTC"}))
+	in := intake.Import{New: "Loans", Zone: "UTC", Key: key}
+	if there := d.State().Trackers(); len(there) > 0 {
+		in.Tracker = there[0].ID
+	}
+	return d.Commit(context.Background(), d.Take(policy.Itself("bench"), r, in))
 }

@@ -28,7 +28,7 @@ var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/base64", "e
 var layers = [][]string{
 	{"cli"}, {"service"}, {"api", "standin/post", "standin/listserver"}, {"client", "workspace"}, {"wire"},
 	{"edit", "trigger", "history", "intake", "output", "syncing", "notify", "access", "upkeep"},
-	{"lists"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx", "formats/csv", "formats/ics"}, {"formats/outbound"}, {"thrift", "weblink"},
+	{"lists"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx/patch"}, {"formats/xlsx", "formats/csv", "formats/ics"}, {"formats/outbound"}, {"thrift", "weblink"},
 	// the core
 	{"kinds"}, {"rule"}, {"reconcile", "reminder"}, {"setup"}, {"setup/schema", "reading", "query"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause", "formula"}, {"local"}, {"value"},
 }

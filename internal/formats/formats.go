@@ -5,6 +5,7 @@ package formats
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"io"
@@ -47,7 +48,11 @@ func ReadContext(ctx context.Context, name string, f File, size int64) (*reading
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
-		return readGrids(ctx, name, grids)
+		r, err := readGrids(ctx, name, grids)
+		if err == nil {
+			r.Digest = digest(f, size)
+		}
+		return r, err
 	}
 	if what := markup(f); what != "" {
 		return nil, fmt.Errorf("%s: this is %s, not a workbook or comma-separated file: save it as .xlsx or .csv", name, what)
@@ -57,6 +62,15 @@ func ReadContext(ctx context.Context, name string, f File, size int64) (*reading
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
 	return reading.ReadContext(ctx, name, []*reading.Grid{g})
+}
+
+// digest gives a hash of a file; "" where it cannot be read again.
+func digest(f io.ReaderAt, size int64) string {
+	h := sha256.New()
+	if _, err := io.Copy(h, io.NewSectionReader(f, 0, size)); err != nil {
+		return ""
+	}
+	return string(h.Sum(nil))
 }
 
 // markup says what a file is that begins as a page or document of tags does:

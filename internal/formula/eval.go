@@ -430,3 +430,37 @@ func walk(n node, visit func(node)) {
 		walk(n.x, visit)
 	}
 }
+
+// Reads tells which cells a formula in a cell looks at: ranges of a sheet, zero-based and
+// inclusive, as far as a sheet can reach.
+func (f *Formula) Reads(sheet string, row, col int, visit func(sheet string, top, left, bottom, right int)) {
+	walk(f.root, func(n node) {
+		a, is := n.(area)
+		if !is {
+			return
+		}
+		on := sheet
+		if a.sheet != "" {
+			on = a.sheet
+		}
+		at := func(p place) (int, int) {
+			r, c := p.row, p.col
+			if !p.held {
+				r += row
+			}
+			if !p.heldAt {
+				c += col
+			}
+			return r, c
+		}
+		top, left := at(a.from)
+		bottom, right := at(a.to)
+		if a.columns {
+			top, bottom = 0, maxRows-1
+		}
+		if a.rows {
+			left, right = 0, maxColumns-1
+		}
+		visit(on, min(top, bottom), min(left, right), max(top, bottom), max(left, right))
+	})
+}

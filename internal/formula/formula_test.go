@@ -129,7 +129,7 @@ func TestAFormulaFilledDownIsOne(t *testing.T) {
 
 func TestReferencesFollowRowsPutInBetween(t *testing.T) {
 	// rows 3 to 10 are a block (Top 2, Bottom 9), and five more were put in below it
-	g := formula.Growth{Sheet: "Data", Top: 2, Bottom: 9, Rows: 5}
+	g := formula.Growth{Sheet: "Data", Right: 9, Top: 2, Bottom: 9, Rows: 5}
 	for text, want := range map[string]string{
 		"SUM(B3:B10)":                          "SUM(B3:B15)",
 		"SUM($B$3:$B$10)*2":                    "SUM($B$3:$B$15)*2",
@@ -153,7 +153,17 @@ func TestReferencesFollowRowsPutInBetween(t *testing.T) {
 		assert.Equal(t, want, g.Follow(text, "Data"), text)
 	}
 	assert.Equal(t, "SUM(B3:B10)", g.Follow("SUM(B3:B10)", "Other"))
-	one := formula.Growth{Sheet: "Data", Top: 2, Bottom: 2, Rows: 4}
+	free := formula.Growth{Sheet: "Data", Right: 9, Top: 2, Bottom: 9, Rows: 5, Free: 3} // two rows were put in between
+	for text, want := range map[string]string{"SUM(B3:B10)": "SUM(B3:B15)", "SUM(B3:B12)": "SUM(B3:B15)", "B12": "B12", "B14": "B16", "SUM(B3:B20)": "SUM(B3:B22)"} {
+		assert.Equal(t, want, free.Follow(text, "Data"), text)
+	}
+	room := formula.Growth{Sheet: "Data", Right: 9, Top: 2, Bottom: 9, Rows: 5, Free: 9}
+	for text, want := range map[string]string{"SUM(B3:B10)": "SUM(B3:B15)", "SUM(B3:B18)": "SUM(B3:B18)", "B30": "B30"} {
+		assert.Equal(t, want, room.Follow(text, "Data"), text)
+	}
+	assert.Equal(t, "B7*$C$1+SUM(D$2:D7)&\"B5\"", formula.Moved("B5*$C$1+SUM(D$2:D5)&\"B5\"", 2, 0))
+	assert.Equal(t, "C7*$C$1+SUM(E$2:E7)+'a b'!$B8+D:D", formula.Moved("B5*$C$1+SUM(D$2:D5)+'a b'!$B6+C:C", 2, 1))
+	one := formula.Growth{Sheet: "Data", Right: 9, Top: 2, Bottom: 2, Rows: 4}
 	assert.Equal(t, "SUM(B3:B7)+B3", one.Follow("SUM(B3:B3)+B3", "Data"), "a block of one row")
 }
 
@@ -221,7 +231,7 @@ func FuzzFormula(f *testing.F) {
 			_, _ = parsed.Compute(book{{1, 2}}, "Here", 5, 5)
 			_, _ = parsed.Clause(formula.Beside{Name: func(int) (string, bool) { return "X", true }})
 		}
-		if got := (formula.Growth{Sheet: "Q", Rows: 3}).Follow(s, "other"); !strings.Contains(s, "!") && got != s {
+		if got := (formula.Growth{Sheet: "Q", Right: 9, Rows: 3}).Follow(s, "other"); !strings.Contains(s, "!") && got != s {
 			t.Fatalf("%q became %q", s, got)
 		}
 	})
@@ -232,7 +242,7 @@ func TestSumsOverABlockGrowWithIt(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		top := rapid.IntRange(0, 20).Draw(rt, "top")
 		bottom := top + rapid.IntRange(0, 20).Draw(rt, "height")
-		g := formula.Growth{Sheet: "Data", Top: top, Bottom: bottom, Rows: rapid.IntRange(1, 9).Draw(rt, "rows")}
+		g := formula.Growth{Sheet: "Data", Right: 9, Top: top, Bottom: bottom, Rows: rapid.IntRange(1, 9).Draw(rt, "rows")}
 		text := fmt.Sprintf("SUM(B%d:B%d)+B%d", top+1, bottom+1, bottom+2)
 		assert.Equal(rt, fmt.Sprintf("SUM(B%d:B%d)+B%d", top+1, bottom+1+g.Rows, bottom+2+g.Rows), g.Follow(text, "Data"))
 	})

@@ -5,12 +5,19 @@ import (
 	"strings"
 )
 
-// Growth is rows put in between on a sheet, right below a block of rows.
+// Growth is a block of rows on a sheet that has become longer.
 type Growth struct {
 	Sheet       string
 	Top, Bottom int // the first and last row of the block before, zero-based
-	Rows        int // how many were put in below it
+	Left, Right int // its columns
+	Rows        int // by how many it is longer
+	// Free is how many of these were there below it already, with nothing in them: only the
+	// others were put in between, and move what is below.
+	Free int
 }
+
+// Moves gives by how many rows what is below goes down.
+func (g Growth) Moves() int { return max(0, g.Rows-g.Free) }
 
 // Follow gives a formula's text, as it stands on a sheet, with its references following a
 // growth: those to rows below go along, and a range over all of the block, or from its
@@ -47,11 +54,15 @@ func (g Growth) Follow(text, sheet string) string {
 			continue
 		}
 		if !ends {
-			put(t, g.row(t.at.row))
+			put(t, g.Row(t.at.row))
 			continue
 		}
 		to := tokens[i+2]
-		from, end := g.Range(t.at.row, to.at.row)
+		left, right := t.at.col, to.at.col
+		if t.kind == tokRow {
+			left, right = 0, maxColumns-1
+		}
+		from, end := g.Range(t.at.row, to.at.row, left, right)
 		put(t, from)
 		put(to, end)
 		i += 2
@@ -60,19 +71,75 @@ func (g Growth) Follow(text, sheet string) string {
 	return b.String()
 }
 
-// Range gives where a range of rows lies after the growth.
-func (g Growth) Range(top, bottom int) (int, int) {
-	if bottom == g.Bottom && (top < bottom || top == g.Top) && top <= g.Bottom {
-		return top, bottom + g.Rows
+// Range gives where a range, of rows and columns, lies after the growth.
+func (g Growth) Range(top, bottom, left, right int) (int, int) {
+	whole := (top < bottom || top == g.Top) && left <= g.Right && right >= g.Left // and not one cell alone
+	if whole && top <= g.Bottom && bottom >= g.Bottom && bottom <= g.Bottom+g.Free {
+		return top, max(bottom, g.Bottom+g.Rows)
 	}
-	return g.row(top), g.row(bottom)
+	return g.Row(top), g.Row(bottom)
 }
 
-func (g Growth) row(n int) int {
-	if n > g.Bottom {
-		return n + g.Rows
+// Row gives where a row is after the growth.
+func (g Growth) Row(n int) int {
+	if n > g.Bottom+g.Free {
+		return n + g.Moves()
 	}
 	return n
+}
+
+// Moved gives a formula's text as it is when it is filled down and across by so many rows
+// and columns: what is not held to its place goes along. What would leave the sheet is left
+// as it is.
+func Moved(text string, rows, cols int) string {
+	var b strings.Builder
+	last := 0
+	for _, t := range lex(text) {
+		if t.kind != tokRef && t.kind != tokRow && t.kind != tokColumn {
+			continue
+		}
+		row, col := t.at.row, t.at.col
+		if !t.at.held && t.kind != tokColumn {
+			row += rows
+		}
+		if !t.at.heldAt && t.kind != tokRow {
+			col += cols
+		}
+		if row < 0 || col < 0 || row == t.at.row && col == t.at.col {
+			continue
+		}
+		b.WriteString(text[last:t.start])
+		b.WriteString(t.moved(text[t.start:t.end], row, col))
+		last = t.end
+	}
+	b.WriteString(text[last:])
+	return b.String()
+}
+
+// moved gives the text of a reference at another place, with its sheet and its marks.
+func (t token) moved(text string, row, col int) string {
+	before := text[:strings.LastIndexByte(text, '!')+1]
+	mark := func(held bool) string {
+		if held {
+			return "$"
+		}
+		return ""
+	}
+	switch t.kind {
+	case tokColumn:
+		return before + mark(t.at.heldAt) + letters(col)
+	case tokRow:
+		return before + mark(t.at.held) + fmt.Sprint(row+1)
+	}
+	return before + mark(t.at.heldAt) + letters(col) + mark(t.at.held) + fmt.Sprint(row+1)
+}
+
+func letters(col int) string {
+	name := ""
+	for col++; col > 0; col = (col - 1) / 26 {
+		name = string(rune('A'+(col-1)%26)) + name
+	}
+	return name
 }
 
 func sameSheet(a, b string) bool { return strings.EqualFold(a, b) }

@@ -45,6 +45,7 @@ type Intake struct {
 	Machine func() time.Time // the machine's clock, by which files are stamped; tests move it
 	wake    Waker
 	sighted map[string]sighting // of the loop: files stamped with times still to come
+	again   again
 }
 
 // New gives the intake of an engine's workspace, which wakes rules.

@@ -57,7 +57,17 @@ func (box *Intake) takeTable(to *taking, s source) (report *reconcile.Report, la
 			lacking = append(lacking, c.Name)
 			continue
 		}
-		if columns[i] = col; !col.Computed() && !reflect.DeepEqual(col.Type, c.Kind) {
+		columns[i] = col
+	}
+	again := againKey{tr.ID, tab.ID, into.Key, to.prefer, s.table.Range.String(), s.sheet.Name}
+	if len(to.draft.Changes()) == 0 { // not even of this import's own
+		if report = box.again.same(again, s.digest, box.State().Tracker(tr.ID)); report != nil {
+			to.turn.After(func(r *engine.Result) { box.again.note(again, s.digest, r.After.Tracker(tr.ID), report) })
+			return report, lacking, nil
+		}
+	}
+	for i, col := range columns {
+		if col != nil && !col.Computed() && !reflect.DeepEqual(col.Type, s.table.Columns[i].Kind) {
 			s.sheet.Retype(s.table, i, col.Type, "the column of "+tab.Name)
 		}
 	}
@@ -77,9 +87,12 @@ func (box *Intake) takeTable(to *taking, s source) (report *reconcile.Report, la
 	if err != nil {
 		return nil, nil, err
 	}
-	report, err = reconcile.Take(to.draft, into, s.records(tab, columns, to.draft.Form(tr)))
+	report, err = reconcile.Take(to.draft, into, s.records(tab, columns, to.draft.Form(tr), into.Key == 0))
 	if err == nil {
 		box.remember(to.turn, tr.ID, tab.ID, report.Said().New)
+		if s.digest != "" {
+			to.turn.After(func(r *engine.Result) { box.again.note(again, s.digest, r.After.Tracker(tr.ID), report) })
+		}
 	}
 	return report, lacking, err
 }
@@ -140,7 +153,7 @@ func (box *Intake) provide(req *engine.Request, file *reading.Reading, in Import
 	}
 	for _, s := range sources {
 		tab, err := tr.Tab(s.tab)
-		if err != nil {
+		if err != nil || box.again.knows(s.digest, tr) {
 			continue
 		}
 		if last, err := box.Store().Imported(context.Background(), tr.ID, tab.ID); err == nil {
@@ -189,7 +202,7 @@ func (s *source) where(line int) string {
 
 // records gives the table's rows as a tab's rows are laid out; columns are the
 // tab's for each of the table's, nil for those that are left out.
-func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column, form *local.Form) iter.Seq2[reconcile.Record, error] {
+func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column, form *local.Form, byHash bool) iter.Seq2[reconcile.Record, error] {
 	return func(yield func(reconcile.Record, error) bool) {
 		var said []byte // what a row says, by which it is known again
 		var shared looks
@@ -201,7 +214,7 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column, form *loc
 			rec := reconcile.Record{Line: r.Row, Cells: make([]value.Value, len(tab.Columns))}
 			said = strconv.AppendInt(said[:0], int64(tab.ID), 10)
 			for i, c := range columns {
-				if s.table.Identity == nil || i != s.table.Identity.Column {
+				if byHash && (s.table.Identity == nil || i != s.table.Identity.Column) {
 					said = append(append(said, 0), s.sheet.Raw(s.table, r, i)...)
 				}
 				if c == nil || c.Computed() {
@@ -224,8 +237,10 @@ func (s *source) records(tab *sheet.TabShape, columns []*sheet.Column, form *loc
 			if id := s.known; id != nil {
 				rec.Row, rec.Marks = reconcile.ParseIdentity(s.sheet.Raw(s.table, r, id.Column), id.Columns)
 			}
-			hash := sha256.Sum256(said)
-			rec.Fingerprint = reconcile.Fingerprint(hash[:])
+			if byHash {
+				hash := sha256.Sum256(said)
+				rec.Fingerprint = reconcile.Fingerprint(hash[:])
+			}
 			if !yield(rec, nil) {
 				return
 			}

@@ -71,6 +71,8 @@ type source struct {
 	tab   string
 	spend bool              // it is not needed again
 	known *reading.Identity // where its rows say which rows of the tracker they are
+	// digest is the file's; "": what it holds is not known again.
+	digest string
 }
 
 func (box *Intake) take(t *engine.Turn, file *reading.Reading, in Import) error {
@@ -129,7 +131,7 @@ func sourcesOf(file *reading.Reading, in Import) ([]source, error) {
 			continue
 		}
 		for j := range s.Tables {
-			out = append(out, source{sheet: s, table: &s.Tables[j], tab: file.TabName(s, j)})
+			out = append(out, source{sheet: s, table: &s.Tables[j], tab: file.TabName(s, j), digest: file.Digest})
 		}
 	}
 	switch {

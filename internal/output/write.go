@@ -20,6 +20,7 @@ import (
 	"example.org/kavlo/internal/formats/csv"
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/formats/xlsx/patch"
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -47,6 +48,7 @@ type prepared struct {
 	where  string // the range that the rows stand in
 	rows   int
 	passed int    // rows that could not be judged
+	skip   bool   // there are no rows, and then nothing is written
 	over   *state // of the workbook that it takes the place of; nil: it is a new file
 	err    error
 }
@@ -80,6 +82,9 @@ func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Tim
 	table.Totals = ask.Totals
 	if ask.Chart != nil {
 		table.Chart = &outbound.Chart{Title: ask.Chart.Title, Names: t.ColumnByID(ask.Chart.Names).Name, Values: t.ColumnByID(ask.Chart.Values).Name}
+	}
+	if ask.Skip && table.Count == 0 {
+		return prepared{skip: true, passed: passed}
 	}
 	name, err := safePath(ask.Path)
 	if err != nil {
@@ -117,6 +122,9 @@ func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says 
 	}
 	if ready.err != nil {
 		return "", nil, ready.err
+	}
+	if ready.skip {
+		return "no rows: nothing was written", func() error { return nil }, nil
 	}
 	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
 		return "", nil, err
@@ -181,15 +189,15 @@ func placed(out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table
 	}
 	var buf bytes.Buffer
 	if ask.At == "" {
-		into := xlsx.Into{Sheet: ask.Sheet, Table: ask.Table}
+		into := patch.Into{Sheet: ask.Sheet, Table: ask.Table}
 		if ask.Key != 0 {
 			into.Key = t.ColumnByID(ask.Key).Name
 		}
-		u, err := xlsx.Update(&buf, before, table, into)
+		u, err := patch.Update(&buf, before, table, into)
 		return buf.Bytes(), fmt.Sprintf("%s: %d added, %d changed, %d unchanged", u.Range, u.Added, u.Changed, u.Unchanged), err
 	}
-	where, err := xlsx.Place(&buf, before, table, xlsx.At{Sheet: ask.Sheet, Cell: ask.At, Headers: !ask.Bare})
-	return buf.Bytes(), where, err
+	done, err := patch.Place(&buf, before, table, patch.At{Sheet: ask.Sheet, Cell: ask.At, Headers: !ask.Bare, Over: ask.Over, Name: ask.Place})
+	return buf.Bytes(), done.Says(), err
 }
 
 // safePath gives a path below the outbound folder whose names any system takes.

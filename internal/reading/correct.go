@@ -36,6 +36,9 @@ const mostOptions = 100
 // Correct applies what a person says. What makes no sense is an error, and
 // nothing else of the reading should then be used.
 func (r *Reading) Correct(corrections []Correction) error {
+	if len(corrections) > 0 {
+		r.Digest = "" // it is not the file's alone any more
+	}
 	type place struct{ sheet, table int }
 	var leave []place
 	for i := range corrections {

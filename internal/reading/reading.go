@@ -113,6 +113,7 @@ func (s *Sheet) Meant(name string) bool {
 type Reading struct {
 	File   string  `json:"file"`
 	Sheets []Sheet `json:"sheets"`
+	Digest string  `json:"-"` // of the file, and of what a person said of it
 }
 
 // Read finds the tables of every grid.

@@ -24,12 +24,13 @@ func isTotal(g *Grid, r Range, row int) bool {
 		}
 		filled++
 		computed = computed || c.Formula
-		said = said || saysTotal(c)
+		said = said || SaysTotal(c)
 	}
 	return said && (computed || filled < r.width())
 }
 
-func saysTotal(c Cell) bool {
+// SaysTotal reports whether a cell calls its row a total, whatever stands beside it.
+func SaysTotal(c Cell) bool {
 	if c.Value.Kind() != value.Text || len(c.Value.Raw()) >= 60 {
 		return false
 	}
@@ -73,7 +74,7 @@ func endsTotal(s string) bool {
 func (f *frame) sumsUpAbove(g *Grid, t *Table, row int) bool {
 	said, plainly := false, false
 	for col := f.block.Left; col <= f.block.Right && !said; col++ {
-		said = saysTotal(g.At(row, col))
+		said = SaysTotal(g.At(row, col))
 	}
 	if !said {
 		return false
@@ -81,7 +82,7 @@ func (f *frame) sumsUpAbove(g *Grid, t *Table, row int) bool {
 	sums, others := 0, 0
 	for col := f.block.Left; col <= f.block.Right; col++ {
 		c := g.At(row, col)
-		if saysTotal(c) {
+		if SaysTotal(c) {
 			plainly = plainly || slices.Contains(totalWords, strings.TrimRight(value.Fold(c.Value.Raw()), ": "))
 			continue
 		}

@@ -2,7 +2,6 @@ package reconcile
 
 import (
 	"encoding/binary"
-	"hash/fnv"
 	"slices"
 
 	"example.org/kavlo/internal/sheet"
@@ -18,20 +17,43 @@ type CellMark struct{ Value, Dress uint32 }
 func CellMarkOf(v value.Value, note, style string) CellMark {
 	var m CellMark
 	if !v.IsBlank() {
-		h := fnv.New32a()
-		_, _ = h.Write([]byte{byte(v.Kind())}) // a hash takes all
-		_, _ = h.Write([]byte(v.String()))
-		m.Value = h.Sum32() | 1
+		h := mixed(offset, uint64(v.Kind()))
+		if parts, plain := v.Parts(); plain && v.Kind() != value.Text {
+			h = mixed(mixed(h, uint64(parts.N)), uint64(parts.Scale)) //nolint:gosec // any bits will do
+		} else {
+			h = mixedText(h, v.Raw())
+		}
+		m.Value = folded(h)
 	}
 	if note != "" || style != "" {
-		h := fnv.New32a()
-		_, _ = h.Write([]byte(note))
-		_, _ = h.Write([]byte{0})
-		_, _ = h.Write([]byte(style))
-		m.Dress = h.Sum32() | 1
+		m.Dress = folded(mixedText(mixed(mixedText(offset, note), 0), style))
 	}
 	return m
 }
+
+// The hash is FNV-1a of 64 bits, folded to 32 (RFC 9923).
+const (
+	offset = 14695981039346656037
+	prime  = 1099511628211
+)
+
+func mixed(h, n uint64) uint64 {
+	for range 8 {
+		h = (h ^ n&255) * prime
+		n >>= 8
+	}
+	return h
+}
+
+func mixedText(h uint64, s string) uint64 {
+	for i := range len(s) {
+		h = (h ^ uint64(s[i])) * prime
+	}
+	return h
+}
+
+// folded is never 0, which is the mark of a blank cell.
+func folded(h uint64) uint32 { return uint32(h>>32) ^ uint32(h) | 1 } //nolint:gosec // of both halves
 
 // CellMarks are those of a row's cells that a file spoke of, by column.
 type CellMarks map[sheet.ColumnID]CellMark

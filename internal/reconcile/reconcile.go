@@ -7,7 +7,6 @@ package reconcile
 import (
 	"fmt"
 	"iter"
-	"slices"
 
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -42,6 +41,9 @@ type Into struct {
 	Last func(key string) []byte
 	// Prefer says whose value a cell takes that has changed on both sides.
 	Prefer Prefer
+
+	order []int  // see ordered
+	room  []byte // see said
 }
 
 // Prefer says whose value stands where both sides have changed.
@@ -75,7 +77,14 @@ type Report struct {
 // Said is what a file said, by what its rows go by.
 type Said struct {
 	New map[string]CellMarks // what is to be kept, where it is not what was said last time
-	Met map[string]bool      // all that the file holds
+	Met map[string]int       // all that the file holds, with its place there
+}
+
+// Bare gives the report without what the records said.
+func (r *Report) Bare() Report {
+	out := *r
+	out.said = Said{}
+	return out
 }
 
 // Said gives what the records said.
@@ -99,12 +108,13 @@ type Trouble struct {
 
 // Take applies to the draft what brings the tab into step with the records, of
 // which it never holds more than one. An error among them ends it.
-func Take(d *sheet.Draft, into Into, records iter.Seq2[Record, error]) (*Report, error) {
+func Take(d *sheet.Draft, given Into, records iter.Seq2[Record, error]) (*Report, error) {
+	into := &given
 	t := d.Own(into.Tracker)
 	if t == nil || t.TabByID(into.Tab) == nil {
 		return nil, fmt.Errorf("taking records in: the tab is not there")
 	}
-	rep := &Report{said: Said{map[string]CellMarks{}, map[string]bool{}}}
+	rep := &Report{said: Said{map[string]CellMarks{}, map[string]int{}}}
 	if into.Key == 0 {
 		return rep, byOrigin(d, t, into, records, rep)
 	}
@@ -113,7 +123,7 @@ func Take(d *sheet.Draft, into Into, records iter.Seq2[Record, error]) (*Report,
 
 // byOrigin adds the records whose fingerprint the origin of no row of the tracker has,
 // wherever that row has gone since.
-func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record, error], rep *Report) error {
+func byOrigin(d *sheet.Draft, t *sheet.Tracker, into *Into, records iter.Seq2[Record, error], rep *Report) error {
 	seen := map[Fingerprint]int32{}
 	for rec, err := range records {
 		if err != nil {
@@ -139,8 +149,7 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Rec
 	return nil
 }
 
-func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record, error], rep *Report) error {
-	taken := map[string]int{}
+func byKey(d *sheet.Draft, t *sheet.Tracker, into *Into, records iter.Seq2[Record, error], rep *Report) error {
 	slot := t.TabByID(into.Tab).Slot(into.Key)
 	for rec, err := range records {
 		if err != nil {
@@ -157,8 +166,8 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record
 		trouble := func(format string, args ...any) {
 			rep.Troubles = append(rep.Troubles, Trouble{Where: into.Where(rec.Line), Key: key.String(), Why: fmt.Sprintf(format, args...)})
 		}
-		folded := value.Fold(key.String())
-		first, twice := taken[folded]
+		said := KeyOf(into.Key, key)
+		first, twice := rep.said.Met[said]
 		switch {
 		case key.IsBlank():
 			trouble("its key is blank")
@@ -170,22 +179,24 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record
 			trouble("%s has the same key", into.Where(first))
 			continue
 		}
-		taken[folded] = rec.Line
-		said := KeyOf(into.Key, key)
-		rep.said.Met[said] = true
-		rows := slices.Collect(t.Holding(into.Key, key)) // in any tab: a row that moved on is still the one with that key
-		if len(rows) == 0 {
+		rep.said.Met[said] = rec.Line
+		row, rows := (*sheet.Row)(nil), 0
+		for r := range t.Holding(into.Key, key) { // in any tab: a row that moved on is still the one with that key
+			row = r
+			rows++
+		}
+		if rows == 0 {
 			if err := add(d, into, rec, into.Origin, rep); err != nil {
 				return err
 			}
-			rep.said.New[said] = into.marks(t, rec)
+			rep.said.New[said] = into.marks(t, &rec)
 			continue
 		}
-		if len(rows) > 1 {
-			trouble("%d rows of the tab have this key, so none was updated", len(rows))
+		if rows > 1 {
+			trouble("%d rows of the tab have this key, so none was updated", rows)
 			continue
 		}
-		if err := update(d, t, into, rec, rows[0].ID, said, rep); err != nil {
+		if err := update(d, t, into, &rec, row.ID, said, rep); err != nil {
 			return err
 		}
 	}
@@ -194,21 +205,24 @@ func byKey(d *sheet.Draft, t *sheet.Tracker, into Into, records iter.Seq2[Record
 
 // byIdentity updates the row that a record says it is, in whatever tab it is now; the
 // second record that says so is another row.
-func byIdentity(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, rep *Report) (bool, error) {
-	said := rec.Row.String()
-	if rec.Row == 0 || rep.said.Met[said] {
+func byIdentity(d *sheet.Draft, t *sheet.Tracker, into *Into, rec Record, rep *Report) (bool, error) {
+	if rec.Row == 0 {
 		return false, nil
 	}
-	rep.said.Met[said] = true
+	said := rec.Row.String()
+	if _, twice := rep.said.Met[said]; twice {
+		return false, nil
+	}
+	rep.said.Met[said] = rec.Line
 	if t.Row(rec.Row) == nil {
-		if into.unchanged(t, rec) {
+		if into.unchanged(t, &rec) {
 			rep.Unchanged++
 		} else {
 			rep.Troubles = append(rep.Troubles, Trouble{Where: into.Where(rec.Line), Key: said, Why: "it was changed in the file, and its row is not in this tracker any more"})
 		}
 		return true, nil
 	}
-	return true, update(d, t, into, rec, rec.Row, said, rep)
+	return true, update(d, t, into, &rec, rec.Row, said, rep)
 }
 
 // there reports whether there is any such row.
@@ -219,7 +233,7 @@ func there(rows iter.Seq[*sheet.Row]) bool {
 	return false
 }
 
-func add(d *sheet.Draft, into Into, rec Record, origin string, rep *Report) error {
+func add(d *sheet.Draft, into *Into, rec Record, origin string, rep *Report) error {
 	rep.Added++
 	for _, v := range rec.Cells {
 		if v.IsOdd() {

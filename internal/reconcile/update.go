@@ -1,6 +1,10 @@
 package reconcile
 
 import (
+	"bytes"
+	"cmp"
+	"encoding/binary"
+	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/sheet"
@@ -8,7 +12,7 @@ import (
 )
 
 // marks gives the marks of what a record says.
-func (into *Into) marks(t *sheet.Tracker, rec Record) CellMarks {
+func (into *Into) marks(t *sheet.Tracker, rec *Record) CellMarks {
 	out := CellMarks{}
 	columns := t.TabByID(into.Tab).Columns
 	for i := range columns {
@@ -20,8 +24,47 @@ func (into *Into) marks(t *sheet.Tracker, rec Record) CellMarks {
 	return out
 }
 
+// ordered gives the places of the tab's columns that records speak of, by their ids.
+func (into *Into) ordered(columns []sheet.Column) []int {
+	if into.order == nil {
+		for i := range columns {
+			if into.Spoken[i] {
+				into.order = append(into.order, i)
+			}
+		}
+		slices.SortFunc(into.order, func(a, b int) int { return cmp.Compare(columns[a].ID, columns[b].ID) })
+	}
+	return into.order
+}
+
+// said gives what CellMarks.Bytes would of a record's marks. It is lent until the next.
+func (into *Into) said(columns []sheet.Column, rec *Record) []byte {
+	out := into.room[:0]
+	for _, i := range into.ordered(columns) {
+		id := columns[i].ID
+		m := CellMarkOf(rec.Cells[i], rec.Notes[id], rec.Styles[id])
+		out = binary.AppendUvarint(out, uint64(id)) //nolint:gosec // ids count from 1
+		out = binary.BigEndian.AppendUint32(out, m.Value)
+		out = binary.BigEndian.AppendUint32(out, m.Dress)
+	}
+	into.room = out
+	return out
+}
+
 // unchanged reports whether a record is as its row was when the file was written.
-func (into *Into) unchanged(t *sheet.Tracker, rec Record) bool {
+// differ counts the cells of a row that are not what a record says.
+func (into *Into) differ(t *sheet.Tracker, columns []sheet.Column, rec *Record, id sheet.RowID) (n int) {
+	row := t.Row(id)
+	tab := t.TabOf(row)
+	for _, i := range into.ordered(columns) {
+		if columns[i].ID != into.Key && row.Get(tab, columns[i].ID) != rec.Cells[i] {
+			n++
+		}
+	}
+	return n
+}
+
+func (into *Into) unchanged(t *sheet.Tracker, rec *Record) bool {
 	for id, m := range into.marks(t, rec) {
 		if was, marked := rec.Marks[id]; marked && was != m {
 			return false
@@ -32,15 +75,22 @@ func (into *Into) unchanged(t *sheet.Tracker, rec Record) bool {
 
 // update brings a row into step with a record. What has changed here since the file last
 // said something, and not in the file, stays; what has changed on both sides is held.
-func update(d *sheet.Draft, t *sheet.Tracker, into Into, rec Record, id sheet.RowID, key string, rep *Report) error {
-	u := &updating{draft: d, tracker: t, into: &into, rec: &rec, id: id, rep: rep, last: rec.Marks, marks: into.marks(t, rec)}
-	known := false
-	if into.Last != nil {
-		if b := into.Last(key); b != nil {
-			u.last, known = ParseCellMarks(b), true
-		}
-	}
+func update(d *sheet.Draft, t *sheet.Tracker, into *Into, rec *Record, id sheet.RowID, key string, rep *Report) error {
 	columns := t.TabByID(into.Tab).Columns
+	var last []byte
+	if into.Last != nil {
+		last = into.Last(key)
+	}
+	if last != nil && bytes.Equal(last, into.said(columns, rec)) { // the file says what it said
+		rep.Unchanged++
+		rep.Kept += into.differ(t, columns, rec, id)
+		return nil
+	}
+	u := &updating{draft: d, tracker: t, into: into, rec: rec, id: id, rep: rep, last: rec.Marks, marks: into.marks(t, rec)}
+	known := last != nil
+	if known {
+		u.last = ParseCellMarks(last)
+	}
 	for i := range columns {
 		if !into.Spoken[i] {
 			continue

@@ -86,7 +86,7 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	if w.File == "" {
 		return nil, m.Fail("say to which file: file: \"outbound/transit {today}.xlsx\"")
 	}
-	for key, to := range map[string]*bool{"totals": &w.Totals, "replace": &w.Replace, "bare": &w.Bare, "append": &w.Append} {
+	for key, to := range map[string]*bool{"totals": &w.Totals, "replace": &w.Replace, "bare": &w.Bare, "over": &w.Over, "append": &w.Append} {
 		if *to, err = m.Get(key).Yes(); err != nil {
 			return nil, err
 		}
@@ -95,6 +95,9 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 		if *to, err = m.Get(key).Text(); err != nil {
 			return nil, err
 		}
+	}
+	if w.Skip, err = readEmpty(m.Get("empty")); err != nil {
+		return nil, err
 	}
 	if w.At != "" {
 		if _, _, err := reading.ParseCell(w.At); err != nil {
@@ -185,7 +188,26 @@ func writeNode(e *setup.Writer, w *Write) setup.Builder {
 	if len(columns) > 0 {
 		m.Put("columns", setup.Scalars(columns))
 	}
-	return m.Text("file", e.Template(nil, w.File)).Text("sheet", w.Sheet).Text("table", w.Table).Text("at", w.At).Text("key", keyName(e, w.Key)).Yes("append", w.Append).Put("chart", chartNode(e, w.Chart)).Yes("totals", w.Totals).Yes("replace", w.Replace).Yes("bare", w.Bare).Text("keep", keep)
+	return m.Text("file", e.Template(nil, w.File)).Text("sheet", w.Sheet).Text("table", w.Table).Text("at", w.At).Text("key", keyName(e, w.Key)).Yes("append", w.Append).Put("chart", chartNode(e, w.Chart)).Yes("totals", w.Totals).Yes("replace", w.Replace).Yes("bare", w.Bare).Yes("over", w.Over).Text("empty", emptyWord(w.Skip)).Text("keep", keep)
+}
+
+// readEmpty reads whether a file without rows is written.
+func readEmpty(a setup.At) (skip bool, err error) {
+	text, err := a.Text()
+	switch text {
+	case "", "write":
+		return false, err
+	case "skip":
+		return true, err
+	}
+	return false, a.Fail("%q does not say what is done without rows: write skip, or leave it out", text)
+}
+
+func emptyWord(skip bool) string {
+	if skip {
+		return "skip"
+	}
+	return ""
 }
 
 // whereOf gives a write's clause, which is about its tab's rows whatever wakes

@@ -30,6 +30,8 @@ type Write struct {
 	Sheet   string           `json:"sheet,omitempty"`   // of a workbook that is there already, into which the rows go
 	At      string           `json:"at,omitempty"`      // the cell there at which they begin
 	Bare    bool             `json:"bare,omitempty"`    // without the header
+	Over    bool             `json:"over,omitempty"`    // what stands there, and no rule wrote, is written over
+	Skip    bool             `json:"skip,omitempty"`    // without rows, nothing is written
 	Table   string           `json:"table,omitempty"`   // a defined table of the sheet; "": the longest there
 	Key     sheet.ColumnID   `json:"key,omitempty"`     // rows of the table there are brought into step by it
 	Append  bool             `json:"append,omitempty"`  // rows are added to the table there, every time
@@ -55,6 +57,7 @@ type WriteAsk struct {
 	State   *sheet.Tracker       // as it stood when the step had its turn
 	Only    map[sheet.RowID]bool // the rows that the rule matched, where it writes those alone; nil: all
 	Path    string
+	Place   string // what the block is remembered by in a workbook: the rule's step
 	Wrote   string // the path that was written in the end, or ""
 	Rows    int
 	report  int
@@ -157,7 +160,7 @@ func (c *cascade) askWrite(u *run, step int, env *clause.Env, rows []candidate) 
 	if name == "" {
 		return fail(fmt.Errorf("the file's name is blank"))
 	}
-	ask := WriteAsk{Write: w, Tracker: u.tracker, State: c.draft.Snapshot(u.tracker), Path: name, report: c.reports[u.rule.ID], step: step}
+	ask := WriteAsk{Write: w, Tracker: u.tracker, State: c.draft.Snapshot(u.tracker), Path: name, Place: fmt.Sprintf("%s.%d", u.rule.ID, step), report: c.reports[u.rule.ID], step: step}
 	if w.Matched {
 		ask.Only = idsOf(rows)
 	}

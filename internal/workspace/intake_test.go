@@ -238,8 +238,8 @@ func TestRowsArePutIntoAWorkbookThatIsThere(t *testing.T) {
 	require.NoError(t, os.MkdirAll(filepath.Join(b.dir, "outbound"), 0o750))
 	full := filepath.Join(b.dir, "outbound", "report.xlsx")
 	require.NoError(t, os.WriteFile(full, chart, 0o600))
-	write := func(sheetName string) (string, error) {
-		rule := fmt.Sprintf("{ name: Report, steps: [ { write: { tab: Requested, columns: [Object, Value, Due], file: report.xlsx, sheet: %s, at: B3, bare: yes } } ] }", sheetName)
+	write := func(sheetName, over string) (string, error) {
+		rule := fmt.Sprintf("{ name: Report, steps: [ { write: { tab: Requested, columns: [Object, Value, Due], file: report.xlsx, sheet: %s, at: B3, bare: yes, over: %s } } ] }", sheetName, over)
 		b.must(b.PutDefinition(testkit.By("Ines"), files.ID, sheet.KindRule, []byte(rule), 0))
 		files, err = b.Find("Files")
 		require.NoError(t, err)
@@ -251,14 +251,16 @@ func TestRowsArePutIntoAWorkbookThatIsThere(t *testing.T) {
 		}
 		return trigger.OutcomeOf(done.Note.Report).Reports[0].Steps[0].Says, nil
 	}
-	_, err = write("Figurs")
+	_, err = write("Figurs", "yes")
 	require.ErrorContains(t, err, `there is no sheet "Figurs" in the workbook: did you mean Figures?`)
 	now, err := os.ReadFile(full)
 	require.NoError(t, err)
 	assert.Equal(t, chart, now, "nothing was written")
-	says, err := write("Figures")
+	_, err = write("Figures", "no")
+	require.ErrorContains(t, err, `such as "Bell" at B3: say over: yes`)
+	says, err := write("Figures", "yes")
 	require.NoError(t, err)
-	assert.Equal(t, "wrote 2 rows to outbound/report.xlsx, Figures!B3:D4", says)
+	assert.Equal(t, `wrote 2 rows to outbound/report.xlsx, Figures!B3:D4, over what stood there, such as "Bell" at B3`, says)
 	now, err = os.ReadFile(full)
 	require.NoError(t, err)
 	parts := zipParts(t, now)

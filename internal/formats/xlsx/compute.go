@@ -106,6 +106,7 @@ type calculator struct {
 	widths map[*reading.Grid]int
 	looked int
 	depth  int
+	bare   bool // results are left as they are, whatever the cell's style shows
 }
 
 // compute fills in the results of formulas that the file does not store, as far as they
@@ -128,14 +129,7 @@ func (b *book) compute(grids []*reading.Grid) {
 		}
 		c.waits[spot{p.grid, p.row, p.col}] = p
 	}
-	for i := range b.pending {
-		c.settle(&b.pending[i])
-	}
-	for i := len(b.pending) - 1; i >= 0; i-- { // those that rest on others far below
-		if p := &b.pending[i]; p.state == toCompute {
-			c.settle(p)
-		}
-	}
+	c.settleAll(b.pending)
 	for i := range b.pending {
 		p := &b.pending[i]
 		if p.state != computed {
@@ -165,7 +159,9 @@ func (c *calculator) settle(p *pending) {
 	}
 	p.state = computed
 	cell := p.grid.At(p.row, p.col)
-	cell.Value = c.shown(v, p.shows)
+	if cell.Value = v; !c.bare {
+		cell.Value = c.shown(v, p.shows)
+	}
 	p.grid.Put(p.row, p.col, cell)
 }
 
@@ -264,4 +260,53 @@ func ofClock(text string) (value.Value, bool) {
 	}
 	v, err := value.Div(value.OfInt(int64(seconds)), value.OfInt(86400))
 	return v, err == nil
+}
+
+// Spot is a cell whose formula is to be computed anew.
+type Spot struct {
+	Sheet    string
+	Row, Col int
+	Formula  *formula.Formula // nil where it is not understood
+}
+
+// Calculate computes formulas anew over the sheets of a workbook. What is not computed is a
+// blank with ok false. Days count from 1904, if so.
+func Calculate(grids []*reading.Grid, from1904 bool, spots []Spot) (results []value.Value, ok []bool) {
+	b := &book{epoch: epoch1900, ended: func() error { return nil }}
+	if from1904 {
+		b.epoch = epoch1904
+	}
+	c := &calculator{book: b, grids: map[string]*reading.Grid{}, widths: map[*reading.Grid]int{}, waits: make(map[spot]*pending, len(spots)), bare: true}
+	for _, g := range grids {
+		c.grids[value.Fold(g.Name)] = g
+	}
+	all := make([]pending, len(spots))
+	for i, s := range spots {
+		all[i] = pending{grid: c.grids[value.Fold(s.Sheet)], row: s.Row, col: s.Col, formula: s.Formula}
+		if all[i].grid == nil || s.Formula == nil || i >= mostComputed {
+			all[i].state = failed
+			continue
+		}
+		c.waits[spot{all[i].grid, s.Row, s.Col}] = &all[i]
+	}
+	c.settleAll(all)
+	results, ok = make([]value.Value, len(spots)), make([]bool, len(spots))
+	for i := range all {
+		if all[i].state == computed {
+			results[i], ok[i] = all[i].grid.At(all[i].row, all[i].col).Value, true
+		}
+	}
+	return results, ok
+}
+
+// settleAll computes all, those that rest on others far below in a second turn.
+func (c *calculator) settleAll(all []pending) {
+	for i := range all {
+		c.settle(&all[i])
+	}
+	for i := len(all) - 1; i >= 0; i-- {
+		if all[i].state == toCompute {
+			c.settle(&all[i])
+		}
+	}
 }

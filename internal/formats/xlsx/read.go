@@ -80,6 +80,7 @@ type book struct {
 	cells     int
 	pending   []pending // formulas without a stored result
 	ended     func() error
+	only      func(sheet string) bool // nil: all
 }
 
 // Read reads every sheet of a workbook.
@@ -90,7 +91,16 @@ func Read(r io.ReaderAt, size int64) ([]*reading.Grid, error) {
 // ReadContext does what Read does and ends early, with the context's error, once
 // the context is done.
 func ReadContext(ctx context.Context, r io.ReaderAt, size int64) ([]*reading.Grid, error) {
-	grids, err := read(ctx, &endingReader{ctx, r}, size)
+	return readSome(ctx, r, size, nil)
+}
+
+// ReadSheets reads some sheets of a workbook alone.
+func ReadSheets(r io.ReaderAt, size int64, only func(sheet string) bool) ([]*reading.Grid, error) {
+	return readSome(context.Background(), r, size, only)
+}
+
+func readSome(ctx context.Context, r io.ReaderAt, size int64, only func(string) bool) ([]*reading.Grid, error) {
+	grids, err := read(ctx, &endingReader{ctx, r}, size, only)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
 	}
@@ -110,7 +120,7 @@ func (e *endingReader) ReadAt(p []byte, at int64) (int, error) {
 	return e.r.ReadAt(p, at)
 }
 
-func read(ctx context.Context, r io.ReaderAt, size int64) ([]*reading.Grid, error) {
+func read(ctx context.Context, r io.ReaderAt, size int64, only func(string) bool) ([]*reading.Grid, error) {
 	if size > MaxFile {
 		return nil, ErrTooLarge
 	}
@@ -122,7 +132,7 @@ func read(ctx context.Context, r io.ReaderAt, size int64) ([]*reading.Grid, erro
 	if err != nil {
 		return nil, ErrNotWorkbook
 	}
-	b := &book{names: map[string]string{}, files: map[string]*zip.File{}, budget: MaxUnpacked, epoch: epoch1900, ended: ctx.Err}
+	b := &book{names: map[string]string{}, files: map[string]*zip.File{}, budget: MaxUnpacked, epoch: epoch1900, ended: ctx.Err, only: only}
 	for _, f := range z.File {
 		if f.UncompressedSize64 > 1<<20 && f.CompressedSize64 > 0 && f.UncompressedSize64/f.CompressedSize64 > MaxRatio {
 			return nil, ErrTooLarge
@@ -148,6 +158,9 @@ func (b *book) read() ([]*reading.Grid, error) {
 	}
 	var out []*reading.Grid
 	for _, s := range sheets {
+		if b.only != nil && !b.only(s.name) {
+			continue
+		}
 		g, err := b.sheet(s)
 		if err != nil {
 			var e *Error

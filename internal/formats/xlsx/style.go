@@ -131,6 +131,15 @@ func builtIn(id int) string {
 	return ""
 }
 
+// ShowsDate reports whether a number format shows a date or a time: by its code or, where
+// the workbook gives none of its own, by its number.
+func ShowsDate(code string, id int) bool {
+	if code == "" {
+		code = builtIn(id)
+	}
+	return showsOf(code) != showsNumber
+}
+
 // showsOf tells whether a number format shows a date or a time: whether it has
 // letters for them outside quotes and brackets.
 func showsOf(code string) shows {

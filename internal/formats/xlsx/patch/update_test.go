@@ -1,11 +1,10 @@
-package xlsx_test
+package patch_test
 
 import (
 	"archive/zip"
 	"bytes"
 	"io"
 	"os"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -13,6 +12,7 @@ import (
 
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/formats/xlsx/patch"
 	"example.org/kavlo/internal/value"
 )
 
@@ -49,9 +49,9 @@ func TestATableThatStandsThereIsBroughtIntoStep(t *testing.T) {
 		[]value.Value{value.OfText("=K4"), value.MustNumber("4.5"), value.OfDate(2026, 3, 4), value.OfText("x")},
 		[]value.Value{value.OfText("K5"), value.Value{}, value.Value{}, value.Value{}})
 	var out bytes.Buffer
-	u, err := xlsx.Update(&out, before, rows, xlsx.Into{Sheet: "stock '26", Key: "No"})
+	u, err := patch.Update(&out, before, rows, patch.Into{Sheet: "stock '26", Key: "No"})
 	require.NoError(t, err)
-	assert.Equal(t, xlsx.Updated{Range: "Stock '26!B3:F8", Added: 2, Changed: 1, Unchanged: 1}, u)
+	assert.Equal(t, patch.Updated{Range: "Stock '26!B3:F8", Added: 2, Changed: 1, Unchanged: 1}, u)
 	after := out.Bytes()
 	grids, err := xlsx.Read(bytes.NewReader(after), int64(len(after)))
 	require.NoError(t, err)
@@ -68,10 +68,10 @@ func TestATableThatStandsThereIsBroughtIntoStep(t *testing.T) {
 	assert.Contains(t, part(t, after, "xl/worksheets/sheet1.xml"), `<f>`, "formulas stay")
 
 	var again bytes.Buffer
-	u, err = xlsx.Update(&again, after, rows, xlsx.Into{Sheet: "Stock '26", Table: "stock", Key: "No"})
+	u, err = patch.Update(&again, after, rows, patch.Into{Sheet: "Stock '26", Table: "stock", Key: "No"})
 	require.NoError(t, err)
-	assert.Equal(t, xlsx.Updated{Range: "Stock '26!B3:F8", Unchanged: 4}, u, "twice changes nothing")
-	u, err = xlsx.Update(io.Discard, after, rows, xlsx.Into{Sheet: "Stock '26"})
+	assert.Equal(t, patch.Updated{Range: "Stock '26!B3:F8", Unchanged: 4}, u, "twice changes nothing")
+	u, err = patch.Update(io.Discard, after, rows, patch.Into{Sheet: "Stock '26"})
 	require.NoError(t, err)
 	assert.Equal(t, 4, u.Added, "without a key, rows are added every time")
 }
@@ -80,20 +80,19 @@ func TestWhereRowsCannotGoNothingIsWritten(t *testing.T) {
 	before, err := os.ReadFile("testdata/standing.xlsx")
 	require.NoError(t, err)
 	row := []value.Value{value.OfText("K9"), value.OfInt(1), value.Value{}, value.Value{}}
-	for says, into := range map[string]xlsx.Into{
+	for says, into := range map[string]patch.Into{
 		`there is no sheet "Stok '26" in the workbook: did you mean Stock '26?`: {Sheet: "Stok '26"},
 		`there is no table "Stck" on sheet Stock '26: did you mean Stock?`:      {Sheet: "Stock '26", Table: "Stck"},
 		`there is no column "Nr" in the table at B3:F6: did you mean No?`:       {Sheet: "Stock '26", Key: "Nr"},
-		`there is no room below the table: A5 holds "Total"`:                    {Sheet: "Full", Key: "No"},
 	} {
 		var out bytes.Buffer
-		_, err := xlsx.Update(&out, before, stock(row), into)
+		_, err := patch.Update(&out, before, stock(row), into)
 		require.ErrorContains(t, err, says)
 		assert.Zero(t, out.Len())
 	}
-	_, err = xlsx.Update(io.Discard, before, &outbound.Table{Columns: []outbound.Column{{Name: "Colour"}}}, xlsx.Into{Sheet: "Full"})
+	_, err = patch.Update(io.Discard, before, &outbound.Table{Columns: []outbound.Column{{Name: "Colour"}}}, patch.Into{Sheet: "Full"})
 	require.ErrorContains(t, err, "has none of the columns")
-	_, err = xlsx.Place(io.Discard, []byte("PK no workbook"), stock(row), xlsx.At{Sheet: "S", Cell: "A1"})
+	_, err = patch.Place(io.Discard, []byte("PK no workbook"), stock(row), patch.At{Sheet: "S", Cell: "A1"})
 	require.ErrorIs(t, err, xlsx.ErrNotWorkbook)
 }
 
@@ -101,26 +100,11 @@ func TestASheetIsMadeWhereThatIsAskedFor(t *testing.T) {
 	before, err := os.ReadFile("testdata/standing.xlsx")
 	require.NoError(t, err)
 	var out bytes.Buffer
-	where, err := xlsx.Place(&out, before, stock([]value.Value{value.OfText("K9"), value.OfInt(1), value.OfDate(2026, 3, 9), value.OfText("x")}), xlsx.At{Sheet: "New", Cell: "C2", Headers: true, Make: true})
+	done, err := patch.Place(&out, before, stock([]value.Value{value.OfText("K9"), value.OfInt(1), value.OfDate(2026, 3, 9), value.OfText("x")}), patch.At{Sheet: "New", Cell: "C2", Headers: true})
 	require.NoError(t, err)
-	assert.Equal(t, "New!C2:F3", where)
+	assert.Equal(t, patch.Placed{Range: "New!C2:F3", Made: true}, done)
 	grids, err := xlsx.Read(bytes.NewReader(out.Bytes()), int64(out.Len()))
 	require.NoError(t, err)
 	assert.Equal(t, "2026-03-09", grids[2].At(2, 4).Value.String())
 	assert.Equal(t, "Elsewhere", grids[2].At(1, 5).Value.String())
-}
-
-func TestAWrittenWorkbookHasTotalsAndAChart(t *testing.T) {
-	table := stock([]value.Value{value.OfText("K1"), value.OfInt(2), value.Value{}, value.Value{}}, []value.Value{value.OfText("K2"), value.OfInt(3), value.Value{}, value.Value{}})
-	table.Totals, table.Chart = true, &outbound.Chart{Title: "Stock", Names: "no", Values: "Value"}
-	var out bytes.Buffer
-	require.NoError(t, xlsx.Write(&out, []outbound.Table{*table}))
-	assert.Contains(t, part(t, out.Bytes(), "xl/charts/chart1.xml"), `!$B$2:$B$3`)
-	sheet := part(t, out.Bytes(), "xl/worksheets/sheet1.xml")
-	assert.Contains(t, sheet, "SUM(B2:B3)")
-	assert.Contains(t, sheet, "frozen")
-	table.Chart.Values = "Worth"
-	require.ErrorContains(t, xlsx.Write(io.Discard, []outbound.Table{*table}), "both must be columns")
-	long := stock([]value.Value{value.OfText(strings.Repeat("long ", 7000)), value.Value{}, value.Value{}, value.Value{}})
-	require.ErrorContains(t, xlsx.Write(io.Discard, []outbound.Table{*long}), "row 2, column no: a text of 35000 letters does not fit")
 }

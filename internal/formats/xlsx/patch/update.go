@@ -1,19 +1,12 @@
-package xlsx
+package patch
 
 import (
-	"bytes"
-	"errors"
 	"fmt"
-	"html"
 	"io"
-	"regexp"
 	"slices"
-	"strconv"
-	"strings"
-
-	"github.com/xuri/excelize/v2"
 
 	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/formula"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/value"
 )
@@ -34,9 +27,18 @@ type Updated struct {
 // Update adds a table's rows to one that stands in a workbook and, with a key,
 // brings those that are there into step. It finds the table by itself, pairs
 // columns by name, leaves columns of its own and all else in the workbook as
-// they were, and lets the defined table and charts of its rows grow with it.
+// they were. What refers to its rows grows with it, and rows are put in between where
+// something stands below it.
 func Update(w io.Writer, workbook []byte, t *outbound.Table, into Into) (u Updated, err error) {
-	grids, err := Read(bytes.NewReader(workbook), int64(len(workbook)))
+	b, err := open(workbook)
+	if err != nil {
+		return u, err
+	}
+	sheet, err := b.findSheet(into.Sheet)
+	if err != nil {
+		return u, err
+	}
+	grids, err := b.grids(func(name string) bool { return name == sheet.name })
 	if err != nil {
 		return u, err
 	}
@@ -44,31 +46,25 @@ func Update(w io.Writer, workbook []byte, t *outbound.Table, into Into) (u Updat
 	if err != nil {
 		return u, err
 	}
-	f, err := excelize.OpenReader(bytes.NewReader(workbook), excelize.Options{UnzipSizeLimit: MaxUnpacked, UnzipXMLSizeLimit: MaxUnpacked})
+	part, err := b.findSheet(s.Name)
 	if err != nil {
-		return u, ErrNotWorkbook
+		return u, err
 	}
-	defer func() { err = errors.Join(err, f.Close()) }()
-	up := &updater{f: f, s: s, there: there, t: t, into: into, dates: map[value.Kind]int{}, bottom: there.Range.Bottom}
+	up := &updater{book: b, plan: newPlan(part), s: s, there: there, t: t, into: into, bottom: there.Range.Bottom}
 	if err := up.pair(); err != nil {
 		return u, err
 	}
 	if err := up.rows(&u); err != nil {
 		return u, err
 	}
-	if up.bottom > there.Range.Bottom {
-		up.grow()
-	}
-	if err := f.UpdateLinkedValue(); err != nil {
-		return u, fmt.Errorf("letting formulas work anew: %w", err)
-	}
-	if _, err := f.WriteTo(w); err != nil {
-		return u, fmt.Errorf("writing the workbook: %w", err)
-	}
 	r := there.Range
 	r.Bottom = up.bottom
+	up.plan.across = r
+	if err := b.carryOut(up.plan); err != nil {
+		return u, err
+	}
 	u.Range = s.Name + "!" + r.String()
-	return u, nil
+	return u, b.write(w)
 }
 
 // standing finds the table in the workbook.
@@ -113,7 +109,8 @@ func missing(what, name, where string, names []string) error {
 }
 
 type updater struct {
-	f      *excelize.File
+	book   *book
+	plan   *plan
 	s      *reading.Sheet
 	there  *reading.Table
 	t      *outbound.Table
@@ -121,7 +118,6 @@ type updater struct {
 	at     []int // by column of t: the column of the sheet, or -1
 	key    int   // column of t; -1: none
 	bottom int
-	dates  map[value.Kind]int
 	was    map[int][]value.Value // what the table holds, by row of the sheet
 }
 
@@ -151,38 +147,26 @@ func (up *updater) pair() error {
 }
 
 func (up *updater) rows(u *Updated) error {
-	known := map[string]int{}
-	up.was = map[int][]value.Value{}
-	if up.key >= 0 {
-		n := up.at[up.key] - up.there.Range.Left
-		for rec := range up.s.Records(up.there) {
-			up.was[rec.Row] = slices.Clone(rec.Cells)
-			if k := value.Fold(rec.Cells[n].String()); k != "" {
-				if _, twice := known[k]; !twice {
-					known[k] = rec.Row
-				}
+	known := up.known()
+	first := up.there.Range.Top + up.there.HeaderRows
+	for r := range up.t.Rows {
+		for i, v := range r.Cells {
+			if _, _, _, err := up.book.shownAs(v); err != nil {
+				return fmt.Errorf("column %s: %w", up.t.Columns[i].Name, err)
 			}
 		}
-	}
-	for r := range up.t.Rows {
 		row, found := -1, false
 		if up.key >= 0 {
 			row, found = known[value.Fold(r.Cells[up.key].String())]
 		}
 		if !found {
-			row = up.bottom + 1
-			if err := up.free(row); err != nil {
-				return err
-			}
-			up.bottom = row
+			up.bottom++
+			row = up.bottom
 			if up.key >= 0 {
 				known[value.Fold(r.Cells[up.key].String())] = row
 			}
 		}
-		changed, err := up.row(row, r.Cells, !found)
-		if err != nil {
-			return err
-		}
+		changed := up.row(row, r.Cells, !found)
 		switch {
 		case !found:
 			u.Added++
@@ -192,36 +176,62 @@ func (up *updater) rows(u *Updated) error {
 			u.Unchanged++
 		}
 	}
+	old := up.there.Range.Bottom
+	grows := formula.Growth{Sheet: up.s.Name, Top: first, Bottom: old, Left: up.there.Range.Left, Right: up.there.Range.Right, Rows: up.bottom - old}
+	for grows.Free < grows.Rows && up.free(old+grows.Free+1) {
+		grows.Free++
+	}
+	up.plan.grows = grows
+	if old >= first {
+		up.plan.like = old
+	}
 	return nil
 }
 
-// free says what stands where a row is to be added; hollow rows do not count.
-func (up *updater) free(row int) error {
+// known gives the rows of the table by their folded keys, and minds what they hold.
+func (up *updater) known() map[string]int {
+	known := map[string]int{}
+	up.was = map[int][]value.Value{}
+	if up.key < 0 {
+		return known
+	}
+	n := up.at[up.key] - up.there.Range.Left
+	for rec := range up.s.Records(up.there) {
+		up.was[rec.Row] = slices.Clone(rec.Cells)
+		if k := value.Fold(rec.Cells[n].String()); k != "" {
+			if _, twice := known[k]; !twice {
+				known[k] = rec.Row
+			}
+		}
+	}
+	return known
+}
+
+// free reports whether a row below the table may be taken for it: it is blank or hollow,
+// and no total.
+func (up *updater) free(row int) bool {
 	g := up.s.Grid()
 	for col := up.there.Range.Left; col <= up.there.Range.Right; col++ {
 		c := g.At(row, col)
+		if f := g.FormulaAt(row, col); f != nil && f.AddsUp(row) {
+			return false
+		}
 		switch {
 		case c.Formula || c.Value.IsBlank(), c.Value.Kind() == value.Checkbox && !c.Value.IsTrue(), value.Equal(c.Value, value.OfInt(0)):
 		default:
-			return fmt.Errorf("there is no room below the table: %s holds %q", reading.CellName(row, col), c.Value.String())
+			return false
 		}
 	}
-	if slices.ContainsFunc(up.there.LeftOut, func(l reading.LeftOut) bool {
-		return strings.HasPrefix(l.Reason, "total row") && l.Range.Top <= row && row <= l.Range.Bottom
-	}) {
-		return fmt.Errorf("there is no room below the table: row %d holds its total", row+1)
-	}
-	return nil
+	return row < reading.MaxRows
 }
 
-func (up *updater) row(row int, cells []value.Value, added bool) (changed bool, err error) {
+func (up *updater) row(row int, cells []value.Value, added bool) (changed bool) {
 	g := up.s.Grid()
 	for i, v := range cells {
 		col := up.at[i]
 		if col < 0 || i == up.key && !added {
 			continue
 		}
-		cell := reading.CellName(row, col)
 		if !added {
 			n := col - up.there.Range.Left
 			if before := up.was[row]; before == nil {
@@ -229,49 +239,9 @@ func (up *updater) row(row int, cells []value.Value, added bool) (changed bool, 
 			} else if before := before[n]; before == v || before.IsBlank() && v.IsBlank() || g.At(row, col).Formula {
 				continue
 			}
-		} else if row > up.there.Range.Top+up.there.HeaderRows {
-			style, err := up.f.GetCellStyle(up.s.Name, reading.CellName(row-1, col))
-			if err != nil {
-				return changed, err
-			}
-			if err := up.f.SetCellStyle(up.s.Name, cell, cell, style); err != nil {
-				return changed, err
-			}
 		}
-		if err := placeCell(up.f, up.s.Name, cell, v, up.dates); err != nil {
-			return changed, fmt.Errorf("writing %s: %w", cell, err)
-		}
+		up.plan.set(row, col, cell{value: v})
 		changed = true
 	}
-	return changed, nil
-}
-
-var chartRange = regexp.MustCompile(`>([^<>!]+)!\$([A-Z]+)\$(\d+):\$([A-Z]+)\$(\d+)<`)
-
-// grow lets what covered the table's rows cover the new ones too: the defined
-// table, its filter, and the charts that draw them.
-func (up *updater) grow() {
-	before, after := up.there.Range, up.there.Range
-	after.Bottom = up.bottom
-	first := strconv.Itoa(before.Top + up.there.HeaderRows + 1)
-	last, newLast := strconv.Itoa(before.Bottom+1), strconv.Itoa(after.Bottom+1)
-	up.f.Pkg.Range(func(k, v any) bool {
-		name, _ := k.(string)
-		text, ok := v.([]byte)
-		switch {
-		case !ok:
-		case strings.HasPrefix(name, "xl/tables/") && bytes.Contains(text, []byte(`ref="`+before.String()+`"`)):
-			up.f.Pkg.Store(k, bytes.ReplaceAll(text, []byte(`ref="`+before.String()+`"`), []byte(`ref="`+after.String()+`"`)))
-		case strings.HasPrefix(name, "xl/charts/chart"):
-			up.f.Pkg.Store(k, chartRange.ReplaceAllFunc(text, func(m []byte) []byte {
-				p := chartRange.FindSubmatch(m)
-				sheet := strings.ReplaceAll(strings.Trim(html.UnescapeString(string(p[1])), "'"), "''", "'")
-				if sheet != up.s.Name || string(p[3]) != first || string(p[5]) != last {
-					return m
-				}
-				return fmt.Appendf(nil, ">%s!$%s$%s:$%s$%s<", p[1], p[2], p[3], p[4], newLast)
-			}))
-		}
-		return true
-	})
+	return changed
 }

@@ -1,0 +1,295 @@
+package patch
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// errOddBook says that a workbook lacks what all have.
+var errOddBook = errors.New("the workbook is not as workbooks are: save it anew from the program that made it")
+
+// insert puts text into a part right before a tag, by its name: the closing one, if closing.
+func insert(text []byte, name string, closing bool, with string) ([]byte, bool) {
+	for t := range tags(text) {
+		if t.name != name || t.closing != closing {
+			continue
+		}
+		out := append(bytes.Clone(text[:t.start]), with...)
+		return append(out, text[t.start:]...), true
+	}
+	return text, false
+}
+
+// addSheet adds an empty sheet after the others.
+func (b *book) addSheet(name string) (sheetPart, error) {
+	n := len(b.sheets) + 1
+	for b.files[fmt.Sprintf("xl/worksheets/sheet%d.xml", n)] != nil {
+		n++
+	}
+	s := sheetPart{name, fmt.Sprintf("xl/worksheets/sheet%d.xml", n)}
+	b.put(s.part, []byte(`<?xml version="1.0" encoding="UTF-8" standalone="yes"?>`+"\n"+
+		`<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><dimension ref="A1"/><sheetData/></worksheet>`))
+	id, err := b.relate(b.main, "http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet", s.part, false)
+	if err != nil {
+		return s, err
+	}
+	if err := b.typed(s.part, "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"); err != nil {
+		return s, err
+	}
+	text, err := b.read(b.main)
+	if err != nil {
+		return s, err
+	}
+	most := 0
+	prefix := ""
+	for t := range tags(text) {
+		if t.name == "sheet" && !t.closing {
+			if v, ok := t.attr(text, "sheetId"); ok {
+				if k, err := strconv.Atoi(v); err == nil {
+					most = max(most, k)
+				}
+			}
+			prefix = strings.TrimSuffix(prefixed(text, t, ""), "")
+		}
+	}
+	text, ok := insert(text, "sheets", true, fmt.Sprintf(`<%ssheet name="%s" sheetId="%d" r:id="%s" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"/>`, prefix, escapeAttr(name), most+1, id))
+	if !ok {
+		return s, errOddBook
+	}
+	b.put(b.main, text)
+	b.sheets = append(b.sheets, s)
+	return s, nil
+}
+
+// relate lets a part refer to another, or to an address outside, and gives the id.
+func (b *book) relate(from, kind, to string, external bool) (string, error) {
+	part := relsOf(from)
+	text, err := b.read(part)
+	if err != nil {
+		return "", err
+	}
+	if len(text) == 0 {
+		text = []byte(`<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n" + `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"></Relationships>`)
+	}
+	rels, err := b.relations(from)
+	if err != nil {
+		return "", err
+	}
+	n := len(rels) + 1
+	id := fmt.Sprintf("rId%d", n)
+	for ; ; n++ {
+		if id = fmt.Sprintf("rId%d", n); rels[id].ID == "" {
+			break
+		}
+	}
+	target, mode := "/"+to, ""
+	if external {
+		target, mode = to, ` TargetMode="External"`
+	}
+	entry := fmt.Sprintf(`<Relationship Id="%s" Type="%s" Target="%s"%s/>`, id, kind, escapeAttr(target), mode)
+	if i := bytes.LastIndex(text, []byte("/>")); bytes.HasSuffix(bytes.TrimSpace(text), []byte("/>")) && bytes.Count(text, []byte("<Relationship ")) == 0 {
+		text = append(append(bytes.Clone(text[:i]), ">"+entry...), "</Relationships>"...)
+		b.put(part, text)
+		return id, nil
+	}
+	text, ok := insert(text, "Relationships", true, entry)
+	if !ok {
+		return "", errOddBook
+	}
+	b.put(part, text)
+	return id, nil
+}
+
+// typed says of what kind a new part is.
+func (b *book) typed(part, kind string) error {
+	text, err := b.read("[Content_Types].xml")
+	if err != nil {
+		return err
+	}
+	text, ok := insert(text, "Types", true, `<Override PartName="/`+part+`" ContentType="`+kind+`"/>`)
+	if !ok {
+		return errOddBook
+	}
+	b.put("[Content_Types].xml", text)
+	return nil
+}
+
+// dropChain drops the order in which formulas were computed: programs make it anew.
+func (b *book) dropChain() error {
+	const chain = "xl/calcChain.xml"
+	if b.files[folded(chain)] == nil {
+		return nil
+	}
+	b.drop(chain)
+	for _, part := range []string{"[Content_Types].xml", relsOf(b.main)} {
+		text, err := b.read(part)
+		if err != nil {
+			return err
+		}
+		for t := range tags(text) {
+			if t.closing || t.name != "Override" && t.name != "Relationship" {
+				continue
+			}
+			of, _ := t.attr(text, map[string]string{"Override": "PartName", "Relationship": "Target"}[t.name])
+			if strings.HasSuffix(strings.ToLower(of), "calcchain.xml") {
+				_, end := closeOf(text, t)
+				b.put(part, append(bytes.Clone(text[:t.start]), text[end:]...))
+				break
+			}
+		}
+	}
+	return nil
+}
+
+// computeOnOpening asks programs to compute everything when they open the workbook.
+func (b *book) computeOnOpening() error {
+	text, err := b.read(b.main)
+	if err != nil {
+		return err
+	}
+	for t := range tags(text) {
+		if t.name == "calcPr" && !t.closing {
+			b.put(b.main, append(append(bytes.Clone(text[:t.start]), t.with(text, "fullCalcOnLoad", "1")...), text[t.end:]...))
+			return nil
+		}
+	}
+	for _, before := range []string{"oleSize", "customWorkbookViews", "pivotCaches", "smartTagPr", "smartTagTypes", "webPublishing", "fileRecoveryPr", "webPublishObjects", "extLst"} {
+		if with, ok := insert(text, before, false, `<calcPr calcId="0" fullCalcOnLoad="1"/>`); ok {
+			b.put(b.main, with)
+			return nil
+		}
+	}
+	with, ok := insert(text, "workbook", true, `<calcPr calcId="0" fullCalcOnLoad="1"/>`)
+	if !ok {
+		return errOddBook
+	}
+	b.put(b.main, with)
+	return nil
+}
+
+// fewerTexts counts the uses of shared texts anew that cells have given up.
+func (b *book) fewerTexts(n int) error {
+	rels, err := b.relations(b.main)
+	if err != nil {
+		return err
+	}
+	for _, r := range rels {
+		if !strings.HasSuffix(r.Type, "/sharedStrings") {
+			continue
+		}
+		text, err := b.read(r.Target)
+		if err != nil {
+			return err
+		}
+		t, ok := nextTag(text, 0)
+		count, has := t.attr(text, "count")
+		was, bad := strconv.Atoi(count)
+		if ok && has && bad == nil {
+			b.put(r.Target, append(append(bytes.Clone(text[:t.start]), t.with(text, "count", strconv.Itoa(max(0, was-n)))...), text[t.end:]...))
+		}
+	}
+	return nil
+}
+
+// name gives what a defined name means, and whether there is one.
+func (b *book) name(of string) (string, bool) {
+	text, err := b.read(b.main)
+	if err != nil {
+		return "", false
+	}
+	for t := range tags(text) {
+		if t.name == "definedName" && !t.closing {
+			if v, _ := t.attr(text, "name"); strings.EqualFold(v, of) {
+				return content(text, t), true
+			}
+		}
+	}
+	return "", false
+}
+
+// setName gives a name that nobody sees another meaning.
+func (b *book) setName(of, means string) error {
+	text, err := b.read(b.main)
+	if err != nil {
+		return err
+	}
+	for t := range tags(text) {
+		if t.name != "definedName" || t.closing {
+			continue
+		}
+		if v, _ := t.attr(text, "name"); strings.EqualFold(v, of) {
+			inner, _ := closeOf(text, t)
+			b.put(b.main, append(append(bytes.Clone(text[:t.end]), escapeText(means)...), text[inner:]...))
+			return nil
+		}
+	}
+	entry := `<definedName name="` + escapeAttr(of) + `" hidden="1">` + escapeText(means) + `</definedName>`
+	with, ok := insert(text, "definedNames", true, entry)
+	if !ok {
+		for _, before := range []string{"calcPr", "oleSize", "customWorkbookViews", "pivotCaches", "smartTagPr", "smartTagTypes", "webPublishing", "fileRecoveryPr", "webPublishObjects", "extLst"} {
+			if with, ok = insert(text, before, false, "<definedNames>"+entry+"</definedNames>"); ok {
+				break
+			}
+		}
+	}
+	if !ok {
+		if with, ok = insert(text, "workbook", true, "<definedNames>"+entry+"</definedNames>"); !ok {
+			return errOddBook
+		}
+	}
+	b.put(b.main, with)
+	return nil
+}
+
+// linked puts the links of a plan's cells into a sheet's part.
+func (b *book) linked(p *plan, text []byte) ([]byte, error) {
+	if len(p.links) == 0 {
+		return text, nil
+	}
+	var entries strings.Builder
+	for _, at := range slices.Sorted(maps.Keys(p.links)) {
+		id, err := b.relate(p.sheet.part, "http://schemas.openxmlformats.org/officeDocument/2006/relationships/hyperlink", p.links[at], true)
+		if err != nil {
+			return nil, err
+		}
+		fmt.Fprintf(&entries, `<hyperlink ref="%s" r:id="%s" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"/>`, at, id)
+	}
+	text = dropLinks(text, p)
+	if with, ok := insert(text, "hyperlinks", true, entries.String()); ok {
+		return with, nil
+	}
+	all := "<hyperlinks>" + entries.String() + "</hyperlinks>"
+	for _, before := range []string{"printOptions", "pageMargins", "pageSetup", "headerFooter", "rowBreaks", "colBreaks", "customProperties", "cellWatches", "ignoredErrors", "smartTags", "drawing", "legacyDrawing", "legacyDrawingHF", "picture", "oleObjects", "controls", "webPublishItems", "tableParts", "extLst"} {
+		if with, ok := insert(text, before, false, all); ok {
+			return with, nil
+		}
+	}
+	with, ok := insert(text, "worksheet", true, all)
+	if !ok {
+		return nil, errOddBook
+	}
+	return with, nil
+}
+
+// dropLinks takes the links off cells that a plan gives others.
+func dropLinks(text []byte, p *plan) []byte {
+	var out bytes.Buffer
+	at := 0
+	for t := range tags(text) {
+		if t.closing || t.name != "hyperlink" {
+			continue
+		}
+		if ref, _ := t.attr(text, "ref"); p.links[ref] != "" {
+			_, end := closeOf(text, t)
+			out.Write(text[at:t.start])
+			at = end
+		}
+	}
+	out.Write(text[at:])
+	return out.Bytes()
+}
