@@ -90,8 +90,21 @@ func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Tim
 	if err != nil {
 		return prepared{err: err}
 	}
-	if ask.Sheet == "" {
+	var from []byte
+	if ask.From != "" {
+		if from, out.where, err = files.filled(ctx, ask, t, at); err != nil {
+			return prepared{err: fmt.Errorf("template %s: %w", ask.From, err)}
+		}
+	}
+	switch {
+	case ask.Sheet == "" && from != nil:
+		out.text = from
+		return out
+	case ask.Sheet == "":
 		out.text, out.where, out.err = written(name, &table)
+		return out
+	case from != nil:
+		out.text, out.where, out.err = placedIn(from, ask, &table, t)
 		return out
 	}
 	dir, err := files.outbound()
@@ -117,7 +130,8 @@ func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says 
 		return "", nil, err
 	}
 	defer func() { _ = out.Close() }()
-	if ask.Sheet != "" && !ready.over.same(stateOf(out, name)) { // written to since, perhaps by this very turn
+	into := ask.Sheet != "" && ask.From == ""
+	if into && !ready.over.same(stateOf(out, name)) { // written to since, perhaps by this very turn
 		ready = files.prepare(context.Background(), ask, at)
 	}
 	if ready.err != nil {
@@ -129,7 +143,7 @@ func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says 
 	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
 		return "", nil, err
 	}
-	if ask.Sheet == "" {
+	if !into {
 		if name, err = freeName(out, name, ask.Replace); err != nil {
 			return "", nil, err
 		}
@@ -187,6 +201,11 @@ func placed(out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table
 	if err != nil {
 		return nil, "", err
 	}
+	return placedIn(before, ask, table, t)
+}
+
+// placedIn gives a workbook with the table's rows put into it.
+func placedIn(before []byte, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker) ([]byte, string, error) {
 	var buf bytes.Buffer
 	if ask.At == "" {
 		into := patch.Into{Sheet: ask.Sheet, Table: ask.Table}

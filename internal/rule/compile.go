@@ -23,8 +23,8 @@ type Compiled struct {
 	Clock *recur.Clock // nil unless the clock wakes it
 	bound *program.Program
 	tabs  map[sheet.TabID]*tabRule
-	order []sheet.TabID            // tabs it works on, in the tracker's order
-	files map[int]clause.ValueFunc // by step: the path of the file it writes
+	order []sheet.TabID    // tabs it works on, in the tracker's order
+	files map[int]fileName // by step: the names of the files it writes
 
 	tallies map[int]*compiledTally         // by step
 	after   map[sheet.TabID][]stepFunc     // what follows the step that moves rows, by where they come to stand
@@ -57,7 +57,7 @@ func (e *Error) Unwrap() error { return e.Err }
 
 // Compile checks a rule against a shape and makes it ready to run.
 func Compile(r *Rule, b *program.Program) (*Compiled, error) {
-	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, files: map[int]clause.ValueFunc{}, tallies: map[int]*compiledTally{}}
+	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, files: map[int]fileName{}, tallies: map[int]*compiledTally{}}
 	fail := func(part string, err error) (*Compiled, error) {
 		return nil, &Error{Rule: r.Name, Part: part, Err: err}
 	}

@@ -2,6 +2,7 @@ package rule
 
 import (
 	"fmt"
+	"strings"
 
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reading"
@@ -80,8 +81,11 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 		}
 		w.Columns = append(w.Columns, id)
 	}
-	if w.File, err = d.Template(m.Get("file"), nil, false); err != nil {
-		return nil, err
+	if w.File, err = d.Template(m.Get("file"), nil, false); err != nil { // perhaps one for each row
+		var each error
+		if w.File, each = d.Template(m.Get("file"), []sheet.TabID{w.Tab}, false); each != nil {
+			return nil, err
+		}
 	}
 	if w.File == "" {
 		return nil, m.Fail("say to which file: file: \"outbound/transit {today}.xlsx\"")
@@ -91,7 +95,7 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 			return nil, err
 		}
 	}
-	for key, to := range map[string]*string{"sheet": &w.Sheet, "at": &w.At, "table": &w.Table} {
+	for key, to := range map[string]*string{"from": &w.From, "sheet": &w.Sheet, "at": &w.At, "table": &w.Table} {
 		if *to, err = m.Get(key).Text(); err != nil {
 			return nil, err
 		}
@@ -123,6 +127,8 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	switch {
 	case ways > 1:
 		return nil, m.Fail("at, key and append are three ways to write into a workbook: choose one")
+	case w.From != "" && strings.Contains(w.From, ".."), w.From != "" && !strings.HasSuffix(strings.ToLower(w.From), ".xlsx"):
+		return nil, m.Get("from").Fail("%q is no workbook below templates/: write from: templates/month.xlsx", w.From)
 	case (ways == 1) != (w.Sheet != ""):
 		return nil, m.Fail("a place in a workbook is a sheet and a cell, or a table to which rows are added: write sheet and at, key or append")
 	}
@@ -188,7 +194,7 @@ func writeNode(e *setup.Writer, w *Write) setup.Builder {
 	if len(columns) > 0 {
 		m.Put("columns", setup.Scalars(columns))
 	}
-	return m.Text("file", e.Template(nil, w.File)).Text("sheet", w.Sheet).Text("table", w.Table).Text("at", w.At).Text("key", keyName(e, w.Key)).Yes("append", w.Append).Put("chart", chartNode(e, w.Chart)).Yes("totals", w.Totals).Yes("replace", w.Replace).Yes("bare", w.Bare).Yes("over", w.Over).Text("empty", emptyWord(w.Skip)).Text("keep", keep)
+	return m.Text("from", w.From).Text("file", e.Template(nil, w.File)).Text("sheet", w.Sheet).Text("table", w.Table).Text("at", w.At).Text("key", keyName(e, w.Key)).Yes("append", w.Append).Put("chart", chartNode(e, w.Chart)).Yes("totals", w.Totals).Yes("replace", w.Replace).Yes("bare", w.Bare).Yes("over", w.Over).Text("empty", emptyWord(w.Skip)).Text("keep", keep)
 }
 
 // readEmpty reads whether a file without rows is written.

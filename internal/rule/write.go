@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"example.org/kavlo/internal/clause"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 )
@@ -29,6 +30,7 @@ type Write struct {
 	Replace bool             `json:"replace,omitempty"` // a file of that name; otherwise a new one gets a number
 	Sheet   string           `json:"sheet,omitempty"`   // of a workbook that is there already, into which the rows go
 	At      string           `json:"at,omitempty"`      // the cell there at which they begin
+	From    string           `json:"from,omitempty"`    // a workbook below templates/ of which a new one is made
 	Bare    bool             `json:"bare,omitempty"`    // without the header
 	Over    bool             `json:"over,omitempty"`    // what stands there, and no rule wrote, is written over
 	Skip    bool             `json:"skip,omitempty"`    // without rows, nothing is written
@@ -68,25 +70,42 @@ type WriteAsk struct {
 func (a *WriteAsk) Report() int { return a.report }
 
 // Tell puts into the report of the step what became of it.
-func (a *WriteAsk) Tell(o *Outcome, says string) { o.Reports[a.report].Steps[a.step].Says = says }
+func (a *WriteAsk) Tell(o *Outcome, says string) {
+	step := &o.Reports[a.report].Steps[a.step]
+	if a.Only != nil && step.Rows > 1 && step.Says != "" { // one of several
+		if len(step.Says) < 2000 {
+			says = step.Says + "; " + says
+		} else {
+			says = step.Says
+		}
+	}
+	step.Says = says
+}
 
 // outbound is the folder below which Kavlo writes.
 const outbound = "outbound/"
 
-func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc, error) {
+// fileName gives the names of the files that a step writes: one or, where its template
+// names columns of the tab, one for each row or group of rows.
+type fileName struct {
+	name clause.ValueFunc
+	each bool
+}
+
+func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (fileName, error) {
 	if w.Reminder != 0 {
 		if !slices.ContainsFunc(c.bound.Shape.Definitions, func(p sheet.Definition) bool { return p.ID == w.Reminder }) {
-			return nil, errors.New("the reminder whose rows it writes is not there any more")
+			return fileName{}, errors.New("the reminder whose rows it writes is not there any more")
 		}
 		file, err := clause.CheckTemplate(w.File, scope)
 		if err != nil {
-			return nil, fmt.Errorf("file: %w", err)
+			return fileName{}, fmt.Errorf("file: %w", err)
 		}
-		return file.Value(), nil
+		return fileName{name: file.Value()}, nil
 	}
 	tab := c.bound.Shape.TabByID(w.Tab)
 	if tab == nil {
-		return nil, &sheet.NotFound{What: "tab", Name: w.Tab.String(), In: c.bound.Shape.Name}
+		return fileName{}, &sheet.NotFound{What: "tab", Name: w.Tab.String(), In: c.bound.Shape.Name}
 	}
 	needed := slices.Clone(w.Columns)
 	for _, by := range w.Order {
@@ -100,19 +119,23 @@ func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (clause.ValueFunc,
 	}
 	for _, id := range needed {
 		if tab.ByID(id) == nil {
-			return nil, &sheet.NotFound{What: "column", Name: id.String(), In: tab.Name}
+			return fileName{}, &sheet.NotFound{What: "column", Name: id.String(), In: tab.Name}
 		}
 	}
 	if w.Where != "" {
 		if _, err := clause.CheckCondition(w.Where, c.bound.Scope(w.Tab, false)); err != nil {
-			return nil, fmt.Errorf("where: %w", err)
+			return fileName{}, fmt.Errorf("where: %w", err)
 		}
 	}
 	file, err := clause.CheckTemplate(w.File, scope)
-	if err != nil {
-		return nil, fmt.Errorf("file: %w", err)
+	if err == nil {
+		return fileName{name: file.Value()}, nil
 	}
-	return file.Value(), nil
+	each, rowErr := clause.CheckTemplate(w.File, c.bound.Scope(w.Tab, false))
+	if rowErr != nil {
+		return fileName{}, fmt.Errorf("file: %w", err)
+	}
+	return fileName{name: each.Value(), each: true}, nil
 }
 
 // Writes reports whether the rule writes files.
@@ -152,13 +175,12 @@ func (c *cascade) askWrite(u *run, step int, env *clause.Env, rows []candidate) 
 	fail := func(err error) error {
 		return &StepError{Rule: u.rule.Name, Step: step + 1, Kind: "write", Label: u.rule.bound.Shape.Name, Err: err}
 	}
-	v := u.rule.files[step](env)
-	if v.IsOdd() {
-		return fail(fmt.Errorf("the file's name cannot be worked out: %s", env.Fault))
+	if u.rule.files[step].each {
+		return c.askEach(u, step, rows, fail)
 	}
-	name := strings.TrimPrefix(strings.TrimSpace(v.String()), outbound)
-	if name == "" {
-		return fail(fmt.Errorf("the file's name is blank"))
+	name, err := nameOf(u.rule.files[step].name, env)
+	if err != nil {
+		return fail(err)
 	}
 	ask := WriteAsk{Write: w, Tracker: u.tracker, State: c.draft.Snapshot(u.tracker), Path: name, Place: fmt.Sprintf("%s.%d", u.rule.ID, step), report: c.reports[u.rule.ID], step: step}
 	if w.Matched {
@@ -166,5 +188,61 @@ func (c *cascade) askWrite(u *run, step int, env *clause.Env, rows []candidate) 
 	}
 	c.out.Writes = append(c.out.Writes, ask)
 	rep.Steps[step].Rows = 1
+	return nil
+}
+
+// nameOf works out the name of a file, below the outbound folder.
+func nameOf(of clause.ValueFunc, env *clause.Env) (string, error) {
+	v := of(env)
+	if v.IsOdd() {
+		return "", fmt.Errorf("the file's name cannot be worked out: %s", env.Fault)
+	}
+	name := strings.TrimPrefix(strings.TrimSpace(v.String()), outbound)
+	if name == "" {
+		return "", errors.New("the file's name is blank")
+	}
+	return name, nil
+}
+
+// mostFiles is how many files a step may write at once.
+const mostFiles = 1000
+
+// askEach asks for a file for each name that the rows give.
+func (c *cascade) askEach(u *run, step int, matched []candidate, fail func(error) error) error {
+	w := u.rule.Steps[step].Write
+	state := c.draft.Snapshot(u.tracker)
+	tab := state.TabByID(w.Tab)
+	q := query.Query{Tab: tab, Where: w.Where, Order: w.Order}
+	if w.Matched {
+		q.Only = idsOf(matched)
+	}
+	found, err := query.Select(u.rule.bound, state, q, c.Now, c.Meter)
+	if err != nil {
+		return fail(err)
+	}
+	env := u.rule.bound.Env(state, tab, c.Now, c.Meter)
+	at := map[string]int{}
+	for _, r := range found.Rows {
+		program.Look(env, r)
+		name, err := nameOf(u.rule.files[step].name, env)
+		if err != nil {
+			return fail(fmt.Errorf("%s: %w", state.Label(r), err))
+		}
+		i, known := at[strings.ToLower(name)]
+		if !known {
+			if len(at) == mostFiles {
+				return fail(fmt.Errorf("it would write more than %d files", mostFiles))
+			}
+			i = len(c.out.Writes)
+			at[strings.ToLower(name)] = i
+			c.out.Writes = append(c.out.Writes, WriteAsk{Write: w, Tracker: u.tracker, State: state, Path: name, Only: map[sheet.RowID]bool{}, Place: fmt.Sprintf("%s.%d", u.rule.ID, step), report: c.reports[u.rule.ID], step: step})
+		}
+		c.out.Writes[i].Only[r.ID] = true
+	}
+	rep := c.report(u.rule)
+	rep.Steps[step].Rows = len(at)
+	if len(at) == 0 {
+		rep.Steps[step].Says = "no rows, so no file was written"
+	}
 	return nil
 }

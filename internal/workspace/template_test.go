@@ -1,0 +1,117 @@
+package workspace_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/testkit"
+	"example.org/kavlo/internal/trigger"
+)
+
+// fromTemplate is a bench with a tracker of fees and a template for them.
+func fromTemplate(t *testing.T) *bench {
+	b := newBench(t)
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte(`
+tracker: Fees
+zone: UTC
+tabs:
+  Open: { columns: { Hall: { type: text }, Item: { type: text }, Fee: { type: number }, Due: { type: date } } }
+`)))
+	tr, tab, err := b.FindTab("Fees", "Open")
+	require.NoError(t, err)
+	b.must(b.AddRows(testkit.By("Ines"), tr.ID, tab.ID, []map[string]any{
+		{"Hall": "Pier", "Item": "Bell", "Fee": 5, "Due": "2026-04-01"}, {"Hall": "Pier", "Item": "Horn", "Fee": 7}, {"Hall": "Mill", "Item": "Lamp", "Fee": 9}}))
+	require.NoError(t, os.MkdirAll(filepath.Join(b.dir, "templates"), 0o750))
+	f := excelize.NewFile()
+	for cell, v := range map[string]any{"A1": "Fees of {today}", "C1": "{count in Open}", "A3": "Item", "B3": "Fee", "A4": "{Item}", "B4": "{Fee}", "C4": "{Due}", "D4": "for {Hall}", "A5": "Total", "A7": "Without tax"} {
+		require.NoError(t, f.SetCellValue("Sheet1", cell, v))
+	}
+	require.NoError(t, f.SetCellFormula("Sheet1", "B5", "SUM(B4:B4)"))
+	require.NoError(t, f.SetCellFormula("Sheet1", "E4", "B4*2"))
+	require.NoError(t, f.SaveAs(filepath.Join(b.dir, "templates", "month.xlsx")))
+	return b
+}
+
+// write runs a rule of one write step, and says what became of it.
+func (b *bench) write(step string) (string, error) {
+	b.t.Helper()
+	fees, err := b.Find("Fees")
+	require.NoError(b.t, err)
+	r, err := b.PutDefinition(testkit.By("Ines"), fees.ID, sheet.KindRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: %s } ] }", step)), 0), error(nil)
+	if _, err = b.Commit(b.t.Context(), r); err != nil {
+		return "", err
+	}
+	fees, err = b.Find("Fees")
+	require.NoError(b.t, err)
+	rule, err := b.FindRule(fees, "Out")
+	require.NoError(b.t, err)
+	done, err := b.Commit(b.t.Context(), b.RunRule(testkit.By("Ines"), fees, rule))
+	if err != nil {
+		return "", err
+	}
+	return trigger.OutcomeOf(done.Note.Report).Reports[0].Steps[0].Says, nil
+}
+
+func (b *bench) cells(name string, cells ...string) []string {
+	b.t.Helper()
+	f, err := excelize.OpenFile(filepath.Join(b.dir, "outbound", name))
+	require.NoError(b.t, err)
+	defer f.Close()
+	var out []string
+	for _, c := range cells {
+		v, err := f.GetCellValue("Sheet1", c)
+		require.NoError(b.t, err)
+		out = append(out, v)
+	}
+	return out
+}
+
+// A new workbook is made of a template: its holes are filled, a row of it is repeated for
+// each row, and its own formulas add up.
+func TestAWorkbookIsMadeOfATemplate(t *testing.T) {
+	b := fromTemplate(t)
+	says, err := b.write(`{ tab: Open, from: templates/month.xlsx, file: "month {today}.xlsx" }`)
+	require.NoError(t, err)
+	assert.Equal(t, "wrote 3 rows to outbound/month 2026-03-25.xlsx, from templates/month.xlsx, 6 holes filled, rows at Sheet1!A4:E6", says)
+	assert.Equal(t, []string{"Fees of 2026-03-25", "3", "Bell", "5", "for Pier", "10", "Lamp", "9", "for Mill", "18", "Total", "21", "Without tax"},
+		b.cells("month 2026-03-25.xlsx", "A1", "C1", "A4", "B4", "D4", "E4", "A6", "B6", "D6", "E6", "A7", "B7", "A9"))
+	_, err = b.write(`{ tab: Open, where: Fee > 100, from: templates/month.xlsx, file: none.xlsx }`)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"", "Total", "0"}, b.cells("none.xlsx", "A4", "A5", "B5"))
+	_, err = b.write(`{ tab: Open, from: templates/year.xlsx, file: year.xlsx }`)
+	require.ErrorContains(t, err, "there is no such workbook: put it into the folder templates")
+	_, err = b.write(`{ tab: Open, from: "templates/../kavlo.xlsx", file: year.xlsx }`)
+	require.ErrorContains(t, err, "is no workbook below templates/")
+}
+
+// Where the file's name asks for columns, there is a file for each name.
+func TestAFileForEachGroupOfRows(t *testing.T) {
+	b := fromTemplate(t)
+	says, err := b.write(`{ tab: Open, from: templates/month.xlsx, file: "cards/{Hall}.xlsx" }`)
+	require.NoError(t, err)
+	assert.Contains(t, says, "wrote 2 rows to outbound/cards/Pier.xlsx")
+	assert.Contains(t, says, "wrote 1 rows to outbound/cards/Mill.xlsx")
+	assert.Equal(t, []string{"Bell", "Horn", "12"}, b.cells("cards/Pier.xlsx", "A4", "A5", "B6"))
+	assert.Equal(t, []string{"Lamp", "9"}, b.cells("cards/Mill.xlsx", "A4", "B5"))
+	says, err = b.write(`{ tab: Open, where: Fee > 100, empty: skip, file: "late {today}.xlsx" }`)
+	require.NoError(t, err)
+	assert.Equal(t, "no rows: nothing was written", says)
+	_, err = os.Stat(filepath.Join(b.dir, "outbound", "late 2026-03-25.xlsx"))
+	require.ErrorIs(t, err, os.ErrNotExist)
+}
+
+func TestAMistakeInATemplateIsNamedByItsCell(t *testing.T) {
+	b := fromTemplate(t)
+	f := excelize.NewFile()
+	require.NoError(t, f.SetCellValue("Sheet1", "B2", "{Itm}"))
+	require.NoError(t, f.SaveAs(filepath.Join(b.dir, "templates", "odd.xlsx")))
+	_, err := b.write(`{ tab: Open, from: templates/odd.xlsx, file: odd.xlsx }`)
+	require.ErrorContains(t, err, `template templates/odd.xlsx: sheet Sheet1: cell B2: there is no column "Itm" in Open: did you mean Item?`)
+}
