@@ -55,6 +55,25 @@ func (files *Files) filled(ctx context.Context, ask *rule.WriteAsk, t *sheet.Tra
 	return out.Bytes(), says, nil
 }
 
+// figures works out what stands beside labels.
+func (files *Files) figures(ctx context.Context, ask *rule.WriteAsk, t *sheet.Tracker, at time.Time) ([]patch.Figure, error) {
+	ready, err := files.Program(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	meter := files.TurnMeter(ctx)
+	h := &holes{alone: ready.Env(t, nil, at, meter), scope: ready.Scope(0, false)}
+	var out []patch.Figure
+	for _, f := range ask.Figures {
+		v, err := h.Text(f.Value)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", f.Label, err)
+		}
+		out = append(out, patch.Figure{Label: f.Label, Value: v})
+	}
+	return out, meter.Err()
+}
+
 // template reads a workbook of the templates folder. What is opened in it stays in it.
 func (files *Files) template(name string) ([]byte, error) {
 	path, err := safePath(strings.TrimPrefix(name, TemplatesFolder+"/"))

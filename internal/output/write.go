@@ -104,7 +104,7 @@ func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Tim
 		out.text, out.where, out.err = written(name, &table)
 		return out
 	case from != nil:
-		out.text, out.where, out.err = placedIn(from, ask, &table, t)
+		out.text, out.where, out.err = files.placedIn(ctx, from, ask, &table, t, at)
 		return out
 	}
 	dir, err := files.outbound()
@@ -113,7 +113,7 @@ func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Tim
 	}
 	defer func() { _ = dir.Close() }()
 	out.over = stateOf(dir, name)
-	out.text, out.where, out.err = placed(dir, name, ask, &table, t)
+	out.text, out.where, out.err = files.placed(ctx, dir, name, ask, &table, t, at)
 	return out
 }
 
@@ -193,7 +193,7 @@ func written(name string, table *outbound.Table) ([]byte, string, error) {
 }
 
 // placed gives a workbook that is there with the table's rows put into it.
-func placed(out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker) ([]byte, string, error) {
+func (files *Files) placed(ctx context.Context, out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker, at time.Time) ([]byte, string, error) {
 	before, err := out.ReadFile(filepath.FromSlash(name))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, "", errors.New("there is no such workbook to write into: put it there first")
@@ -201,12 +201,20 @@ func placed(out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table
 	if err != nil {
 		return nil, "", err
 	}
-	return placedIn(before, ask, table, t)
+	return files.placedIn(ctx, before, ask, table, t, at)
 }
 
 // placedIn gives a workbook with the table's rows put into it.
-func placedIn(before []byte, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker) ([]byte, string, error) {
+func (files *Files) placedIn(ctx context.Context, before []byte, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker, at time.Time) ([]byte, string, error) {
 	var buf bytes.Buffer
+	if len(ask.Figures) > 0 {
+		figures, err := files.figures(ctx, ask, t, at)
+		if err != nil {
+			return nil, "", err
+		}
+		done, err := patch.Label(&buf, before, ask.Sheet, figures, ask.Insert)
+		return buf.Bytes(), done.Says(), err
+	}
 	if ask.At == "" {
 		into := patch.Into{Sheet: ask.Sheet, Table: ask.Table}
 		if ask.Key != 0 {

@@ -90,7 +90,7 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	if w.File == "" {
 		return nil, m.Fail("say to which file: file: \"outbound/transit {today}.xlsx\"")
 	}
-	for key, to := range map[string]*bool{"totals": &w.Totals, "replace": &w.Replace, "bare": &w.Bare, "over": &w.Over, "append": &w.Append} {
+	for key, to := range map[string]*bool{"totals": &w.Totals, "replace": &w.Replace, "bare": &w.Bare, "over": &w.Over, "insert": &w.Insert, "append": &w.Append} {
 		if *to, err = m.Get(key).Yes(); err != nil {
 			return nil, err
 		}
@@ -118,19 +118,27 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	if w.Chart, err = readChart(d, m.Get("chart"), w.Tab); err != nil {
 		return nil, err
 	}
+	err = m.Get("labels").Pairs(func(label string, v setup.At) error {
+		text, err := d.Template(v, nil, false)
+		w.Figures = append(w.Figures, Labelled{label, text})
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
 	ways := 0
-	for _, way := range []bool{w.At != "", w.Key != 0, w.Append} {
+	for _, way := range []bool{w.At != "", w.Key != 0, w.Append, len(w.Figures) > 0} {
 		if way {
 			ways++
 		}
 	}
 	switch {
 	case ways > 1:
-		return nil, m.Fail("at, key and append are three ways to write into a workbook: choose one")
+		return nil, m.Fail("at, key, append and labels are four ways to write into a workbook: choose one")
 	case w.From != "" && strings.Contains(w.From, ".."), w.From != "" && !strings.HasSuffix(strings.ToLower(w.From), ".xlsx"):
 		return nil, m.Get("from").Fail("%q is no workbook below templates/: write from: templates/month.xlsx", w.From)
 	case (ways == 1) != (w.Sheet != ""):
-		return nil, m.Fail("a place in a workbook is a sheet and a cell, or a table to which rows are added: write sheet and at, key or append")
+		return nil, m.Fail("a place in a workbook is a sheet and a cell, or a table to which rows are added: write sheet and at, key, append or labels")
 	}
 	return w, m.Done()
 }
@@ -194,7 +202,7 @@ func writeNode(e *setup.Writer, w *Write) setup.Builder {
 	if len(columns) > 0 {
 		m.Put("columns", setup.Scalars(columns))
 	}
-	return m.Text("from", w.From).Text("file", e.Template(nil, w.File)).Text("sheet", w.Sheet).Text("table", w.Table).Text("at", w.At).Text("key", keyName(e, w.Key)).Yes("append", w.Append).Put("chart", chartNode(e, w.Chart)).Yes("totals", w.Totals).Yes("replace", w.Replace).Yes("bare", w.Bare).Yes("over", w.Over).Text("empty", emptyWord(w.Skip)).Text("keep", keep)
+	return m.Text("from", w.From).Text("file", e.Template(nil, w.File)).Text("sheet", w.Sheet).Text("table", w.Table).Text("at", w.At).Put("labels", figuresNode(e, w.Figures)).Yes("insert", w.Insert).Text("key", keyName(e, w.Key)).Yes("append", w.Append).Put("chart", chartNode(e, w.Chart)).Yes("totals", w.Totals).Yes("replace", w.Replace).Yes("bare", w.Bare).Yes("over", w.Over).Text("empty", emptyWord(w.Skip)).Text("keep", keep)
 }
 
 // readEmpty reads whether a file without rows is written.
@@ -229,6 +237,17 @@ func keyName(e *setup.Writer, id sheet.ColumnID) string {
 		return ""
 	}
 	return e.ColumnName(id)
+}
+
+func figuresNode(e *setup.Writer, figures []Labelled) *yaml.Node {
+	if len(figures) == 0 {
+		return nil
+	}
+	m := setup.Build()
+	for _, f := range figures {
+		m.Text(f.Label, e.Template(nil, f.Value))
+	}
+	return m.Node()
 }
 
 func chartNode(e *setup.Writer, c *Chart) *yaml.Node {

@@ -30,19 +30,29 @@ type Write struct {
 	Replace bool             `json:"replace,omitempty"` // a file of that name; otherwise a new one gets a number
 	Sheet   string           `json:"sheet,omitempty"`   // of a workbook that is there already, into which the rows go
 	At      string           `json:"at,omitempty"`      // the cell there at which they begin
-	From    string           `json:"from,omitempty"`    // a workbook below templates/ of which a new one is made
-	Bare    bool             `json:"bare,omitempty"`    // without the header
-	Over    bool             `json:"over,omitempty"`    // what stands there, and no rule wrote, is written over
-	Skip    bool             `json:"skip,omitempty"`    // without rows, nothing is written
-	Table   string           `json:"table,omitempty"`   // a defined table of the sheet; "": the longest there
-	Key     sheet.ColumnID   `json:"key,omitempty"`     // rows of the table there are brought into step by it
-	Append  bool             `json:"append,omitempty"`  // rows are added to the table there, every time
-	Chart   *Chart           `json:"chart,omitempty"`   // beside the table of a new workbook
+	// Figures are set beside their labels on the sheet, in the order written; Insert adds
+	// labels that are not there.
+	Figures []Labelled     `json:"labels,omitempty"`
+	Insert  bool           `json:"insert,omitempty"`
+	From    string         `json:"from,omitempty"`   // a workbook below templates/ of which a new one is made
+	Bare    bool           `json:"bare,omitempty"`   // without the header
+	Over    bool           `json:"over,omitempty"`   // what stands there, and no rule wrote, is written over
+	Skip    bool           `json:"skip,omitempty"`   // without rows, nothing is written
+	Table   string         `json:"table,omitempty"`  // a defined table of the sheet; "": the longest there
+	Key     sheet.ColumnID `json:"key,omitempty"`    // rows of the table there are brought into step by it
+	Append  bool           `json:"append,omitempty"` // rows are added to the table there, every time
+	Chart   *Chart         `json:"chart,omitempty"`  // beside the table of a new workbook
 	// Reminder takes the place of a tab: the rows that it holds, with what it shows.
 	Reminder sheet.DefinitionID `json:"reminder,omitempty"`
 	Keep     int                `json:"keep,omitempty"` // days for which the file is kept; 0: for good
 	// Matched writes those rows alone that the rule matched.
 	Matched bool `json:"matched,omitempty"`
+}
+
+// Labelled is a label with the template of what stands beside it.
+type Labelled struct {
+	Label string `json:"label"`
+	Value string `json:"value"`
 }
 
 // Chart draws one column of numbers against one of names.
@@ -125,6 +135,11 @@ func compileWrite(w *Write, scope *clause.Scope, c *Compiled) (fileName, error) 
 	if w.Where != "" {
 		if _, err := clause.CheckCondition(w.Where, c.bound.Scope(w.Tab, false)); err != nil {
 			return fileName{}, fmt.Errorf("where: %w", err)
+		}
+	}
+	for _, f := range w.Figures {
+		if _, err := clause.CheckTemplate(f.Value, &clause.Scope{Tables: c.bound.Scope(w.Tab, false).Tables}); err != nil {
+			return fileName{}, fmt.Errorf("labels / %s: %w", f.Label, err)
 		}
 	}
 	file, err := clause.CheckTemplate(w.File, scope)

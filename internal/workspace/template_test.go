@@ -44,15 +44,15 @@ func (b *bench) write(step string) (string, error) {
 	b.t.Helper()
 	fees, err := b.Find("Fees")
 	require.NoError(b.t, err)
-	r, err := b.PutDefinition(testkit.By("Ines"), fees.ID, sheet.KindRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: %s } ] }", step)), 0), error(nil)
-	if _, err = b.Commit(b.t.Context(), r); err != nil {
+	rule := b.PutDefinition(testkit.By("Ines"), fees.ID, sheet.KindRule, []byte(fmt.Sprintf("{ name: Out, steps: [ { write: %s } ] }", step)), 0)
+	if _, err = b.Commit(b.t.Context(), rule); err != nil {
 		return "", err
 	}
 	fees, err = b.Find("Fees")
 	require.NoError(b.t, err)
-	rule, err := b.FindRule(fees, "Out")
+	r, err := b.FindRule(fees, "Out")
 	require.NoError(b.t, err)
-	done, err := b.Commit(b.t.Context(), b.RunRule(testkit.By("Ines"), fees, rule))
+	done, err := b.Commit(b.t.Context(), b.RunRule(testkit.By("Ines"), fees, r))
 	if err != nil {
 		return "", err
 	}
@@ -114,4 +114,24 @@ func TestAMistakeInATemplateIsNamedByItsCell(t *testing.T) {
 	require.NoError(t, f.SaveAs(filepath.Join(b.dir, "templates", "odd.xlsx")))
 	_, err := b.write(`{ tab: Open, from: templates/odd.xlsx, file: odd.xlsx }`)
 	require.ErrorContains(t, err, `template templates/odd.xlsx: sheet Sheet1: cell B2: there is no column "Itm" in Open: did you mean Item?`)
+}
+
+// Figures go beside their labels; labels that are not there are named, or added.
+func TestFiguresGoBesideTheirLabels(t *testing.T) {
+	b := fromTemplate(t)
+	f := excelize.NewFile()
+	for cell, v := range map[string]any{"B2": "Open fees:", "C2": 1, "B4": "Halls", "D4": "kept"} {
+		require.NoError(t, f.SetCellValue("Sheet1", cell, v))
+	}
+	require.NoError(t, os.MkdirAll(filepath.Join(b.dir, "outbound"), 0o750))
+	require.NoError(t, f.SaveAs(filepath.Join(b.dir, "outbound", "board.xlsx")))
+	step := `{ tab: Open, file: board.xlsx, sheet: Sheet1, labels: { Open fees: "{sum Fee in Open}", Halls: "{count distinct Hall in Open}", Late: "{count in Open where Due before 2026-01-01}" }%s }`
+	says, err := b.write(fmt.Sprintf(step, ""))
+	require.NoError(t, err)
+	assert.Contains(t, says, "Sheet1: 2 figures set by their labels; no cell says Late")
+	assert.Equal(t, []string{"21", "2", "kept", ""}, b.cells("board.xlsx", "C2", "C4", "D4", "B5"))
+	says, err = b.write(fmt.Sprintf(step, ", insert: yes"))
+	require.NoError(t, err)
+	assert.Contains(t, says, "added Late")
+	assert.Equal(t, []string{"Late", "0"}, b.cells("board.xlsx", "B5", "C5"))
 }
