@@ -10,6 +10,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
@@ -38,7 +39,8 @@ func (s *server) outboundRoutes() {
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound/file", "get-written", "Open a file that a rule wrote",
 		func(ctx context.Context, in *struct {
 			InTracker
-			Path string `query:"path" required:"true"`
+			Path    string `query:"path" required:"true"`
+			Version int    `query:"version" minimum:"1" doc:"What it was before it was written over; unless set, what it is"`
 		}) (*exported, error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
@@ -51,6 +53,16 @@ func (s *server) outboundRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
+			if in.Version > 0 {
+				_ = f.Close()
+				text, err := s.workspace.ReadVersion(in.Path, in.Version)
+				if err != nil {
+					return nil, problemOf(http.StatusNotFound, "no-such-version", "Version not found", err.Error())
+				}
+				return &exported{Type: "application/octet-stream", Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": path.Base(in.Path)}), Body: func(ctx huma.Context) {
+					_, _ = ctx.BodyWriter().Write(text) // whoever asked may have left
+				}}, nil
+			}
 			kind := "application/octet-stream"
 			if known := formatTypes[strings.TrimPrefix(path.Ext(in.Path), ".")]; known != "" {
 				kind = known
@@ -62,6 +74,52 @@ func (s *server) outboundRoutes() {
 				}
 			}}, nil
 		})
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound/versions", "list-versions", "List what a file was before it was written over, newest first",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Path string `query:"path" required:"true"`
+		}) (*body[[]wire.FileVersion], error) {
+			t, err := s.find(ctx, in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			out := []wire.FileVersion{}
+			if !s.whole(ctx, t.ID) {
+				return ok(out), nil
+			}
+			all, err := s.workspace.FileVersions(ctx, t, in.Path)
+			if err != nil {
+				return nil, err
+			}
+			for _, v := range all {
+				out = append(out, wire.FileVersion{Version: v.N, At: v.At, Run: v.Run})
+			}
+			return ok(out), nil
+		})
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/outbound/file", "put-file", "Put a workbook there for rules to write into, or to make others of",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Path     string `query:"path" required:"true" maxLength:"400" doc:"Below the outbound folder, or with template below that of templates"`
+			Template string `query:"template" enum:"yes,no"`
+			upload
+		}) (*body[wire.PutFile], error) {
+			defer in.done()
+			if in.err != nil {
+				return nil, in.err
+			}
+			t, err := s.find(ctx, in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			if !s.whole(ctx, t.ID) {
+				return nil, engine.ErrForbidden
+			}
+			where, err := s.workspace.PutFile(ctx, t, in.Path, in.Template == "yes", io.NewSectionReader(in.file, 0, in.size), s.workspace.Now())
+			if err != nil {
+				return nil, asked(err)
+			}
+			return ok(wire.PutFile{Path: where}), nil
+		}, takesFile, heavy)
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound/compare", "compare-written", "Tell what is different between two files that rules wrote",
 		func(ctx context.Context, in *struct {
 			InTracker

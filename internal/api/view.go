@@ -9,7 +9,6 @@ import (
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/history"
-	"example.org/kavlo/internal/output"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -238,7 +237,7 @@ func filesOf(o *rule.Outcome, preview bool) []string {
 	var out []string
 	if preview {
 		for i := range o.Writes {
-			out = append(out, "would write "+output.OutboundFolder+"/"+o.Writes[i].Path)
+			out = append(out, o.Writes[i].Would)
 		}
 		for i := range o.Mails {
 			says := fmt.Sprintf("Rule %q: %s", o.Mails[i].Letter.Name, o.Mails[i].Says(o))

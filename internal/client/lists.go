@@ -2,6 +2,7 @@ package client
 
 import (
 	"context"
+	"fmt"
 	"io"
 	"net/http"
 	"net/url"
@@ -139,6 +140,29 @@ func (c *Client) Written(ctx context.Context, tracker string) ([]wire.WrittenFil
 func (c *Client) WrittenFile(ctx context.Context, tracker, file string, w io.Writer) error {
 	_, err := c.do(ctx, call{method: http.MethodGet, path: path("trackers", tracker, "outbound", "file"), query: url.Values{"path": {file}}}, w)
 	return err
+}
+
+// WrittenVersion opens what a file was before it was written over.
+func (c *Client) WrittenVersion(ctx context.Context, tracker, file string, version int, w io.Writer) error {
+	_, err := c.do(ctx, call{method: http.MethodGet, path: path("trackers", tracker, "outbound", "file"), query: url.Values{"path": {file}, "version": {fmt.Sprint(version)}}}, w)
+	return err
+}
+
+// Versions lists what a file was before it was written over.
+func (c *Client) Versions(ctx context.Context, tracker, file string) ([]wire.FileVersion, error) {
+	var out []wire.FileVersion
+	return out, c.get(ctx, path("trackers", tracker, "outbound", "versions"), url.Values{"path": {file}}, &out)
+}
+
+// PutFile puts a workbook into the outbound folder, or into that of templates.
+func (c *Client) PutFile(ctx context.Context, tracker, at string, template bool, file io.Reader) (*wire.PutFile, error) {
+	q := url.Values{"path": {at}}
+	if template {
+		q.Set("template", "yes")
+	}
+	out := &wire.PutFile{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("trackers", tracker, "outbound", "file"), query: q, raw: file}, out)
+	return out, err
 }
 
 // CompareWritten tells what is different between two files that rules wrote.

@@ -21,6 +21,9 @@ import (
 type History struct {
 	*engine.Engine
 	store *store.Store
+	// Files puts the files back that a run wrote over, in the turn that undoes it, and gives
+	// how many those are; nil: there are none.
+	Files func(t *engine.Turn, run string) (int, error)
 	past  past // states of before that were asked for lately
 }
 
@@ -48,7 +51,14 @@ func (h *History) FindSet(ctx context.Context, name string) (*sheet.ChangeSet, e
 		return nil, err
 	}
 	if run.Seq == 0 {
-		return nil, fmt.Errorf("run %s made no changes; nothing to undo", run.ID)
+		over, err := h.store.VersionsOf(ctx, run.ID)
+		if err != nil {
+			return nil, err
+		}
+		if len(over) == 0 {
+			return nil, fmt.Errorf("run %s made no changes; nothing to undo", run.ID)
+		}
+		return &sheet.ChangeSet{Run: run.ID, At: run.At, Who: run.Who}, nil // it only wrote over files
 	}
 	return h.store.ChangeSet(ctx, run.Seq)
 }
@@ -61,6 +71,9 @@ var ErrUndone = errors.New("is already undone")
 func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.ChangeSet, force bool) (engine.Request, error) {
 	if slices.ContainsFunc(set.Changes, func(c sheet.Change) bool { return c.Kind == sheet.Grant }) {
 		return engine.Request{}, fmt.Errorf("change set %d is about access, which is not undone: change it anew", set.Seq)
+	}
+	if set.Seq == 0 {
+		return h.undoFiles(ctx, by, set)
 	}
 	undone, err := h.store.UndoneBy(ctx, set.Seq)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
@@ -81,7 +94,28 @@ func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.Chan
 	}
 	name := fmt.Sprintf("change set %d", set.Seq)
 	return engine.Request{By: by, Needs: needs, Tracker: tracker, Alone: true, Kind: "undo", Name: name, Undoes: set.Seq,
-		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: name}, Work: func(t *engine.Turn) error { return undo(t, set, force) }}, nil
+		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: name}, Work: func(t *engine.Turn) error {
+			if err := undo(t, set, force); err != nil || h.Files == nil {
+				return err
+			}
+			_, err := h.Files(t, set.Run)
+			return err
+		}}, nil
+}
+
+// undoFiles puts the files back that a run wrote over which changed nothing else.
+func (h *History) undoFiles(ctx context.Context, by policy.Principal, set *sheet.ChangeSet) (engine.Request, error) {
+	run, err := h.store.Run(ctx, set.Run)
+	if err != nil {
+		return engine.Request{}, err
+	}
+	return engine.Request{By: by, Needs: policy.Editor, Tracker: run.Tracker, Alone: true, Kind: "undo", Name: "run " + run.ID,
+		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: "run " + run.ID}, Work: func(t *engine.Turn) error {
+			n, err := h.Files(t, set.Run)
+			t.Run.Detail = map[string]any{"files": n}
+			t.Run.Outcome = engine.Done
+			return err
+		}}, nil
 }
 
 func undo(t *engine.Turn, set *sheet.ChangeSet, force bool) error {

@@ -143,10 +143,16 @@ func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says 
 	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
 		return "", nil, err
 	}
+	if err := files.notAnothers(context.Background(), name, ask.Tracker); err != nil {
+		return "", nil, err
+	}
 	if !into {
 		if name, err = freeName(out, name, ask.Replace); err != nil {
 			return "", nil, err
 		}
+	}
+	if ask.Kept, err = files.keepVersion(name); err != nil {
+		return "", nil, err
 	}
 	if undo, err = files.putOutbound(name, ready.text); err != nil {
 		return "", undo, err
@@ -157,6 +163,14 @@ func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says 
 		says += fmt.Sprintf("; %d rows were skipped because of odd cells", ready.passed)
 	}
 	return says, undo, nil
+}
+
+// would says what a preview would write.
+func (p *prepared) would(ask *rule.WriteAsk) string {
+	if p.skip {
+		return "no rows: nothing would be written"
+	}
+	return fmt.Sprintf("would write %d rows to %s/%s, %s", p.rows, OutboundFolder, ask.Path, p.where)
 }
 
 // asked gives the rows that a step writes, of a tab or of a reminder.
@@ -366,12 +380,16 @@ func (files *Files) Write(t *engine.Turn, out *rule.Outcome) error {
 	touched := (&sheet.ChangeSet{Changes: t.Draft.Changes()}).Trackers()
 	for i := range out.Writes {
 		ask := &out.Writes[i]
-		ready, err := engine.Prepared(t, fileKey{ask.Write, ask.Path, i}, append([]sheet.TrackerID{ask.Tracker}, touched...), func(ctx context.Context) (prepared, error) {
+		ready, err := engine.Loaded(t, fileKey{ask.Write, ask.Path, i}, append([]sheet.TrackerID{ask.Tracker}, touched...), func(ctx context.Context) (prepared, error) {
 			return files.prepare(ctx, ask, t.Now), nil
 		})
 		if err != nil {
 			return err
 		}
+		if ready.err != nil { // a preview fails where the run would
+			return fmt.Errorf("writing %s/%s: %w", OutboundFolder, ask.Path, ready.err)
+		}
+		ask.Would = ready.would(ask)
 		t.Place(func(*engine.Result) (func() error, error) {
 			says, undo, err := files.put(ready, ask, t.Now)
 			if err != nil {

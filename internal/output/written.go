@@ -75,6 +75,11 @@ func keepWritten(ctx context.Context, b *store.Batch, r *engine.Result, out *rul
 		if err != nil {
 			return err
 		}
+		if w.Kept > 0 {
+			if err := b.PutVersion(ctx, &store.Version{Path: w.Wrote, N: w.Kept, Tracker: w.Tracker, Run: r.Run, At: r.Set.At}); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
 }
@@ -246,11 +251,13 @@ func (s *snapshotTable) read(from *reading.Sheet, table *reading.Table) {
 func compareTables(a, b *snapshotTable, ka, kb int) *Comparison {
 	out := &Comparison{Key: b.heads[kb]}
 	was := map[string][]string{}
+	nth := numbered()
 	for _, row := range a.rows {
-		was[value.Fold(row[ka])] = row
+		was[nth(row[ka])] = row
 	}
+	nth = numbered()
 	for _, row := range b.rows {
-		key := value.Fold(row[kb])
+		key := nth(row[kb])
 		old, known := was[key]
 		if !known {
 			out.Added = append(out.Added, row[kb])
@@ -267,12 +274,23 @@ func compareTables(a, b *snapshotTable, ka, kb int) *Comparison {
 			out.Same++
 		}
 	}
+	nth = numbered()
 	for _, row := range a.rows {
-		if _, gone := was[value.Fold(row[ka])]; gone {
+		if _, gone := was[nth(row[ka])]; gone {
 			out.Removed = append(out.Removed, row[ka])
 		}
 	}
 	return out
+}
+
+// numbered tells rows with the same key apart, by which of them they are.
+func numbered() func(key string) string {
+	seen := map[string]int{}
+	return func(key string) string {
+		key = value.Fold(key)
+		seen[key]++
+		return fmt.Sprint(key, " #", seen[key])
+	}
 }
 
 // Newest gives the files that each rule wrote when it last wrote any, as far as

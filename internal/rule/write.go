@@ -70,6 +70,8 @@ type WriteAsk struct {
 	Only    map[sheet.RowID]bool // the rows that the rule matched, where it writes those alone; nil: all
 	Path    string
 	Place   string // what the block is remembered by in a workbook: the rule's step
+	Would   string // what a preview says of it
+	Kept    int    // the number of the version that it was written over; 0: none
 	Wrote   string // the path that was written in the end, or ""
 	Rows    int
 	report  int

@@ -314,7 +314,8 @@ var statements = map[string]string{
 	"letter":      `INSERT INTO letter(id, text, html, attach) VALUES (?,?,?,?)`,
 	"written put": `INSERT INTO written(path, tracker, rule, name, at, rows, keep) VALUES (?,?,?,?,?,?,?)
 	 ON CONFLICT(path) DO UPDATE SET tracker=excluded.tracker, rule=excluded.rule, name=excluded.name, at=excluded.at, rows=excluded.rows, keep=excluded.keep`,
-	"tried": `UPDATE outbox SET state=?, tries=?, next_try=?, sent=?, problem=? WHERE id=?`,
+	"version": `INSERT OR REPLACE INTO version(path, n, tracker, run, at) VALUES (?,?,?,?,?)`,
+	"tried":   `UPDATE outbox SET state=?, tries=?, next_try=?, sent=?, problem=? WHERE id=?`,
 	"reminded put": `INSERT INTO reminded(tracker, reminder, row, since, told, until, done) VALUES (?,?,?,?,'',0,0)
 	 ON CONFLICT(tracker, reminder, row) DO UPDATE SET since=excluded.since`,
 	"told put": `INSERT INTO told(tracker, reminder, row, person, told, until, mark) VALUES (?,?,?,?,?,?,?)

@@ -1,5 +1,7 @@
 package wire
 
+import "time"
+
 // Reading is what was found in a file, with a picture of its sheets.
 type Reading struct {
 	File   string      `json:"file"`
@@ -47,4 +49,16 @@ type OddAt struct {
 type LeftOut struct {
 	Range  string `json:"range"`
 	Reason string `json:"reason"`
+}
+
+// FileVersion is what a file was before it was written over.
+type FileVersion struct {
+	Version int       `json:"version"`
+	At      time.Time `json:"at" doc:"When it was written over"`
+	Run     string    `json:"run,omitempty" doc:"That wrote over it; absent where a person put another there"`
+}
+
+// PutFile says where a file was put.
+type PutFile struct {
+	Path string `json:"path"`
 }

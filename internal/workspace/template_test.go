@@ -135,3 +135,58 @@ func TestFiguresGoBesideTheirLabels(t *testing.T) {
 	assert.Contains(t, says, "added Late")
 	assert.Equal(t, []string{"Late", "0"}, b.cells("board.xlsx", "B5", "C5"))
 }
+
+// A file that is written over is kept as it was; undoing the run puts it back, and a
+// preview says what would be written, and fails where the run would.
+func TestAFileWrittenOverIsKeptAndPutBack(t *testing.T) {
+	b := fromTemplate(t)
+	_, err := b.write(`{ tab: Open, file: list.csv, replace: yes }`)
+	require.NoError(t, err)
+	first, err := b.Read("list.csv")
+	require.NoError(t, err)
+	fees, tab, err := b.FindTab("Fees", "Open")
+	require.NoError(t, err)
+	b.must(b.AddRows(testkit.By("Ines"), fees.ID, tab.ID, []map[string]any{{"Hall": "Quay", "Item": "Gull", "Fee": 1}}))
+	fees, err = b.Find("Fees")
+	require.NoError(t, err)
+	rule, err := b.FindRule(fees, "Out")
+	require.NoError(t, err)
+	preview, err := b.Preview(t.Context(), b.RunRule(testkit.By("Ines"), fees, rule))
+	require.NoError(t, err)
+	assert.Equal(t, "would write 4 rows to outbound/list.csv, A1:D5", trigger.OutcomeOf(preview.Note.Report).Writes[0].Would)
+	again := b.must(b.RunRule(testkit.By("Ines"), fees, rule))
+	second, err := b.Read("list.csv")
+	require.NoError(t, err)
+	assert.NotEqual(t, first, second)
+	versions, err := b.Store().Versions(t.Context(), fees.ID, "list.csv")
+	require.NoError(t, err)
+	require.Len(t, versions, 1)
+	assert.Equal(t, again.Run, versions[0].Run)
+	kept, err := b.ReadVersion("list.csv", 1)
+	require.NoError(t, err)
+	assert.Equal(t, first, kept)
+
+	undo := func(run string) string {
+		set, err := b.FindSet(t.Context(), run)
+		require.NoError(t, err)
+		req, err := b.Undo(t.Context(), testkit.By("Ines"), set, false)
+		require.NoError(t, err)
+		return b.must(req).Run
+	}
+	undone := undo(again.Run)
+	now, err := b.Read("list.csv")
+	require.NoError(t, err)
+	assert.Equal(t, first, now)
+	undo(undone)
+	now, err = b.Read("list.csv")
+	require.NoError(t, err)
+	assert.Equal(t, second, now, "and that, too, can be undone")
+
+	b.must(b.LoadSetup(testkit.By("Ines"), []byte("tracker: Other\nzone: UTC\ntabs: { Open: { columns: { Item: { type: text } } } }\nrules:\n  - { name: Out, steps: [ { write: { tab: Open, file: list.csv, replace: yes } } ] }")))
+	other, err := b.Find("Other")
+	require.NoError(t, err)
+	rule, err = b.FindRule(other, "Out")
+	require.NoError(t, err)
+	_, err = b.Commit(t.Context(), b.RunRule(testkit.By("Ines"), other, rule))
+	require.ErrorContains(t, err, "outbound/list.csv is written by a rule of tracker Fees: give the file another name")
+}

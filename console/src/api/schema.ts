@@ -692,6 +692,24 @@ export interface paths {
         /** Open a file that a rule wrote */
         get: operations["get-written"];
         put?: never;
+        /** Put a workbook there for rules to write into, or to make others of */
+        post: operations["put-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/outbound/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List what a file was before it was written over, newest first */
+        get: operations["list-versions"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1487,6 +1505,17 @@ export interface components {
             before: unknown;
             column: string;
         };
+        FileVersion: {
+            /**
+             * Format: date-time
+             * @description When it was written over
+             */
+            at: string;
+            /** @description That wrote over it; absent where a person put another there */
+            run?: string;
+            /** Format: int64 */
+            version: number;
+        };
         JournalEntry: {
             /** Format: date-time */
             at: string;
@@ -1677,6 +1706,9 @@ export interface components {
              * @example urn:kavlo:no-such-name
              */
             type: string;
+        };
+        PutFile: {
+            path: string;
         };
         ReadAs: {
             as: string;
@@ -5673,6 +5705,8 @@ export interface operations {
         parameters: {
             query: {
                 path: string;
+                /** @description What it was before it was written over; unless set, what it is */
+                version?: number;
             };
             header?: never;
             path: {
@@ -5692,6 +5726,161 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-file": {
+        parameters: {
+            query: {
+                /** @description Below the outbound folder, or with template below that of templates */
+                path: string;
+                template?: "yes" | "no";
+            };
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutFile"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-versions": {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileVersion"][];
+                };
             };
             /** @description Unauthorized */
             401: {

@@ -1,0 +1,195 @@
+package output
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
+)
+
+// VersionsFolder is the folder of a workspace that keeps what files were before they were
+// written over.
+const VersionsFolder = "versions"
+
+// keepVersion keeps a file as it is before it is written over, and gives its number; 0
+// where there is none.
+func (files *Files) keepVersion(name string) (int, error) {
+	out, err := files.outbound()
+	if err != nil {
+		return 0, err
+	}
+	info, err := out.Lstat(filepath.FromSlash(name))
+	_ = out.Close()
+	if err != nil || !info.Mode().IsRegular() { // none, or a link, which is not followed
+		return 0, nil //nolint:nilerr // what is wrong with the place, writing to it tells
+	}
+	text, err := files.Read(name)
+	if err != nil {
+		return 0, err
+	}
+	dir, err := files.versions()
+	if err != nil {
+		return 0, err
+	}
+	defer func() { _ = dir.Close() }()
+	if err := dir.MkdirAll(filepath.FromSlash(name), 0o700); err != nil {
+		return 0, err
+	}
+	n := 1
+	if all, err := fs.ReadDir(dir.FS(), name); err == nil {
+		for _, e := range all {
+			if k, err := strconv.Atoi(strings.TrimSuffix(e.Name(), path.Ext(e.Name()))); err == nil {
+				n = max(n, k+1)
+			}
+		}
+	}
+	return n, putIn(dir, versionAt(name, n), text)
+}
+
+func versionAt(name string, n int) string { return fmt.Sprintf("%s/%d%s", name, n, path.Ext(name)) }
+
+func (files *Files) versions() (*os.Root, error) {
+	dir := filepath.Join(files.Dir, VersionsFolder)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, err
+	}
+	return os.OpenRoot(dir)
+}
+
+// FileVersions lists what a file of the outbound folder was, the newest first.
+func (files *Files) FileVersions(ctx context.Context, t *sheet.Tracker, name string) ([]store.Version, error) {
+	return files.store.Versions(ctx, t.ID, name)
+}
+
+// ReadVersion gives what a file of the outbound folder was.
+func (files *Files) ReadVersion(name string, n int) ([]byte, error) {
+	dir, err := files.versions()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = dir.Close() }()
+	text, err := dir.ReadFile(filepath.FromSlash(versionAt(name, n)))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("there is no version %d of %s", n, name)
+	}
+	return text, err
+}
+
+// PutBack puts the files back that a run wrote over, in a turn that undoes it. What they
+// are now is kept as a version in turn.
+func (files *Files) PutBack(t *engine.Turn, run string) (int, error) {
+	over, err := files.store.VersionsOf(t.Context(), run)
+	if err != nil {
+		return 0, err
+	}
+	for _, v := range over {
+		text, err := files.ReadVersion(v.Path, v.N)
+		if err != nil {
+			return 0, err
+		}
+		t.Place(func(r *engine.Result) (func() error, error) {
+			n, err := files.keepVersion(v.Path)
+			if err != nil {
+				return nil, err
+			}
+			if n > 0 {
+				t.Store(func(ctx context.Context, b *store.Batch, r *engine.Result) error {
+					return b.PutVersion(ctx, &store.Version{Path: v.Path, N: n, Tracker: v.Tracker, Run: r.Run, At: r.Set.At})
+				})
+			}
+			return files.putOutbound(v.Path, text)
+		})
+	}
+	return len(over), nil
+}
+
+// notAnothers refuses to write over a file that a rule of another tracker writes.
+func (files *Files) notAnothers(ctx context.Context, name string, tracker sheet.TrackerID) error {
+	by, err := files.store.WrittenOver(ctx, name)
+	if err != nil || by == 0 || by == tracker {
+		return err
+	}
+	other := by.String()
+	if t := files.State().Tracker(by); t != nil {
+		other = t.Name
+	}
+	return fmt.Errorf("%s/%s is written by a rule of tracker %s: give the file another name, such as one in a folder of its own", OutboundFolder, name, other)
+}
+
+// PutFile puts a workbook that somebody hands over into the outbound folder, for rules to
+// write into, or with template into the folder of templates. What was there is kept.
+func (files *Files) PutFile(ctx context.Context, t *sheet.Tracker, name string, template bool, in io.Reader, now time.Time) (string, error) {
+	name, err := safePath(name)
+	if err != nil {
+		return "", err
+	}
+	if !strings.HasSuffix(strings.ToLower(name), ".xlsx") {
+		return "", fmt.Errorf("%q is no workbook: its name ends in .xlsx", name)
+	}
+	text, err := io.ReadAll(io.LimitReader(in, xlsx.MaxFile+1))
+	if err != nil {
+		return "", err
+	}
+	if _, err := xlsx.ReadSheets(bytes.NewReader(text), int64(len(text)), func(string) bool { return false }); err != nil {
+		return "", fmt.Errorf("%s: %w", name, err)
+	}
+	if template {
+		if err := os.MkdirAll(filepath.Join(files.Dir, TemplatesFolder), 0o700); err != nil {
+			return "", err
+		}
+		dir, err := os.OpenRoot(filepath.Join(files.Dir, TemplatesFolder))
+		if err != nil {
+			return "", err
+		}
+		defer func() { _ = dir.Close() }()
+		if err := dir.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
+			return "", err
+		}
+		return TemplatesFolder + "/" + name, putIn(dir, name, text)
+	}
+	if err := files.notAnothers(ctx, name, t.ID); err != nil {
+		return "", err
+	}
+	n, err := files.keepVersion(name)
+	if err != nil {
+		return "", err
+	}
+	out, err := files.outbound()
+	if err != nil {
+		return "", err
+	}
+	defer func() { _ = out.Close() }()
+	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
+		return "", err
+	}
+	if err := putIn(out, name, text); err != nil {
+		return "", err
+	}
+	b, err := files.store.Begin(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer b.Rollback()
+	if n > 0 {
+		if err := b.PutVersion(ctx, &store.Version{Path: name, N: n, Tracker: t.ID, At: now}); err != nil {
+			return "", err
+		}
+	}
+	if err := b.PutWritten(ctx, &store.Written{Path: name, Tracker: t.ID, Name: "put there", At: now}); err != nil {
+		return "", err
+	}
+	return OutboundFolder + "/" + name, b.Commit()
+}
