@@ -37,9 +37,10 @@ type expected struct {
 }
 
 // The samples were written by other programs than the library that Kavlo
-// writes with; testdata/awkward/make.py says what each is about.
+// writes with; testdata/awkward/make.py says what each is about, and
+// testdata/corpus/make.py writes each of its layouts by four of them.
 func TestFilesAreReadAsAPersonReadsThem(t *testing.T) {
-	for _, dir := range []string{"testdata", "testdata/awkward"} {
+	for _, dir := range []string{"testdata", "testdata/awkward", "testdata/corpus"} {
 		text, err := os.ReadFile(filepath.Join(dir, "expected.json"))
 		require.NoError(t, err)
 		var files []expected
@@ -57,6 +58,7 @@ func checkReading(t *testing.T, path string, want *expected) {
 	require.NoError(t, err)
 	require.Len(t, got.Sheets, len(want.Sheets))
 	for i, sheet := range want.Sheets {
+		assert.Empty(t, testkit.Unaccounted(&got.Sheets[i]), "cells of %s that are neither in a table nor named", sheet.Name)
 		assert.Equal(t, sheet.Name, got.Sheets[i].Name)
 		require.Len(t, got.Sheets[i].Tables, len(sheet.Tables), "tables of %s", sheet.Name)
 		for j, table := range sheet.Tables {

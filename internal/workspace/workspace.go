@@ -82,7 +82,7 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 		return nil, err
 	}
 	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e, Setup: cfg.Setup}, history.New(e), output.New(e)
-	w.History.Files = w.Files.PutBack
+	w.History.Files = w.PutBack
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
 	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate})
 	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep)

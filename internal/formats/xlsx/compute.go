@@ -19,6 +19,7 @@ type pending struct {
 	formula  *formula.Formula // nil where it is not understood
 	why      string
 	state    computing
+	stored   bool // a result is stored all the same, and stands where none is computed
 }
 
 type computing byte
@@ -76,10 +77,11 @@ func (s *sheetReader) calculated(c *reading.Cell, mayLack bool) {
 	if s.formed != nil {
 		s.grid.PutFormula(s.row, s.col, s.formed)
 	}
-	if c.Value.Kind() != value.Blank || !mayLack {
+	stored := c.Value.Kind() != value.Blank || !mayLack
+	if stored && (!s.anew || s.formed == nil || !value.Equal(c.Value, value.OfInt(0))) {
 		return
 	}
-	p := pending{grid: s.grid, row: s.row, col: s.col, formula: s.formed, why: s.why}
+	p := pending{stored: stored, grid: s.grid, row: s.row, col: s.col, formula: s.formed, why: s.why}
 	if s.styled != nil {
 		p.shows = s.styled.shows
 	}
@@ -132,7 +134,7 @@ func (b *book) compute(grids []*reading.Grid) {
 	c.settleAll(b.pending)
 	for i := range b.pending {
 		p := &b.pending[i]
-		if p.state != computed {
+		if p.state != computed && !p.stored {
 			p.grid.Missing = append(p.grid.Missing, reading.Uncomputed{Row: p.row, Col: p.col, Why: p.why})
 		}
 	}

@@ -79,6 +79,7 @@ type book struct {
 	budget    int64 // unpacked bytes that may still be read
 	cells     int
 	pending   []pending // formulas without a stored result
+	anew      bool      // all is to be computed when the workbook is opened: a stored 0 says nothing
 	ended     func() error
 	only      func(sheet string) bool // nil: all
 }
@@ -294,6 +295,9 @@ func (b *book) workbook() ([]sheetRef, error) {
 		Pr struct {
 			Date1904 string `xml:"date1904,attr"`
 		} `xml:"workbookPr"`
+		Calc struct {
+			OnLoad string `xml:"fullCalcOnLoad,attr"`
+		} `xml:"calcPr"`
 		Sheets []struct {
 			Name  string     `xml:"name,attr"`
 			State string     `xml:"state,attr"`
@@ -310,6 +314,7 @@ func (b *book) workbook() ([]sheetRef, error) {
 	if doc.Pr.Date1904 == "1" || doc.Pr.Date1904 == "true" {
 		b.epoch = epoch1904
 	}
+	b.anew = doc.Calc.OnLoad == "1" || doc.Calc.OnLoad == "true"
 	for _, n := range doc.Names {
 		b.names[value.Fold(n.Name)] = n.Means
 	}

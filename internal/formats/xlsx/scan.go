@@ -238,7 +238,8 @@ func (s *scanner) attr(name string) string {
 }
 
 // content gives the text up to the end of the element just opened, its
-// children's texts too, those of the named children left out.
+// children's texts too, those of the named children left out. With such, what
+// stands between the children is layout, and only what t elements hold is text.
 func (s *scanner) content(without string) (string, error) {
 	if s.empty {
 		return "", nil
@@ -246,7 +247,7 @@ func (s *scanner) content(without string) (string, error) {
 	var one string
 	var out []byte
 	texts := 0
-	depth, skip := 1, 0
+	depth, skip, in := 1, 0, 0
 	for depth > 0 {
 		tok, err := s.next()
 		if err != nil {
@@ -258,6 +259,9 @@ func (s *scanner) content(without string) (string, error) {
 		switch {
 		case tok == tagOpen && !s.empty:
 			depth++
+			if in == 0 && string(s.name) == "t" {
+				in = depth
+			}
 			if without != "" && skip == 0 && string(s.name) == without {
 				skip = depth
 			}
@@ -265,8 +269,11 @@ func (s *scanner) content(without string) (string, error) {
 			if depth == skip {
 				skip = 0
 			}
+			if depth == in {
+				in = 0
+			}
 			depth--
-		case tok == textToken && skip == 0:
+		case tok == textToken && skip == 0 && (without == "" || in > 0):
 			text := string(s.text)
 			if !s.plain {
 				text = unescape(s.text)

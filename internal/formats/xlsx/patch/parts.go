@@ -81,12 +81,10 @@ func (b *book) relate(from, kind, to string, external bool) (string, error) {
 		return "", err
 	}
 	n := len(rels) + 1
-	id := fmt.Sprintf("rId%d", n)
-	for ; ; n++ {
-		if id = fmt.Sprintf("rId%d", n); rels[id].ID == "" {
-			break
-		}
+	for rels[fmt.Sprintf("rId%d", n)].ID != "" {
+		n++
 	}
+	id := fmt.Sprintf("rId%d", n)
 	target, mode := "/"+to, ""
 	if external {
 		target, mode = to, ` TargetMode="External"`
