@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
@@ -55,8 +56,10 @@ type writer struct {
 	f           *excelize.File
 	names       map[string]bool
 	styles      map[string]int
-	definitions [][]any // rows of the definitions sheet
-	escaped     bool    // a text holds what XML cannot
+	washes      map[string]int // styles of choices, by colour
+	definitions [][]any        // rows of the definitions sheet
+	objects     []string       // names of the table objects
+	escaped     bool           // a text holds what XML cannot
 }
 
 func (b *writer) tables(tables []outbound.Table) error {
@@ -69,6 +72,7 @@ func (b *writer) tables(tables []outbound.Table) error {
 		} else if _, err := b.f.NewSheet(name); err != nil {
 			return fmt.Errorf("making sheet %s: %w", name, err)
 		}
+		b.objects = append(b.objects, b.objectName(tables[i].Name))
 		if err := b.define(i, name, &tables[i]); err != nil {
 			return err
 		}
@@ -78,7 +82,7 @@ func (b *writer) tables(tables []outbound.Table) error {
 	}
 	lists := 0
 	for i := range tables {
-		s := &sheetWriter{writer: b, table: &tables[i], name: b.f.GetSheetName(i), object: fmt.Sprintf("Table%d", i+1)}
+		s := &sheetWriter{writer: b, table: &tables[i], name: b.f.GetSheetName(i), object: b.objects[i]}
 		for _, c := range tables[i].Columns {
 			if offersRange(c.Type) {
 				lists++
@@ -93,6 +97,32 @@ func (b *writer) tables(tables []outbound.Table) error {
 }
 
 var notInSheetNames = strings.NewReplacer(":", " ", `\`, " ", "/", " ", "?", " ", "*", " ", "[", "(", "]", ")")
+
+// objectName gives a table object's name: that of its tab, in letters and digits, which no
+// other table and no cell has.
+func (b *writer) objectName(tab string) string {
+	name := strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
+			return r
+		}
+		return '_'
+	}, strings.TrimSpace(tab))
+	if first, _ := utf8.DecodeRuneInString(name); !unicode.IsLetter(first) {
+		name = "T_" + name
+	}
+	if _, _, err := reading.ParseCell(name); err == nil || len(name) < 3 { // R and C mean rows and columns
+		name += "_"
+	}
+	if r := []rune(name); len(r) > 200 {
+		name = string(r[:200])
+	}
+	plain := name
+	for n := 2; b.names["table "+value.Fold(name)]; n++ {
+		name = fmt.Sprintf("%s_%d", plain, n)
+	}
+	b.names["table "+value.Fold(name)] = true
+	return name
+}
 
 // sheetName gives a name that a sheet may have and no other has.
 func (b *writer) sheetName(name string) string {
@@ -137,7 +167,7 @@ func (b *writer) define(i int, sheet string, t *outbound.Table) error {
 		if err != nil {
 			return fmt.Errorf("writing column %s: %w", c.Name, err)
 		}
-		row := []any{b.escape(sheet), fmt.Sprintf("Table%d", i+1), b.escape(c.Name)}
+		row := []any{b.escape(sheet), b.objects[i], b.escape(c.Name)}
 		for text := string(typ); ; { // cells have a limit
 			n := min(len(text), 30_000)
 			row = append(row, b.escape(text[:n]))
@@ -159,7 +189,7 @@ func (b *writer) define(i int, sheet string, t *outbound.Table) error {
 		if err != nil {
 			return fmt.Errorf("writing which rows they are: %w", err)
 		}
-		b.definitions = append(b.definitions, []any{b.escape(sheet), fmt.Sprintf("Table%d", i+1), outbound.IdentityColumn, string(text)})
+		b.definitions = append(b.definitions, []any{b.escape(sheet), b.objects[i], outbound.IdentityColumn, string(text)})
 	}
 	return nil
 }

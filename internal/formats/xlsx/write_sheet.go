@@ -87,6 +87,11 @@ func (s *sheetWriter) prepare() error {
 		if err := s.stream.SetColWidth(i+1, i+1, widths[i]); err != nil {
 			return err
 		}
+		if id != 0 && c.Type.Kind != value.Link && c.Type.Kind != value.File { // what is typed below shows alike
+			if err := s.stream.SetColStyle(i+1, i+1, id); err != nil {
+				return err
+			}
+		}
 	}
 	if n := len(s.table.Columns) + 1; s.table.Identity != nil {
 		if err := s.stream.SetColVisible(n, n, false); err != nil {
@@ -159,13 +164,6 @@ func (s *sheetWriter) cell(row, col int, v value.Value) (excelize.Cell, error) {
 			return c, nil
 		}
 		c.StyleID = 0
-	case value.Choice:
-		if colour := s.chosen[col][v.String()]; colour != "" {
-			var err error
-			if c.StyleID, err = s.style(looked("choice "+colour, excelize.Style{}, choiceLook(colour))); err != nil {
-				return c, err
-			}
-		}
 	case value.Link, value.File:
 		if text, ok := s.link(row, col, v); ok {
 			c.Value = s.escape(text)
@@ -216,7 +214,10 @@ func (s *sheetWriter) finish(rows int) error {
 	}
 	bottom := max(rows, 1)
 	for i, c := range s.table.Columns {
-		if err := s.dropdown(i, bottom, c.Type); err != nil {
+		if err := s.dropdown(i, bottom+below, c.Type); err != nil {
+			return err
+		}
+		if err := s.coloured(i, bottom+below, c.Type); err != nil {
 			return err
 		}
 	}
@@ -240,7 +241,59 @@ func (s *sheetWriter) finish(rows int) error {
 	return s.stream.Flush()
 }
 
+// below is how many rows below the last a sheet is ready for: dropdowns, ticks, colours.
+const below = 1000
+
+// coloured gives the choices of a column their colours, whatever is chosen later.
+func (s *sheetWriter) coloured(col, bottom int, t value.Type) error {
+	if t.Kind != value.Choice || t.Several {
+		return nil
+	}
+	var rules []excelize.ConditionalFormatOptions
+	for _, o := range t.Options {
+		colour, known := s.chosen[col][o.Name]
+		if !known || unwritable.MatchString(o.Name) || len(o.Name) > 200 {
+			continue
+		}
+		id, err := s.washStyle(colour)
+		if err != nil {
+			return err
+		}
+		rules = append(rules, excelize.ConditionalFormatOptions{Type: "cell", Criteria: "=", Value: `"` + strings.ReplaceAll(o.Name, `"`, `""`) + `"`, Format: &id})
+	}
+	if len(rules) == 0 {
+		return nil
+	}
+	return s.f.SetConditionalFormat(s.name, fmt.Sprintf("%s:%s", reading.CellName(1, col), reading.CellName(bottom, col)), rules)
+}
+
+// washStyle gives the style of cells with a choice of a colour, made once.
+func (s *sheetWriter) washStyle(colour string) (int, error) {
+	if id, known := s.washes[colour]; known {
+		return id, nil
+	}
+	look := choiceLook(colour)
+	id, err := s.f.NewConditionalStyle(&excelize.Style{Font: &excelize.Font{Color: look.Ink[1:]}, Fill: excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{look.Fill[1:]}}})
+	if err != nil {
+		return 0, fmt.Errorf("making a style: %w", err)
+	}
+	if s.washes == nil {
+		s.washes = map[string]int{}
+	}
+	s.washes[colour] = id
+	return id, nil
+}
+
 func (s *sheetWriter) dropdown(col, bottom int, t value.Type) error {
+	if t.Kind == value.Checkbox {
+		dv := excelize.NewDataValidation(true)
+		dv.SetSqref(fmt.Sprintf("%s:%s", reading.CellName(1, col), reading.CellName(bottom, col)))
+		dv.SetError(excelize.DataValidationErrorStyleWarning, "Not a tick", "Choose TRUE or FALSE.")
+		if err := dv.SetDropList([]string{"TRUE", "FALSE"}); err != nil {
+			return err
+		}
+		return s.f.AddDataValidation(s.name, dv)
+	}
 	if t.Kind != value.Choice || t.Several || len(t.Options) == 0 {
 		return nil
 	}
