@@ -316,7 +316,7 @@ func (a *arrived) take(file *reading.Reading, to *taking, t *rule.Take) (string,
 	if err != nil {
 		return "", false, err
 	}
-	to.key = tab.ByID(t.Key).Name
+	to.key, to.gone = tab.ByID(t.Key).Name, t
 	rep, lacking, err := a.box.takeTable(to, s)
 	if err != nil {
 		return "", false, fmt.Errorf("importing %s of %s: %w", s.table.Range, path.Base(a.Path), err)
@@ -339,6 +339,12 @@ func (a *arrived) take(file *reading.Reading, to *taking, t *rule.Take) (string,
 		}
 		says += fmt.Sprintf("; %s of %s has changed on both sides: it stays %q, and the file has %q", held.Column, held.Label, held.Here, held.File)
 	}
+	switch {
+	case to.kept != "":
+		says += "; " + to.kept
+	case to.left > 0:
+		says += fmt.Sprintf("; %d gone from the file: %s", to.left, map[rule.TakeGone]string{rule.GoneRemove: "deleted", rule.GoneMark: "marked"}[t.Gone])
+	}
 	if len(lacking) > 0 {
 		says += "; the tab has no column " + strings.Join(lacking, ", ")
 	}
@@ -348,5 +354,5 @@ func (a *arrived) take(file *reading.Reading, to *taking, t *rule.Take) (string,
 	for _, l := range s.table.LeftOut {
 		says += fmt.Sprintf("; ignored %s%s: %s", sheetMark(s.sheet.Name), l.Range, l.Reason)
 	}
-	return says, len(rep.Troubles)+len(rep.Held)+len(lacking) == 0, nil
+	return says, len(rep.Troubles)+len(rep.Held)+len(lacking) == 0 && to.kept == "", nil
 }

@@ -13,6 +13,7 @@ import (
 	"example.org/kavlo/internal/local"
 	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/reconcile"
+	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
@@ -26,6 +27,52 @@ type taking struct {
 	key     string // the column's name, or ""
 	because int
 	prefer  reconcile.Prefer
+	gone    *rule.Take // what is done with rows that are gone from the file; nil: nothing
+	left    int        // how many those are
+	kept    string     // why they stay all the same
+}
+
+// mostGone is the share of a tab's rows, one in so many, that may be gone from a file: a
+// file that lacks more was cut short rather than meant.
+const mostGone = 2
+
+// leave sees to the rows that an earlier file held and this one does not.
+func (to *taking) leave(tab *sheet.TabShape, into reconcile.Into, report *reconcile.Report) error {
+	if to.gone.Gone == rule.GoneKeep {
+		return nil
+	}
+	said := report.Said()
+	var gone []*sheet.Row
+	known := 0
+	for row := range to.tracker.Rows(tab.ID) {
+		key := reconcile.KeyOf(into.Key, row.Get(tab, into.Key))
+		if into.Last == nil || into.Last(key) == nil {
+			continue
+		}
+		known++
+		if _, met := said.Met[key]; !met {
+			gone = append(gone, row)
+		}
+	}
+	if to.left = len(gone); len(gone) > 1 && len(gone)*mostGone > known {
+		to.kept = fmt.Sprintf("%d of %d rows are gone from the file, more than half: they stay, as such a file is mostly cut short", len(gone), known)
+		return nil
+	}
+	for _, row := range gone {
+		if to.gone.Gone == rule.GoneRemove {
+			if err := to.draft.Apply(sheet.Change{Kind: sheet.Remove, Tracker: into.Tracker, Tab: tab.ID, Row: row.ID, Because: to.because}); err != nil {
+				return err
+			}
+			said.New[reconcile.KeyOf(into.Key, row.Get(tab, into.Key))] = nil // forgotten
+			continue
+		}
+		for _, m := range to.gone.Marks {
+			if err := to.draft.Set(sheet.Cell{Tracker: into.Tracker, Row: row.ID, Column: m.Column}, m.Value, to.because); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // takeTable takes a table's rows into a tab. Columns of the table that the tab
@@ -88,6 +135,9 @@ func (box *Intake) takeTable(to *taking, s source) (report *reconcile.Report, la
 		return nil, nil, err
 	}
 	report, err = reconcile.Take(to.draft, into, s.records(tab, columns, to.draft.Form(tr), into.Key == 0))
+	if err == nil && to.gone != nil {
+		err = to.leave(tab, into, report)
+	}
 	if err == nil {
 		box.remember(to.turn, tr.ID, tab.ID, report.Said().New)
 		if s.digest != "" {

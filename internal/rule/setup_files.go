@@ -34,7 +34,58 @@ func readTake(d *setup.Reader, a setup.At) (*Take, error) {
 	if t.Sheet, err = m.Get("sheet").Text(); err != nil {
 		return nil, err
 	}
+	if err := readTakeGone(d, m.Get("gone"), t); err != nil {
+		return nil, err
+	}
 	return t, m.Done()
+}
+
+// readTakeGone reads what is done with rows that are gone from a file.
+func readTakeGone(d *setup.Reader, a setup.At, t *Take) error {
+	if !a.Present() || a.IsScalar() {
+		switch text, err := a.Text(); text {
+		case "", "keep":
+			return err
+		case "remove":
+			t.Gone = GoneRemove
+			return err
+		default:
+			return a.Fail("%q does not say what is done with rows that are gone: write keep, remove, or mark: { Column: text }", text)
+		}
+	}
+	m, err := a.Mapping()
+	if err != nil {
+		return err
+	}
+	t.Gone = GoneMark
+	err = m.Get("mark").Pairs(func(column string, v setup.At) error {
+		id, err := d.Column(v, column, []sheet.TabID{t.Tab})
+		if err != nil {
+			return err
+		}
+		text, err := v.Text()
+		t.Marks = append(t.Marks, MarkGone{id, text})
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return m.Done()
+}
+
+// goneNode writes what readTakeGone reads.
+func goneNode(e *setup.Writer, t *Take) *yaml.Node {
+	switch t.Gone {
+	case GoneKeep:
+		return nil
+	case GoneRemove:
+		return setup.Scalar(string(t.Gone))
+	}
+	m := setup.Build()
+	for _, k := range t.Marks {
+		m.Text(e.ColumnName(k.Column), k.Value)
+	}
+	return setup.Flow(setup.Build().Put("mark", setup.Flow(m.Node())).Node())
 }
 
 // readWrite reads a step that writes a file.

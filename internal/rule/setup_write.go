@@ -80,6 +80,9 @@ func stepNode(e *setup.Writer, in []sheet.TabID, s Step) *yaml.Node {
 		b.Put("put", setup.Flow(m.Put("values", e.CellNode(in, s.Put.Values)).Node()))
 	case s.Take != nil:
 		m := setup.Build().Put("tab", e.TabNames([]sheet.TabID{s.Take.Tab})).Text("key", e.ColumnName(s.Take.Key)).Text("sheet", s.Take.Sheet)
+		if gone := goneNode(e, s.Take); gone != nil {
+			m.Put("gone", gone)
+		}
 		b.Put("take", setup.Flow(m.Node()))
 	case s.Tally != nil:
 		b.Put("tally", tallyNode(e, s.Tally))

@@ -17,6 +17,25 @@ type Take struct {
 	Tab   sheet.TabID    `json:"tab"`
 	Key   sheet.ColumnID `json:"key"`
 	Sheet string         `json:"sheet,omitempty"` // "": the table that fits the tab best
+	// Gone says what is done with rows that an earlier file held and this one does not.
+	Gone  TakeGone   `json:"gone,omitempty"`
+	Marks []MarkGone `json:"marks,omitempty"` // what marks such rows
+}
+
+// TakeGone is what is done with rows that are gone from a file.
+type TakeGone string
+
+// Rows that are gone stay unless they are removed, or get marks.
+const (
+	GoneKeep   TakeGone = ""
+	GoneRemove TakeGone = "remove"
+	GoneMark   TakeGone = "mark"
+)
+
+// MarkGone is a value for a column of rows that are gone from a file.
+type MarkGone struct {
+	Column sheet.ColumnID `json:"column"`
+	Value  string         `json:"value"`
 }
 
 // Write writes rows of a tab to a file, once for a run of the rule.
