@@ -145,6 +145,7 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into *Into, records iter.Seq2[Re
 		if err := add(d, into, rec, origin, rep); err != nil {
 			return err
 		}
+		rep.said.New[origin] = into.marks(t, &rec)
 	}
 	return nil
 }
@@ -231,6 +232,15 @@ func there(rows iter.Seq[*sheet.Row]) bool {
 		return true
 	}
 	return false
+}
+
+// only reports whether there is one such row.
+func only(rows iter.Seq[*sheet.Row]) bool {
+	n := 0
+	for range rows {
+		n++
+	}
+	return n == 1
 }
 
 func add(d *sheet.Draft, into *Into, rec Record, origin string, rep *Report) error {

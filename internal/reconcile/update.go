@@ -73,13 +73,38 @@ func (into *Into) unchanged(t *sheet.Tracker, rec *Record) bool {
 	return true
 }
 
+// otherwise gives what was said last time of a row that went by something else then: by
+// another column, by itself, or by none; nil where nothing was.
+func (into *Into) otherwise(t *sheet.Tracker, row *sheet.Row) []byte {
+	if last := into.Last(row.ID.String()); last != nil {
+		return last
+	}
+	if origin := row.Origin(); strings.HasPrefix(origin, into.Origin+" ") {
+		if last := into.Last(origin); last != nil {
+			return last
+		}
+	}
+	tab := t.TabOf(row)
+	for i := range tab.Columns {
+		if c := &tab.Columns[i]; c.ID != into.Key && !c.Computed() && !row.Get(tab, c.ID).IsBlank() {
+			v := row.Get(tab, c.ID)
+			if last := into.Last(KeyOf(c.ID, v)); last != nil && only(t.Holding(c.ID, v)) {
+				return last
+			}
+		}
+	}
+	return nil
+}
+
 // update brings a row into step with a record. What has changed here since the file last
 // said something, and not in the file, stays; what has changed on both sides is held.
 func update(d *sheet.Draft, t *sheet.Tracker, into *Into, rec *Record, id sheet.RowID, key string, rep *Report) error {
 	columns := t.TabByID(into.Tab).Columns
 	var last []byte
 	if into.Last != nil {
-		last = into.Last(key)
+		if last = into.Last(key); last == nil && rec.Marks == nil {
+			last = into.otherwise(t, t.Row(id))
+		}
 	}
 	if last != nil && bytes.Equal(last, into.said(columns, rec)) { // the file says what it said
 		rep.Unchanged++

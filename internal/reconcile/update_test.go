@@ -84,6 +84,28 @@ func TestWhatWasEditedHereSinceStays(t *testing.T) {
 	assert.Equal(t, "Lenders:\n  No=1, Name=Quillmoor, Fee=11\n", k.Dump())
 }
 
+// What was edited here stays when the next file is imported by another column than the
+// first, or the first was imported by none.
+func TestWhatWasEditedStaysUnderAnotherKey(t *testing.T) {
+	for _, keys := range [][2]string{{"", "No"}, {"No", "Name"}, {"Name", "No"}} {
+		k := remember(t)
+		first, second := record(k.Kit, 1, "No=1", "Name=Quill", "Fee=5"), record(k.Kit, 2, "No=2", "Name=Hask", "Fee=5")
+		k.take(keys[0], first, second)
+		_, _, err := k.Edit("1", "Fee=7")
+		require.NoError(t, err)
+		assert.Equal(t, "0 added, 0 updated, 2 unchanged, 0 odd, 1 kept", tell(k.take(keys[1], first, second)), keys)
+		changed := record(k.Kit, 2, "No=2", "Name=Hask", "Fee=6")
+		assert.Equal(t, "0 added, 1 updated, 1 unchanged, 0 odd, 1 kept", tell(k.take(keys[1], first, changed)), keys)
+		assert.Equal(t, "Lenders:\n  No=1, Name=Quill, Fee=7\n  No=2, Name=Hask, Fee=6\n", k.Dump(), keys)
+	}
+
+	k := remember(t)
+	k.take("Fee", record(k.Kit, 1, "No=1", "Name=Quill", "Fee=5"))
+	k.Add("Lenders", "No=2", "Name=Hask", "Fee=5")
+	rep := k.take("No", record(k.Kit, 2, "No=2", "Name=Hasker", "Fee=5"))
+	assert.Equal(t, 1, rep.Updated, "what was said of one row is not said of another that has its value")
+}
+
 func TestNotesAreComparedThreeWays(t *testing.T) {
 	k := remember(t)
 	name := k.Column("Name").ID
