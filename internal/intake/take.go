@@ -75,6 +75,9 @@ func (to *taking) leave(tab *sheet.TabShape, into reconcile.Into, report *reconc
 	return nil
 }
 
+// origin is where rows come from that an import added.
+const origin = "import"
+
 // takeTable takes a table's rows into a tab. Columns of the table that the tab
 // lacks, or computes, are left out, and named.
 func (box *Intake) takeTable(to *taking, s source) (report *reconcile.Report, lacking []string, err error) {
@@ -83,7 +86,7 @@ func (box *Intake) takeTable(to *taking, s source) (report *reconcile.Report, la
 	if err != nil {
 		return nil, nil, err
 	}
-	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: "import", Because: to.because, Where: s.where, Prefer: to.prefer}
+	into := reconcile.Into{Tracker: tr.ID, Tab: tab.ID, Origin: origin, Because: to.because, Where: s.where, Prefer: to.prefer}
 	if to.key != "" {
 		c, err := tab.Column(to.key)
 		if err != nil {
@@ -127,8 +130,13 @@ func (box *Intake) takeTable(to *taking, s source) (report *reconcile.Report, la
 	if tr.Count(tab.ID) == 0 { // most of them will be added
 		to.draft.Expect(s.table.Rows)
 	}
-	if into.Last, err = box.said(to.turn, tr, tab.ID); err != nil {
+	last, err := box.said(to.turn, tr, tab.ID, into.Key)
+	if err != nil {
 		return nil, nil, err
+	}
+	if last != nil {
+		into.Last = func(key string) []byte { return last.by[key] }
+		into.Made = func(row sheet.RowID) []byte { return last.made[row] }
 	}
 	s.known, err = box.knows(to.turn, s.table, tr.ID)
 	if err != nil {
@@ -179,17 +187,51 @@ func isEmpty(tr *sheet.Tracker) bool {
 type saidKey struct {
 	tracker sheet.TrackerID
 	tab     sheet.TabID
+	key     sheet.ColumnID
 }
 
-// said gives what files said last time of a tab's rows.
-func (box *Intake) said(t *engine.Turn, tr *sheet.Tracker, tab sheet.TabID) (func(string) []byte, error) {
-	if isEmpty(box.State().Tracker(tr.ID)) {
+// lastSaid is what files said last time of a tab's rows.
+type lastSaid struct {
+	by   map[string][]byte      // by what reconcile.KeyOf gives
+	made map[sheet.RowID][]byte // of rows that an import without a key added
+}
+
+// said gives what files said last time of a tab's rows, or nil.
+func (box *Intake) said(t *engine.Turn, tr *sheet.Tracker, tab sheet.TabID, key sheet.ColumnID) (*lastSaid, error) {
+	before := box.State().Tracker(tr.ID)
+	if isEmpty(before) {
 		return nil, nil // nothing stands here that could have been edited
 	}
-	last, err := engine.Loaded(t, saidKey{tr.ID, tab}, []sheet.TrackerID{tr.ID}, func(ctx context.Context) (map[string][]byte, error) {
-		return box.Store().Imported(ctx, tr.ID, tab)
+	return engine.Loaded(t, saidKey{tr.ID, tab, key}, []sheet.TrackerID{tr.ID}, func(ctx context.Context) (*lastSaid, error) {
+		return box.lastSaid(ctx, before, tab, key)
 	})
-	return func(key string) []byte { return last[key] }, err
+}
+
+func (box *Intake) lastSaid(ctx context.Context, tr *sheet.Tracker, tab sheet.TabID, key sheet.ColumnID) (*lastSaid, error) {
+	by, err := box.Store().Imported(ctx, tr.ID, tab)
+	if err != nil || key == 0 {
+		return &lastSaid{by: by}, err
+	}
+	var unsaid []sheet.RowID
+	for i := range tr.Tabs {
+		for row := range tr.Rows(tr.Tabs[i].ID) {
+			if strings.HasPrefix(row.Origin(), origin+" ") && by[reconcile.KeyOf(key, row.Get(&tr.Tabs[i], key))] == nil {
+				unsaid = append(unsaid, row.ID)
+			}
+		}
+	}
+	last := &lastSaid{by: by, made: map[sheet.RowID][]byte{}}
+	err = box.Store().AsAdded(ctx, unsaid, func(row sheet.RowID, image *sheet.Image) {
+		marks := reconcile.CellMarks{}
+		for i := range tr.Tabs {
+			for j := range tr.Tabs[i].Columns {
+				c := tr.Tabs[i].Columns[j].ID
+				marks[c] = reconcile.CellMarkOf(image.Get(c), image.Notes()[c], image.Styles()[c])
+			}
+		}
+		last.made[row] = marks.Bytes()
+	})
+	return last, err
 }
 
 // provide gives a request to import a file what files said last time, so that it need not
@@ -206,8 +248,12 @@ func (box *Intake) provide(req *engine.Request, file *reading.Reading, in Import
 		if err != nil || box.again.knows(s.digest, tr) {
 			continue
 		}
-		if last, err := box.Store().Imported(context.Background(), tr.ID, tab.ID); err == nil {
-			engine.Provide(req, state, saidKey{tr.ID, tab.ID}, []sheet.TrackerID{tr.ID}, last)
+		var key sheet.ColumnID
+		if c, err := tab.Column(s.keyOr(in.Key)); err == nil {
+			key = c.ID
+		}
+		if last, err := box.lastSaid(context.Background(), tr, tab.ID, key); err == nil {
+			engine.Provide(req, state, saidKey{tr.ID, tab.ID, key}, []sheet.TrackerID{tr.ID}, last)
 		}
 	}
 }

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"cmp"
 	"fmt"
 
 	"example.org/kavlo/internal/engine"
@@ -75,6 +76,9 @@ type source struct {
 	digest string
 }
 
+// keyOr gives the table's own key, or that of the import.
+func (s *source) keyOr(key string) string { return cmp.Or(s.table.Key, key) }
+
 func (box *Intake) take(t *engine.Turn, file *reading.Reading, in Import) error {
 	sources, err := sourcesOf(file, in)
 	if err != nil {
@@ -104,10 +108,7 @@ func (box *Intake) take(t *engine.Turn, file *reading.Reading, in Import) error 
 	}
 	for i, s := range sources {
 		s.spend = t.Final
-		key := in.Key
-		if s.table.Key != "" {
-			key = s.table.Key
-		}
+		key := s.keyOr(in.Key)
 		to := taking{turn: t, draft: t.Draft, tracker: tr, key: key, prefer: reconcile.Prefer(in.Conflicts)}
 		if made[i].Taken, _, err = box.takeTable(&to, s); err != nil {
 			return fmt.Errorf("importing %s of %s: %w", s.table.Range, file.File, err)

@@ -39,6 +39,8 @@ type Into struct {
 	// Last gives what was said last time of what goes by a key (see KeyOf), as CellMarks.Bytes
 	// writes it; nil where nothing was.
 	Last func(key string) []byte
+	// Made gives the marks of a row as an import without a key added it; nil where none did.
+	Made func(sheet.RowID) []byte
 	// Prefer says whose value a cell takes that has changed on both sides.
 	Prefer Prefer
 
@@ -145,7 +147,6 @@ func byOrigin(d *sheet.Draft, t *sheet.Tracker, into *Into, records iter.Seq2[Re
 		if err := add(d, into, rec, origin, rep); err != nil {
 			return err
 		}
-		rep.said.New[origin] = into.marks(t, &rec)
 	}
 	return nil
 }

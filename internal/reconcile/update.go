@@ -74,15 +74,10 @@ func (into *Into) unchanged(t *sheet.Tracker, rec *Record) bool {
 }
 
 // otherwise gives what was said last time of a row that went by something else then: by
-// another column, by itself, or by none; nil where nothing was.
+// another column, by itself, or by nothing; nil where nothing was.
 func (into *Into) otherwise(t *sheet.Tracker, row *sheet.Row) []byte {
 	if last := into.Last(row.ID.String()); last != nil {
 		return last
-	}
-	if origin := row.Origin(); strings.HasPrefix(origin, into.Origin+" ") {
-		if last := into.Last(origin); last != nil {
-			return last
-		}
 	}
 	tab := t.TabOf(row)
 	for i := range tab.Columns {
@@ -92,6 +87,9 @@ func (into *Into) otherwise(t *sheet.Tracker, row *sheet.Row) []byte {
 				return last
 			}
 		}
+	}
+	if into.Made != nil {
+		return into.Made(row.ID)
 	}
 	return nil
 }

@@ -159,3 +159,61 @@ func (s *Store) touchesOf(ctx context.Context, row sheet.RowID, limit int) ([]to
 	out = slices.Compact(out)
 	return out[:min(limit, len(out))], rows.Err()
 }
+
+// AsAdded gives rows as they were when they were added, in no order; those of which the
+// journal tells nothing are left out.
+func (s *Store) AsAdded(ctx context.Context, rows []sheet.RowID, given func(sheet.RowID, *sheet.Image)) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	first := make(map[sheet.RowID]touch, len(rows))
+	for _, id := range rows {
+		first[id] = touch{}
+	}
+	note := func(t touch) {
+		if was, asked := first[t.row]; asked && (was.seq == 0 || t.seq < was.seq || t.seq == was.seq && t.part < was.part) {
+			first[t.row] = t
+		}
+	}
+	s.recent.mu.RLock() // before the table is read, so that nothing falls between the two
+	for _, t := range s.recent.touches {
+		note(t)
+	}
+	s.recent.mu.RUnlock()
+	found, err := s.read.QueryContext(ctx, "SELECT row, seq, part FROM history WHERE row BETWEEN ? AND ?", int64(slices.Min(rows)), int64(slices.Max(rows)))
+	if err != nil {
+		return fmt.Errorf("reading how rows were added: %w", err)
+	}
+	defer found.Close()
+	for found.Next() {
+		var t touch
+		if err := found.Scan(&t.row, &t.seq, &t.part); err != nil {
+			return fmt.Errorf("reading how rows were added: %w", err)
+		}
+		note(t)
+	}
+	if err := found.Err(); err != nil {
+		return fmt.Errorf("reading how rows were added: %w", err)
+	}
+	parts := map[touch]bool{}
+	for id, t := range first {
+		if t.seq == 0 {
+			delete(first, id)
+			continue
+		}
+		parts[touch{seq: t.seq, part: t.part}] = true
+	}
+	for t := range parts {
+		changes, err := s.changes(ctx, t.seq, t.part)
+		if err != nil {
+			return err
+		}
+		for i := range changes {
+			c := &changes[i]
+			if was, asked := first[c.Row]; asked && was.seq == t.seq && c.Kind == sheet.Add {
+				given(c.Row, c.Image)
+			}
+		}
+	}
+	return nil
+}
