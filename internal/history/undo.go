@@ -23,7 +23,7 @@ type History struct {
 	store *store.Store
 	// Files puts the files back that a run wrote over, in the turn that undoes it, and gives
 	// how many those are; nil: there are none.
-	Files func(t *engine.Turn, run string) (int, error)
+	Files func(t *engine.Turn, run string, force bool) (int, error)
 	past  past // states of before that were asked for lately
 }
 
@@ -73,7 +73,7 @@ func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.Chan
 		return engine.Request{}, fmt.Errorf("change set %d is about access, which is not undone: change it anew", set.Seq)
 	}
 	if set.Seq == 0 {
-		return h.undoFiles(ctx, by, set)
+		return h.undoFiles(ctx, by, set, force)
 	}
 	undone, err := h.store.UndoneBy(ctx, set.Seq)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
@@ -98,20 +98,20 @@ func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.Chan
 			if err := undo(t, set, force); err != nil || h.Files == nil {
 				return err
 			}
-			_, err := h.Files(t, set.Run)
+			_, err := h.Files(t, set.Run, force)
 			return err
 		}}, nil
 }
 
 // undoFiles puts the files back that a run wrote over which changed nothing else.
-func (h *History) undoFiles(ctx context.Context, by policy.Principal, set *sheet.ChangeSet) (engine.Request, error) {
+func (h *History) undoFiles(ctx context.Context, by policy.Principal, set *sheet.ChangeSet, force bool) (engine.Request, error) {
 	run, err := h.store.Run(ctx, set.Run)
 	if err != nil {
 		return engine.Request{}, err
 	}
 	return engine.Request{By: by, Needs: policy.Editor, Tracker: run.Tracker, Alone: true, Kind: "undo", Name: "run " + run.ID,
 		Cause: sheet.Cause{Kind: sheet.ByUndo, Name: "run " + run.ID}, Work: func(t *engine.Turn) error {
-			n, err := h.Files(t, set.Run)
+			n, err := h.Files(t, set.Run, force)
 			t.Run.Detail = map[string]any{"files": n}
 			t.Run.Outcome = engine.Done
 			return err

@@ -83,21 +83,53 @@ func (files *Files) ReadVersion(name string, n int) ([]byte, error) {
 	defer func() { _ = dir.Close() }()
 	text, err := dir.ReadFile(filepath.FromSlash(versionAt(name, n)))
 	if errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("there is no version %d of %s", n, name)
+		return nil, fmt.Errorf("there is no version %d of %s: %w", n, name, err)
 	}
 	return text, err
 }
 
+// keepVersions is how long what files were is kept; the newest of each stays.
+const keepVersions = 90 * 24 * time.Hour
+
+// sweepVersions removes what files were long ago.
+func (files *Files) sweepVersions(ctx context.Context, now time.Time) error {
+	past, err := files.store.VersionsPast(ctx, now.Add(-keepVersions))
+	if err != nil || len(past) == 0 {
+		return err
+	}
+	dir, err := files.versions()
+	if err != nil {
+		return err
+	}
+	defer func() { _ = dir.Close() }()
+	for _, v := range past {
+		if err := dir.Remove(filepath.FromSlash(versionAt(v.Path, v.N))); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("removing version %d of %s: %w", v.N, v.Path, err)
+		}
+		if err := files.store.ForgetVersion(ctx, v); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // PutBack puts the files back that a run wrote over, in a turn that undoes it. What they
-// are now is kept as a version in turn.
-func (files *Files) PutBack(t *engine.Turn, run string) (int, error) {
+// are now is kept as a version in turn. With force, one that is not kept any more is left.
+func (files *Files) PutBack(t *engine.Turn, run string, force bool) (int, error) {
 	over, err := files.store.VersionsOf(t.Context(), run)
 	if err != nil {
 		return 0, err
 	}
+	back := 0
 	for _, v := range over {
 		text, err := files.ReadVersion(v.Path, v.N)
-		if err != nil {
+		if errors.Is(err, fs.ErrNotExist) {
+			if force {
+				continue
+			}
+			return 0, fmt.Errorf("%s/%s as it was before is not kept any more, which it is for 90 days: force the undo to leave the file as it is", OutboundFolder, v.Path)
+		}
+		if back++; err != nil {
 			return 0, err
 		}
 		t.Place(func(r *engine.Result) (func() error, error) {
@@ -113,7 +145,7 @@ func (files *Files) PutBack(t *engine.Turn, run string) (int, error) {
 			return files.putOutbound(v.Path, text)
 		})
 	}
-	return len(over), nil
+	return back, nil
 }
 
 // notAnothers refuses to write over a file that a rule of another tracker writes.

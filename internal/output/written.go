@@ -90,6 +90,9 @@ func (files *Files) Sweep(ctx context.Context, now time.Time, steady bool) error
 	if !steady {
 		return nil
 	}
+	if err := files.sweepVersions(ctx, now); err != nil {
+		return err
+	}
 	past, err := files.store.WrittenPast(ctx, now)
 	if err != nil {
 		return err

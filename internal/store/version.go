@@ -24,7 +24,7 @@ func (b *Batch) PutVersion(ctx context.Context, v *Version) error {
 
 // Versions gives what stood in a file's place, the newest first.
 func (s *Store) Versions(ctx context.Context, tracker sheet.TrackerID, path string) ([]Version, error) {
-	return s.versions(ctx, "WHERE tracker=? AND path=? ORDER BY n DESC", int64(tracker), path)
+	return s.versions(ctx, "WHERE tracker=? AND path=? AND kept ORDER BY n DESC", int64(tracker), path)
 }
 
 // VersionsOf gives what a run wrote over.
@@ -33,6 +33,18 @@ func (s *Store) VersionsOf(ctx context.Context, run string) ([]Version, error) {
 		return nil, nil
 	}
 	return s.versions(ctx, "WHERE run=? ORDER BY path, n", run)
+}
+
+// VersionsPast gives what was kept before a moment and is kept still, except for the
+// newest of each path.
+func (s *Store) VersionsPast(ctx context.Context, before time.Time) ([]Version, error) {
+	return s.versions(ctx, "WHERE kept AND at<? AND n<(SELECT max(n) FROM version newer WHERE newer.path=version.path)", stamp(before))
+}
+
+// ForgetVersion keeps that the file itself is gone; what the run wrote over stays known.
+func (s *Store) ForgetVersion(ctx context.Context, v Version) error {
+	_, err := s.write1(ctx, "UPDATE version SET kept=0 WHERE path=? AND n=?", v.Path, v.N)
+	return err
 }
 
 // WrittenOver gives which tracker's rule wrote a file last; 0: none did.

@@ -182,6 +182,29 @@ func TestAFileWrittenOverIsKeptAndPutBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, second, now, "and that, too, can be undone")
 
+	require.NoError(t, os.Remove(filepath.Join(b.dir, "versions", "list.csv", "1.csv")))
+	set, err := b.FindSet(t.Context(), again.Run)
+	require.NoError(t, err)
+	req, err := b.Undo(t.Context(), testkit.By("Ines"), set, false)
+	require.NoError(t, err)
+	_, err = b.Commit(t.Context(), req)
+	require.ErrorContains(t, err, "outbound/list.csv as it was before is not kept any more")
+	req, err = b.Undo(t.Context(), testkit.By("Ines"), set, true)
+	require.NoError(t, err)
+	b.must(req)
+
+	for _, at := range []string{"2026-07-28 06:30", "2026-07-28 08:00"} {
+		b.clock.set(at)
+		_, err = b.Tick(t.Context())
+		require.NoError(t, err)
+	}
+	versions, err = b.Store().Versions(t.Context(), fees.ID, "list.csv")
+	require.NoError(t, err)
+	require.Len(t, versions, 1, "of what is long past the newest stays")
+	files, err := os.ReadDir(filepath.Join(b.dir, "versions", "list.csv"))
+	require.NoError(t, err)
+	require.Len(t, files, 1)
+
 	b.must(b.LoadSetup(testkit.By("Ines"), []byte("tracker: Other\nzone: UTC\ntabs: { Open: { columns: { Item: { type: text } } } }\nrules:\n  - { name: Out, steps: [ { write: { tab: Open, file: list.csv, replace: yes } } ] }")))
 	other, err := b.Find("Other")
 	require.NoError(t, err)
