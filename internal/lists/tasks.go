@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"encoding/xml"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -11,8 +12,6 @@ import (
 	"time"
 
 	"github.com/emersion/go-ical"
-	"github.com/emersion/go-webdav"
-	"github.com/emersion/go-webdav/caldav"
 
 	"example.org/kavlo/internal/reconcile"
 )
@@ -25,54 +24,76 @@ var taskTexts = map[string]string{"uid": ical.PropUID, "title": ical.PropSummary
 // taskTimes pairs fields with the properties that hold them as dates or times.
 var taskTimes = map[string]string{"start": ical.PropDateTimeStart, "due": ical.PropDue, "changed": ical.PropLastModified}
 
-type signedIn struct {
-	c *Connectors
-	l *reconcile.List
-}
+// allTasks asks for the whole of every task. It is the plain form, which every server
+// understands, and the CalDAV library cannot write.
+const allTasks = `<?xml version="1.0" encoding="utf-8"?>
+<c:calendar-query xmlns:d="DAV:" xmlns:c="urn:ietf:params:xml:ns:caldav"><d:prop><d:getetag/><c:calendar-data/></d:prop>` +
+	`<c:filter><c:comp-filter name="VCALENDAR"><c:comp-filter name="VTODO"/></c:comp-filter></c:filter></c:calendar-query>`
 
-// Do makes a call of the CalDAV client as the list's account.
-func (s signedIn) Do(req *http.Request) (*http.Response, error) {
-	switch {
-	case s.l.Token != "":
-		req.Header.Set("Authorization", "Bearer "+s.l.Token)
-	case s.l.Name != "":
-		req.SetBasicAuth(s.l.Name, s.l.Password)
-	}
-	return s.c.http().Do(req)
+// found is what a server answers of each task (RFC 4918, 13).
+type found struct {
+	Tasks []struct {
+		Href   string `xml:"href"`
+		Status string `xml:"status"`
+		Props  []struct {
+			Status string `xml:"status"`
+			ETag   string `xml:"prop>getetag"`
+			Data   string `xml:"prop>calendar-data"`
+		} `xml:"propstat"`
+	} `xml:"response"`
 }
-
-var _ webdav.HTTPClient = signedIn{}
 
 func (c *Connectors) fetchTasks(ctx context.Context, l *reconcile.List) ([]reconcile.Entry, error) {
-	u, err := url.Parse(l.Tasks)
+	at, err := url.Parse(l.Tasks)
 	if err != nil {
 		return nil, err
 	}
-	client, err := caldav.NewClient(signedIn{c, l}, l.Tasks)
-	if err != nil {
-		return nil, err
-	}
-	objects, err := client.QueryCalendar(ctx, u.Path, &caldav.CalendarQuery{
-		CompRequest: caldav.CalendarCompRequest{Name: "VCALENDAR", AllProps: true, AllComps: true},
-		CompFilter:  caldav.CompFilter{Name: "VCALENDAR", Comps: []caldav.CompFilter{{Name: "VTODO"}}},
-	})
+	a, err := c.call(ctx, l, "REPORT", l.Tasks, http.Header{"Depth": {"1"}, "Content-Type": {"application/xml; charset=utf-8"}}, []byte(allTasks))
 	if err != nil {
 		return nil, fmt.Errorf("the task list %s: %w", l.Tasks, err)
 	}
+	if a.status != http.StatusMultiStatus {
+		return nil, fmt.Errorf("the task list %s: it answered %s%s", l.Tasks, statusText(a.status), excerpt(a.body))
+	}
+	var all found
+	if err := xml.Unmarshal(a.body, &all); err != nil {
+		return nil, fmt.Errorf("the task list %s: its answer is not what a CalDAV server says: %w", l.Tasks, err)
+	}
 	var out []reconcile.Entry
-	for _, o := range objects {
-		todo := todoOf(o.Data)
-		if todo == nil {
-			continue
+	for _, o := range all.Tasks {
+		for _, p := range o.Props {
+			if p.Data == "" {
+				continue
+			}
+			cal, err := ical.NewDecoder(strings.NewReader(p.Data)).Decode()
+			if err != nil {
+				return nil, fmt.Errorf("the task list %s: %s cannot be read: %w", l.Tasks, o.Href, err)
+			}
+			todo := todoOf(cal)
+			if todo == nil {
+				continue
+			}
+			href, err := at.Parse(o.Href)
+			if err != nil {
+				return nil, fmt.Errorf("the task list %s: %w", l.Tasks, err)
+			}
+			doc := taskDoc(todo, l.Clock())
+			e := reconcile.Entry{Doc: doc, ID: href.Path, Version: unquoted(p.ETag), Where: fmt.Sprintf("task %q", doc["title"])}
+			if changed := todo.Props.Get(ical.PropLastModified); changed != nil {
+				e.Changed, _ = moment(changed)
+			}
+			out = append(out, e)
 		}
-		doc := taskDoc(todo)
-		e := reconcile.Entry{Doc: doc, ID: o.Path, Version: o.ETag, Where: fmt.Sprintf("task %q", doc["title"])}
-		if text, ok := doc["changed"].(string); ok {
-			e.Changed = readTime(text)
-		}
-		out = append(out, e)
 	}
 	return out, nil
+}
+
+// unquoted gives an ETag without its quotation marks; a weak one stays as it is.
+func unquoted(etag string) string {
+	if len(etag) > 1 && etag[0] == '"' && etag[len(etag)-1] == '"' {
+		return etag[1 : len(etag)-1]
+	}
+	return etag
 }
 
 func todoOf(cal *ical.Calendar) *ical.Component {
@@ -87,7 +108,7 @@ func todoOf(cal *ical.Calendar) *ical.Component {
 }
 
 // taskDoc gives a task as a record.
-func taskDoc(todo *ical.Component) map[string]any {
+func taskDoc(todo *ical.Component, zone *time.Location) map[string]any {
 	doc := map[string]any{}
 	for field, prop := range taskTexts {
 		p := todo.Props.Get(prop)
@@ -102,24 +123,11 @@ func taskDoc(todo *ical.Component) map[string]any {
 	}
 	for field, prop := range taskTimes {
 		if p := todo.Props.Get(prop); p != nil {
-			doc[field] = taskTime(p)
+			doc[field] = taskTime(p, zone)
 		}
 	}
-	doc["done"] = doc["status"] == "COMPLETED"
+	doc["done"] = isDone(todo)
 	return doc
-}
-
-// taskTime gives a date, or a time of its own zone's wall clock; what is
-// neither stays as written.
-func taskTime(p *ical.Prop) string {
-	t, err := p.DateTime(time.UTC)
-	if err != nil {
-		return p.Value
-	}
-	if p.ValueType() == ical.ValueDate || len(p.Value) == len("20060102") {
-		return t.Format(time.DateOnly)
-	}
-	return t.Format("2006-01-02T15:04:05")
 }
 
 func (c *Connectors) sendTask(ctx context.Context, l *reconcile.List, w *reconcile.Write) (reconcile.Written, error) {
@@ -201,7 +209,7 @@ func declinedBy(a *answer) error {
 // putTask writes a task with its fields set.
 func (c *Connectors) putTask(ctx context.Context, l *reconcile.List, at string, cal *ical.Calendar, todo *ical.Component, fields map[string]any, header http.Header) (*answer, error) {
 	for field, v := range fields {
-		setTask(todo, strings.TrimPrefix(field, "/"), v)
+		setTask(todo, strings.TrimPrefix(field, "/"), v, l.Clock())
 	}
 	now := time.Now().UTC()
 	todo.Props.SetDateTime(ical.PropDateTimeStamp, now)
@@ -218,7 +226,7 @@ func (c *Connectors) putTask(ctx context.Context, l *reconcile.List, at string, 
 }
 
 // setTask sets one field of a task; nothing takes it away.
-func setTask(todo *ical.Component, field string, v any) {
+func setTask(todo *ical.Component, field string, v any, zone *time.Location) {
 	text := ""
 	switch x := v.(type) {
 	case string:
@@ -232,7 +240,7 @@ func setTask(todo *ical.Component, field string, v any) {
 		}
 	}
 	if prop, isTime := taskTimes[field]; isTime {
-		setTime(todo, prop, text)
+		setTime(todo, prop, text, zone)
 		return
 	}
 	prop, known := taskTexts[field]
@@ -249,17 +257,16 @@ func setTask(todo *ical.Component, field string, v any) {
 	}
 }
 
-func setTime(todo *ical.Component, prop, text string) {
-	switch t := readTime(text); {
-	case text == "" || t.IsZero():
-		todo.Props.Del(prop)
-	case len(text) == len(time.DateOnly):
-		todo.Props.SetDate(prop, t)
-	default: // a wall clock without a zone, as the tracker has it
-		p := ical.NewProp(prop)
-		p.Value = t.Format("20060102T150405")
-		todo.Props.Set(p)
+// isDone reports whether a task is done, in whichever way a program says so.
+func isDone(todo *ical.Component) bool {
+	if p := todo.Props.Get(ical.PropStatus); p != nil {
+		return strings.EqualFold(p.Value, "COMPLETED")
 	}
+	if todo.Props.Get(ical.PropCompleted) != nil {
+		return true
+	}
+	p := todo.Props.Get(ical.PropPercentComplete)
+	return p != nil && p.Value == "100"
 }
 
 func setDone(todo *ical.Component, done bool) {

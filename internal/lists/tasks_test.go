@@ -6,8 +6,10 @@ import (
 	"io"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -16,12 +18,19 @@ import (
 	"example.org/kavlo/internal/testkit/servers"
 )
 
-// Against a real CalDAV server.
+// Against two real CalDAV servers.
 func TestTaskLists(t *testing.T) {
-	at := servers.Tasks(t)
+	for name, serve := range map[string]func(testing.TB) string{"one": servers.Tasks, "another": servers.MoreTasks} {
+		t.Run(name, func(t *testing.T) { taskList(t, serve(t)) })
+	}
+}
+
+func taskList(t *testing.T, at string) {
 	c := quick()
 	c.Secret = func(context.Context, string) (string, error) { return "any", nil }
-	l := &reconcile.List{Tasks: at, Name: "ines", Password: "${TASKS}"}
+	lisbon, err := time.LoadLocation("Europe/Lisbon")
+	require.NoError(t, err)
+	l := (&reconcile.List{Tasks: at, Name: "ines", Password: "${TASKS}"}).On(lisbon)
 	send := func(w reconcile.Write) (reconcile.Written, error) { return c.Send(t.Context(), l, &w) }
 	fetch := func() []reconcile.Entry {
 		got, err := c.Fetch(t.Context(), l)
@@ -66,6 +75,48 @@ func TestTaskLists(t *testing.T) {
 	assert.Empty(t, fetch())
 	_, err = send(reconcile.Write{Kind: reconcile.GoneTab, ID: got[0].ID})
 	require.NoError(t, err, "gone is gone")
+}
+
+// Times are told by the tracker's clock, and go back in the form that they came in.
+func TestTimesOfTasks(t *testing.T) {
+	for name, serve := range map[string]func(testing.TB) string{"one": servers.Tasks, "another": servers.MoreTasks} {
+		t.Run(name, func(t *testing.T) { taskTimes(t, serve(t)) })
+	}
+}
+
+func taskTimes(t *testing.T, at string) {
+	c := quick()
+	c.Secret = func(context.Context, string) (string, error) { return "any", nil }
+	lisbon, err := time.LoadLocation("Europe/Lisbon")
+	require.NoError(t, err)
+	l := (&reconcile.List{Tasks: at, Name: "ines", Password: "${TASKS}"}).On(lisbon)
+	u, err := url.Parse(at)
+	require.NoError(t, err)
+	for _, form := range []struct{ is, due, reads, becomes string }{
+		{"utc", "DUE:20260701T080000Z", "2026-07-01T09:00:00", "DUE:20260702T083000Z"},
+		{"utc in winter", "DUE:20260101T080000Z", "2026-01-01T08:00:00", "DUE:20260702T083000Z"},
+		{"zone", "DUE;TZID=Europe/Helsinki:20260701T080000", "2026-07-01T06:00:00", "DUE;TZID=Europe/Helsinki:20260702T113000"},
+		{"wall clock", "DUE:20260701T080000", "2026-07-01T08:00:00", "DUE:20260702T093000"},
+		{"zone of its own", "DUE;TZID=Harbour:20260701T080000", "2026-07-01T08:00:00", "DUE;TZID=Harbour:20260702T093000"},
+		{"day", "DUE;VALUE=DATE:20260701", "2026-07-01", "DUE:20260702T083000Z"},
+		{"none", "X-NOTHING:1", "", "DUE:20260702T083000Z"},
+	} {
+		uid := strings.ReplaceAll(form.is, " ", "-")
+		putTask(t, u.Path+uid+".ics", at, "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:other\r\nBEGIN:VTIMEZONE\r\nTZID:Harbour\r\nBEGIN:STANDARD\r\nDTSTART:19700101T000000\r\nTZOFFSETFROM:+0100\r\nTZOFFSETTO:+0100\r\nEND:STANDARD\r\nEND:VTIMEZONE\r\n"+
+			"BEGIN:VTODO\r\nUID:"+uid+"\r\nDTSTAMP:20260301T080000Z\r\nLAST-MODIFIED:20260301T080000Z\r\nSUMMARY:"+form.is+"\r\n"+form.due+"\r\nCOMPLETED:20260301T080000Z\r\nEND:VTODO\r\nEND:VCALENDAR\r\n")
+		all, err := c.Fetch(t.Context(), l)
+		require.NoError(t, err)
+		i := slices.IndexFunc(all, func(e reconcile.Entry) bool { return e.Doc.(map[string]any)["uid"] == uid })
+		require.GreaterOrEqual(t, i, 0, form.is)
+		doc := all[i].Doc.(map[string]any)
+		due, _ := doc["due"].(string)
+		assert.Equal(t, form.reads, due, form.is)
+		assert.Equal(t, true, doc["done"], "a task with a time of completion is done")
+		assert.Equal(t, time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC), all[i].Changed.UTC())
+		_, err = c.Send(t.Context(), l, &reconcile.Write{Kind: reconcile.Update, ID: all[i].ID, Version: all[i].Version, Fields: map[string]any{"due": "2026-07-02T09:30"}})
+		require.NoError(t, err, form.is)
+		assert.Contains(t, strings.ReplaceAll(getTask(t, all[i].ID, at), "\r", ""), "\n"+form.becomes+"\n", form.is)
+	}
 }
 
 func putTask(t *testing.T, path, collection, text string) {

@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/setup"
@@ -42,6 +43,23 @@ type List struct {
 
 	Send   Send   `json:"send,omitzero"`
 	Remark string `json:"remark,omitempty"`
+
+	zone *time.Location // of the tracker; nil: UTC
+}
+
+// Clock gives the time zone by whose clock the list's times are told: the tracker's.
+func (l *List) Clock() *time.Location {
+	if l.zone == nil {
+		return time.UTC
+	}
+	return l.zone
+}
+
+// On gives the list as one of a tracker in a time zone.
+func (l *List) On(zone *time.Location) *List {
+	out := *l
+	out.zone = zone
+	return &out
 }
 
 // Send says by which calls records are written: "POST ADDRESS", where {id}
@@ -231,8 +249,8 @@ func (l *List) Sentence(*setup.Writer) string { return fmt.Sprintf("Records at %
 // Identify gives the list its id and name.
 func (l *List) Identify(id sheet.DefinitionID, name string) { l.DefinitionID, l.Title = id, name }
 
-// Compile has nothing to make ready: a list is fetched as it is described.
-func (l *List) Compile(*program.Program) (any, error) { return l, nil }
+// Compile has but its clock to make ready: a list is fetched as it is described.
+func (l *List) Compile(p *program.Program) (any, error) { return l.On(p.Shape.Location()), nil }
 
 // nearestField gives a hint for a field that a task list lacks.
 func nearestField(name string) string {

@@ -49,6 +49,30 @@ func start(t testing.TB, cmd *exec.Cmd, ready func() error) {
 	require.NoError(t, err, "the server does not answer")
 }
 
+// MoreTasks starts another CalDAV server, of other authors, with an empty calendar, and
+// gives its address.
+func MoreTasks(t testing.TB) string {
+	t.Helper()
+	program, err := exec.LookPath("xandikos")
+	if err != nil {
+		t.Skip("there is no second CalDAV server: scripts/install-servers installs one")
+	}
+	port := Port(t)
+	start(t, exec.CommandContext(context.Background(), program, "--defaults", "-d", t.TempDir(), "-l", "127.0.0.1", "-p", strconv.Itoa(port)), listens(t, fmt.Sprintf("127.0.0.1:%d", port)))
+	return fmt.Sprintf("http://127.0.0.1:%d/user/calendars/calendar/", port)
+}
+
+// listens tells whether a server takes connections.
+func listens(t testing.TB, address string) func() error {
+	return func() error {
+		c, err := (&net.Dialer{}).DialContext(t.Context(), "tcp", address)
+		if err == nil {
+			_ = c.Close()
+		}
+		return err
+	}
+}
+
 // Tasks starts a CalDAV server with an empty collection of tasks, and gives the
 // collection's address; the account is ines, with any password.
 func Tasks(t testing.TB) string {
@@ -59,13 +83,7 @@ func Tasks(t testing.TB) string {
 	}
 	address := fmt.Sprintf("127.0.0.1:%d", Port(t))
 	cmd := exec.CommandContext(context.Background(), program, "--config", "", "--server-hosts", address, "--auth-type", "none", "--storage-filesystem-folder", t.TempDir())
-	start(t, cmd, func() error {
-		c, err := (&net.Dialer{}).DialContext(t.Context(), "tcp", address)
-		if err == nil {
-			_ = c.Close()
-		}
-		return err
-	})
+	start(t, cmd, listens(t, address))
 	collection := "http://" + address + "/ines/loans/"
 	req, err := http.NewRequestWithContext(t.Context(), "MKCALENDAR", collection, nil)
 	require.NoError(t, err)
