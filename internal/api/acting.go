@@ -1,9 +1,13 @@
 package api
 
 import (
+	"bytes"
+	"crypto/sha256"
 	"errors"
+	"fmt"
 	"html/template"
 	"io"
+	"mime"
 	"net/http"
 	"strings"
 	"time"
@@ -82,11 +86,18 @@ func (s *server) feed(w http.ResponseWriter, r *http.Request) {
 		writePlain(w, s.problem(ctx, err).Status, "The calendar cannot be made now.\n")
 		return
 	}
-	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
-	w.Header().Set("Cache-Control", "private, max-age=300")
-	if err := ics.Write(w, name, entries); err != nil {
+	var text bytes.Buffer
+	if err := ics.Write(&text, name, entries); err != nil {
 		s.Log.ErrorContext(ctx, "a calendar could not be written", "err", err)
+		writePlain(w, http.StatusInternalServerError, "The calendar cannot be made now.\n")
+		return
 	}
+	h, sum := w.Header(), sha256.Sum256(text.Bytes())
+	h.Set("Content-Type", "text/calendar; charset=utf-8")
+	h.Set("Content-Disposition", mime.FormatMediaType("inline", map[string]string{"filename": name + ".ics"}))
+	h.Set("Cache-Control", "private, max-age=300")
+	h.Set("ETag", fmt.Sprintf(`"%x"`, sum[:16]))
+	http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(text.Bytes()))
 }
 
 func writePlain(w http.ResponseWriter, status int, says string) {

@@ -164,9 +164,8 @@ func (s *server) ready(w http.ResponseWriter, r *http.Request) {
 	defer cancel()
 	if err := s.workspace.Ready(ctx); err != nil {
 		s.Log.Error("not ready", "err", err)
-		w.WriteHeader(http.StatusServiceUnavailable)
-		_, _ = fmt.Fprintf(w, "not ready: %s\n", err)
+		writePlain(w, http.StatusServiceUnavailable, fmt.Sprintf("not ready: %s\n", err))
 		return
 	}
-	_, _ = fmt.Fprintln(w, "ready")
+	writePlain(w, http.StatusOK, "ready\n")
 }

@@ -33,7 +33,7 @@ func New(d *workspace.Workspace, o Options) http.Handler {
 	s.api = humagin.New(web, config(o.Version))
 	s.api.UseMiddleware(s.admit)
 	s.register()
-	web.GET("/healthz", plain(func(w http.ResponseWriter, _ *http.Request) { _, _ = fmt.Fprintln(w, "ok") }))
+	web.GET("/healthz", plain(func(w http.ResponseWriter, _ *http.Request) { writePlain(w, http.StatusOK, "ok\n") }))
 	web.GET("/readyz", plain(s.ready))
 	web.GET("/metrics", gin.WrapH(s.metrics.handler()))
 	web.GET(notify.FeedPath+":secret", plain(s.feed, "secret"))
@@ -43,7 +43,7 @@ func New(d *workspace.Workspace, o Options) http.Handler {
 		c.Status(http.StatusOK) // the framework has written it off as not found
 		s.console(c.Writer, c.Request)
 	})
-	return web
+	return headAsGet(web)
 }
 
 func (s *server) web() *gin.Engine {

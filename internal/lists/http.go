@@ -2,6 +2,7 @@ package lists
 
 import (
 	"context"
+	"crypto/x509"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -229,6 +230,10 @@ func (c *Connectors) callOnce(ctx context.Context, l *reconcile.List, method, ad
 		var u *url.Error
 		if errors.As(err, &u) { // it would name the address once more
 			err = u.Err
+		}
+		var unknown x509.UnknownAuthorityError
+		if errors.As(err, &unknown) {
+			err = fmt.Errorf("%w: if it is one of your own, start the service with --trust and the file of its certificate", err)
 		}
 		return nil, err
 	}

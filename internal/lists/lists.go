@@ -9,6 +9,7 @@ package lists
 
 import (
 	"context"
+	"crypto/x509"
 	"encoding/base64"
 	"encoding/json"
 	"errors"
@@ -50,6 +51,8 @@ type Connectors struct {
 	Secret func(ctx context.Context, name string) (string, error)
 	// Reach gives the addresses that may be reached; nil: any.
 	AllowedHosts func(ctx context.Context) ([]string, error)
+	// Trust holds the certificates by which servers are known; nil: the system's.
+	Trust *x509.CertPool
 	// Pause is the first wait before a call is made again; 0: half a second.
 	Pause time.Duration
 

@@ -2,6 +2,7 @@ package lists
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"io"
@@ -145,6 +146,9 @@ func (c *Connectors) http() *http.Client {
 	c.once.Do(func() {
 		t := http.DefaultTransport.(*http.Transport).Clone()
 		t.Proxy, t.DialContext = nil, c.dial
+		if c.Trust != nil {
+			t.TLSClientConfig = &tls.Config{RootCAs: c.Trust, MinVersion: tls.VersionTLS12}
+		}
 		c.client = &http.Client{Transport: bounded{t}, Timeout: callTime, CheckRedirect: func(req *http.Request, via []*http.Request) error {
 			if len(via) > mostRedirects {
 				return fmt.Errorf("it redirects more than %d times", mostRedirects)

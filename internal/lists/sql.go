@@ -32,6 +32,9 @@ func (c *Connectors) database(ctx context.Context, l *reconcile.List, write bool
 	}
 	cfg.DialFunc = c.dial
 	cfg.LookupFunc = func(_ context.Context, host string) ([]string, error) { return []string{host}, nil } // dial looks it up
+	if cfg.TLSConfig != nil && c.Trust != nil {
+		cfg.TLSConfig.RootCAs = c.Trust
+	}
 	cfg.ConnectTimeout = 10 * time.Second
 	cfg.DefaultQueryExecMode = pgx.QueryExecModeCacheStatement // which takes one statement at a time
 	return newSession(ctx, stdlib.OpenDB(*cfg))

@@ -32,8 +32,14 @@ type site struct {
 
 func newSite(t *testing.T, lists, syncs string) *site {
 	t.Helper()
+	return siteWith(t, service.Settings{Version: "0", Listen: "127.0.0.1:0"}, lists, syncs)
+}
+
+func siteWith(t *testing.T, settings service.Settings, lists, syncs string) *site {
+	t.Helper()
 	dir := t.TempDir()
-	s, err := service.Start(t.Context(), service.Settings{Version: "0", Dir: dir, Listen: "127.0.0.1:0"})
+	settings.Dir = dir
+	s, err := service.Start(t.Context(), settings)
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, s.Stop()) })
 	token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))

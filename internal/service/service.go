@@ -4,6 +4,7 @@ package service
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -40,10 +41,13 @@ type Settings struct {
 	// as secrets; ListFolders the folders whose files they may read.
 	ListEnv     []string
 	ListFolders []string
-	Console     fs.FS
-	Post        api.PostOffice
-	Log         *slog.Logger
-	Now         func() time.Time
+	// Trust are files of certificates (PEM) by which servers of lists and mail are known
+	// besides those that the system trusts.
+	Trust   []string
+	Console fs.FS
+	Post    api.PostOffice
+	Log     *slog.Logger
+	Now     func() time.Time
 }
 
 // AddressFile is the file of the data folder that tells, while the service
@@ -95,7 +99,12 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	if s.Public == "" {
 		s.Public = address
 	}
-	reach := &lists.Connectors{Dir: s.Dir, Folders: s.ListFolders}
+	trust, err := trusted(s.Trust)
+	if err != nil {
+		return nil, err
+	}
+	s.Mail.Roots = cmp.Or(s.Mail.Roots, trust)
+	reach := &lists.Connectors{Dir: s.Dir, Folders: s.ListFolders, Trust: trust}
 	cfg := workspace.Config{Dir: s.Dir, Now: s.Now, Lists: reach, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
 	if s.Mail.Address != "" {
 		sender, err := mail.NewSender(s.Mail)

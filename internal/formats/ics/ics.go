@@ -33,7 +33,11 @@ func Write(w io.Writer, name string, entries []Entry) error {
 	cal.Props.SetText(ical.PropVersion, "2.0")
 	cal.Props.SetText(ical.PropProductID, "-//example.org//Kavlo//EN")
 	cal.Props.SetText(ical.PropMethod, "PUBLISH")
-	cal.Props.SetText("NAME", name) // RFC 7986
+	cal.Props.SetText("NAME", name)       // RFC 7986
+	shown := ical.NewProp("X-WR-CALNAME") // what programs read that do not know that one
+	shown.SetText(name)
+	shown.Params.Del(ical.ParamValue)
+	cal.Props.Set(shown)
 	every := ical.NewProp("REFRESH-INTERVAL")
 	every.Params.Set("VALUE", "DURATION")
 	every.Value = Refresh
