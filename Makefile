@@ -53,7 +53,7 @@ lint: console ## Look for mistakes and untidiness
 	@test -z "$$(gofmt -l cmd console demo e2e internal bench)" || { echo "not formatted:"; gofmt -l cmd console demo e2e internal bench; exit 1; }
 	$(GO) vet $(GOFLAGS) ./...
 	$(LINT) run
-	cd console && npm run --silent lint && npx --no-install tsc --noEmit
+	cd console && npm run --silent lint && npx --no-install tsc --noEmit && npx --no-install spectral lint ../docs/openapi.json --ruleset ../.spectral.yaml --fail-severity warn
 
 .PHONY: fuzz
 fuzz: ## Run each fuzz target for two minutes

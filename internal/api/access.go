@@ -154,7 +154,7 @@ type sessionAnswer struct {
 func (s *server) sessionRoutes() {
 	route(s, anybody, http.MethodPost, "/session", "sign-in", "Sign in with a one-time link's secret or a token",
 		func(ctx context.Context, in *struct {
-			Forwarded string `header:"X-Forwarded-Proto"`
+			Forwarded string `header:"X-Forwarded-Proto" doc:"By which scheme the browser reached a proxy: the cookie is for https alone where that is it"`
 			Body      wire.Secret
 		}) (*sessionAnswer, error) {
 			session, p, err := s.workspace.OpenSession(ctx, in.Body.Secret)
@@ -171,7 +171,7 @@ func (s *server) sessionRoutes() {
 		})
 	route(s, anybody, http.MethodDelete, "/session", "sign-out", "Sign out",
 		func(ctx context.Context, in *struct {
-			Session http.Cookie `cookie:"kavlo_session"`
+			Session http.Cookie `cookie:"kavlo_session" doc:"The session that ends"`
 		}) (*struct {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 		}, error) {

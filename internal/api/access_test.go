@@ -23,7 +23,8 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	var doc struct {
 		Paths map[string]map[string]struct {
 			OperationID string `json:"operationId"`
-			Security    []any
+			Security    []map[string][]string
+			Tags        []string
 		}
 	}
 	res, err := r.server.Client().Get(r.server.URL + "/api/openapi.json")
@@ -51,7 +52,9 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	tried := map[int]int{}
 	for path, methods := range doc.Paths {
 		for method, op := range methods {
-			assert.Equal(t, slices.Contains(open, op.OperationID), len(op.Security) == 0, op.OperationID)
+			assert.Equal(t, slices.Contains(open, op.OperationID), len(op.Security) == 1 && len(op.Security[0]) == 0, op.OperationID)
+			assert.NotEmpty(t, op.Security, op.OperationID)
+			assert.NotEmpty(t, op.Tags[0], "subjects of document.go lack what %s is about", op.OperationID)
 			if slices.Contains(open, op.OperationID) {
 				continue
 			}

@@ -55,10 +55,12 @@ func config(version string) huma.Config {
 	c := huma.DefaultConfig("Kavlo", version)
 	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", ""
 	c.Info.Description = "Trackers, their rows, and the rules, lists and rounds that keep them current."
+	c.Servers = []*huma.Server{{URL: "/", Description: "The service that gives this document"}}
+	c.Tags = subjectTexts
 	c.CreateHooks = nil // no "$schema" in answers
 	c.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
-		"token":   {Type: "http", Scheme: "bearer"},
-		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie},
+		"token":   {Type: "http", Scheme: "bearer", Description: "A token that kavlo access token made"},
+		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie, Description: "The cookie of a browser that signed in"},
 	}
 	return c
 }
@@ -87,8 +89,9 @@ func (s *server) register() {
 
 // route registers an operation. Whoever uses it needs at least the access.
 func route[I, O any](s *server, needs role, method, path, id, summary string, handle func(context.Context, *I) (*O, error), adjust ...func(*huma.Operation)) {
-	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary,
+	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Description: summary + ". " + whoMay(needs), Tags: []string{subjectOf(path)},
 		Metadata: map[string]any{accessKey: needs}, Errors: []int{http.StatusUnprocessableEntity}}
+	op.Security = []map[string][]string{{}}
 	if needs != anybody {
 		op.Security = []map[string][]string{{"token": {}}, {"session": {}}}
 		op.Errors = append(op.Errors, http.StatusUnauthorized, http.StatusForbidden)

@@ -20,7 +20,7 @@ func (s *server) backupRoutes() {
 					panic(http.ErrAbortHandler) // what has gone out must not pass for whole
 				}
 			}}, nil
-		})
+		}, sends("The copy", "application/vnd.sqlite3"))
 	route(s, keeper, http.MethodGet, "/check", "check", "Tell whether the workspace is sound",
 		func(ctx context.Context, in *struct {
 			Thorough string `query:"thorough" enum:"yes,no" doc:"yes: play all of the journal and hold the rows against it"`

@@ -27,7 +27,7 @@ const (
 func (s *server) eventRoutes() {
 	route(s, reader, http.MethodGet, "/events", "events", "Be told of every change set as it is committed (Server-Sent Events; each is a JSON Event; resumes by Last-Event-ID)",
 		func(_ context.Context, in *struct {
-			Last  string `header:"Last-Event-ID"`
+			Last  string `header:"Last-Event-ID" doc:"The last event that was heard: those after it are sent first"`
 			After int64  `query:"after" minimum:"0" doc:"Where there is no Last-Event-ID: the last change set that the page knows of"`
 		}) (*huma.StreamResponse, error) {
 			last := in.After
@@ -38,7 +38,7 @@ func (s *server) eventRoutes() {
 				}
 			}
 			return &huma.StreamResponse{Body: func(ctx huma.Context) { s.stream(ctx, last) }}, nil
-		})
+		}, sends("Events, for as long as one listens", "text/event-stream"))
 }
 
 func (s *server) stream(ctx huma.Context, last int64) {

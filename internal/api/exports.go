@@ -22,7 +22,7 @@ import (
 )
 
 func (s *server) exportRoutes() {
-	route(s, reader, http.MethodGet, "/trackers/{tracker}/export", "export", "Write a tab, or all of a tracker's, as a workbook, CSV or JSON", s.export, heavy)
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/export", "export", "Write a tab, or all of a tracker's, as a workbook, CSV or JSON", s.export, heavy, sends("The file", formatTypes["xlsx"], "text/csv", formatTypes["json"]))
 }
 
 type exportQuery struct {
@@ -31,7 +31,7 @@ type exportQuery struct {
 	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
 	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
 	Order   string `query:"order" doc:"Of one tab: columns, as in: Due, Value descending"`
-	Format  string `query:"format" enum:"xlsx,csv,json" default:"xlsx"`
+	Format  string `query:"format" enum:"xlsx,csv,json" default:"xlsx" doc:"The file's form"`
 	Totals  string `query:"totals" enum:"yes,no" doc:"yes: a row of sums below each table of a workbook"`
 }
 

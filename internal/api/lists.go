@@ -115,7 +115,7 @@ func conflictViews(held []syncing.PendingConflict) []wire.Conflict {
 
 // InSecret is the part of an address that names a secret.
 type InSecret struct {
-	Name string `path:"name"`
+	Name string `path:"name" doc:"What ${NAME} calls it"`
 }
 
 func syncView(d *syncing.Detail) *wire.SyncDetail {

@@ -39,7 +39,7 @@ func (s *server) outboundRoutes() {
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound/file", "get-written", "Open a file that a rule wrote",
 		func(ctx context.Context, in *struct {
 			InTracker
-			Path    string `query:"path" required:"true"`
+			Path    string `query:"path" required:"true" doc:"Below the outbound folder"`
 			Version int    `query:"version" minimum:"1" doc:"What it was before it was written over; unless set, what it is"`
 		}) (*exported, error) {
 			t, err := s.find(ctx, in.Tracker)
@@ -73,11 +73,11 @@ func (s *server) outboundRoutes() {
 					s.Log.DebugContext(ctx.Context(), "a file was not sent whole", "err", err)
 				}
 			}}, nil
-		})
+		}, sends("The file", formatTypes["xlsx"], "text/csv"))
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound/versions", "list-versions", "List what a file was before it was written over, newest first",
 		func(ctx context.Context, in *struct {
 			InTracker
-			Path string `query:"path" required:"true"`
+			Path string `query:"path" required:"true" doc:"Below the outbound folder"`
 		}) (*body[[]wire.FileVersion], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
@@ -100,7 +100,7 @@ func (s *server) outboundRoutes() {
 		func(ctx context.Context, in *struct {
 			InTracker
 			Path     string `query:"path" required:"true" maxLength:"400" doc:"Below the outbound folder, or with template below that of templates"`
-			Template string `query:"template" enum:"yes,no"`
+			Template string `query:"template" enum:"yes,no" doc:"yes: it is a template, of which rules make workbooks"`
 			upload
 		}) (*body[wire.PutFile], error) {
 			defer in.done()

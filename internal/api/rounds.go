@@ -86,7 +86,7 @@ func (s *server) roundRoutes() {
 		})
 	route(s, reader, http.MethodGet, "/outbox", "list-outbox", "List the mails made by rounds and rules, newest first",
 		func(ctx context.Context, in *struct {
-			Limit int `query:"limit" minimum:"1" maximum:"500" default:"100"`
+			Limit int `query:"limit" minimum:"1" maximum:"500" default:"100" doc:"How many at most"`
 		}) (*body[[]wire.OutboxMail], error) {
 			mails, err := s.workspace.Outbox(ctx, in.Limit)
 			if err != nil {
@@ -104,7 +104,7 @@ func (s *server) roundRoutes() {
 		})
 	route(s, editor, http.MethodPost, "/outbox/{mail}/resend", "resend-mail", "Send a mail of the outbox once more; it is the same mail to whoever has it",
 		func(ctx context.Context, in *struct {
-			Mail string `path:"mail"`
+			Mail string `path:"mail" doc:"The mail's id"`
 		}) (*body[wire.OutboxMail], error) {
 			m, err := s.workspace.Resend(ctx, in.Mail)
 			if err != nil {

@@ -47,8 +47,8 @@ type rowsQuery struct {
 	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
 	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
 	Order   string `query:"order" doc:"Columns, as in: Due, Value descending"`
-	Offset  int    `query:"offset" minimum:"0"`
-	Limit   int    `query:"limit" minimum:"1" maximum:"5000" default:"200"`
+	Offset  int    `query:"offset" minimum:"0" doc:"How many are passed over first"`
+	Limit   int    `query:"limit" minimum:"1" maximum:"5000" default:"200" doc:"How many at most"`
 	AsOf    string `query:"as_of" format:"date-time" doc:"The rows as they stood at this time (RFC 3339)"`
 }
 

@@ -99,7 +99,7 @@ func (s *server) runRoutes() {
 		func(ctx context.Context, in *struct {
 			InTracker
 			Before string `query:"before" doc:"Only runs older than this one"`
-			Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"50"`
+			Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"50" doc:"How many at most"`
 		}) (*paged[wire.Run], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
@@ -125,7 +125,7 @@ func (s *server) runRoutes() {
 		})
 	route(s, reader, http.MethodGet, "/runs/{run}", "get-run", "Show a run with its steps and changes",
 		func(ctx context.Context, in *struct {
-			Run string `path:"run"`
+			Run string `path:"run" doc:"The run's id"`
 		}) (*body[wire.Run], error) {
 			r, err := s.workspace.Store().Run(ctx, in.Run)
 			if err != nil {
@@ -144,7 +144,7 @@ func (s *server) runRoutes() {
 		func(ctx context.Context, in *struct {
 			InTracker
 			Before int64 `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
-			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50"`
+			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50" doc:"How many at most"`
 		}) (*paged[wire.JournalEntry], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
@@ -174,7 +174,7 @@ func (s *server) runRoutes() {
 	route(s, keeper, http.MethodGet, "/access/journal", "list-access-journal", "List the changes of who may come in, of secrets and of what lists may reach, newest first",
 		func(ctx context.Context, in *struct {
 			Before int64 `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
-			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50"`
+			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50" doc:"How many at most"`
 		}) (*body[[]wire.JournalEntry], error) {
 			sets, err := s.workspace.Store().JournaledAccess(ctx, in.Before, in.Limit)
 			if err != nil {
@@ -188,7 +188,7 @@ func (s *server) runRoutes() {
 		})
 	route(s, reader, http.MethodGet, "/journal/{seq}", "get-change-set", "Show a change set",
 		func(ctx context.Context, in *struct {
-			Seq int64 `path:"seq" minimum:"1"`
+			Seq int64 `path:"seq" minimum:"1" doc:"The change set's number"`
 		}) (*body[wire.ChangeSet], error) {
 			set, err := s.workspace.Store().ChangeSet(ctx, in.Seq)
 			if err != nil {

@@ -11,7 +11,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the changes of who may come in, of secrets and of what lists may reach, newest first */
+        /**
+         * List the changes of who may come in, of secrets and of what lists may reach, newest first
+         * @description List the changes of who may come in, of secrets and of what lists may reach, newest first. Needs a keeper.
+         */
         get: operations["list-access-journal"];
         put?: never;
         post?: never;
@@ -28,12 +31,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the addresses that lists may reach */
+        /**
+         * List the addresses that lists may reach
+         * @description List the addresses that lists may reach. Needs a keeper.
+         */
         get: operations["list-reach"];
-        /** Let lists reach an address */
+        /**
+         * Let lists reach an address
+         * @description Let lists reach an address. Needs a keeper.
+         */
         put: operations["allow-reach"];
         post?: never;
-        /** Let lists reach an address no more */
+        /**
+         * Let lists reach an address no more
+         * @description Let lists reach an address no more. Needs a keeper.
+         */
         delete: operations["forbid-reach"];
         options?: never;
         head?: never;
@@ -49,7 +61,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the links of all mails and all calendar addresses invalid; the next mails bring new ones */
+        /**
+         * Make the links of all mails and all calendar addresses invalid; the next mails bring new ones
+         * @description Make the links of all mails and all calendar addresses invalid; the next mails bring new ones. Needs a keeper.
+         */
         post: operations["renew-links"];
         delete?: never;
         options?: never;
@@ -64,7 +79,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the names of the secrets that lists use */
+        /**
+         * List the names of the secrets that lists use
+         * @description List the names of the secrets that lists use. Needs a keeper.
+         */
         get: operations["list-secrets"];
         put?: never;
         post?: never;
@@ -82,10 +100,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep a secret, for which ${NAME} stands in lists */
+        /**
+         * Keep a secret, for which ${NAME} stands in lists
+         * @description Keep a secret, for which ${NAME} stands in lists. Needs a keeper.
+         */
         put: operations["put-secret"];
         post?: never;
-        /** Forget a secret */
+        /**
+         * Forget a secret
+         * @description Forget a secret. Needs a keeper.
+         */
         delete: operations["drop-secret"];
         options?: never;
         head?: never;
@@ -99,7 +123,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List mail as the demo's stand-in post office took it in; empty elsewhere */
+        /**
+         * List mail as the demo's stand-in post office took it in; empty elsewhere
+         * @description List mail as the demo's stand-in post office took it in; empty elsewhere. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-arrived"];
         put?: never;
         post?: never;
@@ -116,7 +143,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Give a consistent copy of the workspace's file, an SQLite database */
+        /**
+         * Give a consistent copy of the workspace's file, an SQLite database
+         * @description Give a consistent copy of the workspace's file, an SQLite database. Needs a keeper.
+         */
         get: operations["backup"];
         put?: never;
         post?: never;
@@ -135,7 +165,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Wake a rule from outside, by a signed request; the same call again changes nothing */
+        /**
+         * Wake a rule from outside, by a signed request; the same call again changes nothing
+         * @description Wake a rule from outside, by a signed request; the same call again changes nothing. Takes no sign-in: the request itself holds what it needs.
+         */
         post: operations["call-rule"];
         delete?: never;
         options?: never;
@@ -150,7 +183,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tell whether the workspace is sound */
+        /**
+         * Tell whether the workspace is sound
+         * @description Tell whether the workspace is sound. Needs a keeper.
+         */
         get: operations["check"];
         put?: never;
         post?: never;
@@ -169,7 +205,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say whether a clause reads, and what could stand where one types */
+        /**
+         * Say whether a clause reads, and what could stand where one types
+         * @description Say whether a clause reads, and what could stand where one types. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         post: operations["check-clause"];
         delete?: never;
         options?: never;
@@ -184,7 +223,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Be told of every change set as it is committed (Server-Sent Events; each is a JSON Event; resumes by Last-Event-ID) */
+        /**
+         * Be told of every change set as it is committed (Server-Sent Events; each is a JSON Event; resumes by Last-Event-ID)
+         * @description Be told of every change set as it is committed (Server-Sent Events; each is a JSON Event; resumes by Last-Event-ID). Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["events"];
         put?: never;
         post?: never;
@@ -201,7 +243,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a change set */
+        /**
+         * Show a change set
+         * @description Show a change set. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-change-set"];
         put?: never;
         post?: never;
@@ -218,7 +263,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the mails made by rounds and rules, newest first */
+        /**
+         * List the mails made by rounds and rules, newest first
+         * @description List the mails made by rounds and rules, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-outbox"];
         put?: never;
         post?: never;
@@ -237,7 +285,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a mail of the outbox once more; it is the same mail to whoever has it */
+        /**
+         * Send a mail of the outbox once more; it is the same mail to whoever has it
+         * @description Send a mail of the outbox once more; it is the same mail to whoever has it. Needs an editor, of the tracker where it names one.
+         */
         post: operations["resend-mail"];
         delete?: never;
         options?: never;
@@ -252,9 +303,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the people of the workspace */
+        /**
+         * List the people of the workspace
+         * @description List the people of the workspace. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-people"];
-        /** Add a person or, by address, change one */
+        /**
+         * Add a person or, by address, change one
+         * @description Add a person or, by address, change one. Needs a keeper.
+         */
         put: operations["put-person"];
         post?: never;
         delete?: never;
@@ -273,7 +330,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Remove a person: nothing stands for them any more, and what they did stays under their name */
+        /**
+         * Remove a person: nothing stands for them any more, and what they did stays under their name
+         * @description Remove a person: nothing stands for them any more, and what they did stays under their name. Needs a keeper.
+         */
         delete: operations["remove-person"];
         options?: never;
         head?: never;
@@ -287,11 +347,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List what lets a person in: tokens, sessions, one-time links, calendars */
+        /**
+         * List what lets a person in: tokens, sessions, one-time links, calendars
+         * @description List what lets a person in: tokens, sessions, one-time links, calendars. Needs a keeper.
+         */
         get: operations["list-access"];
         put?: never;
         post?: never;
-        /** Revoke all that lets a person in */
+        /**
+         * Revoke all that lets a person in
+         * @description Revoke all that lets a person in. Needs a keeper.
+         */
         delete: operations["revoke-all"];
         options?: never;
         head?: never;
@@ -308,7 +374,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Revoke one token, session, one-time link or calendar of a person */
+        /**
+         * Revoke one token, session, one-time link or calendar of a person
+         * @description Revoke one token, session, one-time link or calendar of a person. Needs a keeper.
+         */
         delete: operations["revoke"];
         options?: never;
         head?: never;
@@ -324,9 +393,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a private address of a person's calendar of due dates */
+        /**
+         * Make a private address of a person's calendar of due dates
+         * @description Make a private address of a person's calendar of due dates. Needs a keeper.
+         */
         post: operations["new-feed"];
-        /** Make every calendar address of a person invalid */
+        /**
+         * Make every calendar address of a person invalid
+         * @description Make every calendar address of a person invalid. Needs a keeper.
+         */
         delete: operations["drop-feeds"];
         options?: never;
         head?: never;
@@ -342,7 +417,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a link that signs a person in, once */
+        /**
+         * Make a link that signs a person in, once
+         * @description Make a link that signs a person in, once. Needs a keeper.
+         */
         post: operations["new-link"];
         delete?: never;
         options?: never;
@@ -359,7 +437,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a token for a person's scripts */
+        /**
+         * Make a token for a person's scripts
+         * @description Make a token for a person's scripts. Needs a keeper.
+         */
         post: operations["new-token"];
         delete?: never;
         options?: never;
@@ -376,7 +457,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Tell which tables a file holds, and store nothing */
+        /**
+         * Tell which tables a file holds, and store nothing
+         * @description Tell which tables a file holds, and store nothing. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         post: operations["read-file"];
         delete?: never;
         options?: never;
@@ -391,7 +475,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a run with its steps and changes */
+        /**
+         * Show a run with its steps and changes
+         * @description Show a run with its steps and changes. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-run"];
         put?: never;
         post?: never;
@@ -408,12 +495,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tell who is signed in */
+        /**
+         * Tell who is signed in
+         * @description Tell who is signed in. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-session"];
         put?: never;
-        /** Sign in with a one-time link's secret or a token */
+        /**
+         * Sign in with a one-time link's secret or a token
+         * @description Sign in with a one-time link's secret or a token. Takes no sign-in: the request itself holds what it needs.
+         */
         post: operations["sign-in"];
-        /** Sign out */
+        /**
+         * Sign out
+         * @description Sign out. Takes no sign-in: the request itself holds what it needs.
+         */
         delete: operations["sign-out"];
         options?: never;
         head?: never;
@@ -427,11 +523,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List what lets oneself in */
+        /**
+         * List what lets oneself in
+         * @description List what lets oneself in. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-own-access"];
         put?: never;
         post?: never;
-        /** Sign out everywhere: end every session of one's own, this one too, and its unused sign-in links */
+        /**
+         * Sign out everywhere: end every session of one's own, this one too, and its unused sign-in links
+         * @description Sign out everywhere: end every session of one's own, this one too, and its unused sign-in links. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         delete: operations["sign-out-everywhere"];
         options?: never;
         head?: never;
@@ -448,7 +550,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Revoke one token, session, one-time link or calendar of one's own */
+        /**
+         * Revoke one token, session, one-time link or calendar of one's own
+         * @description Revoke one token, session, one-time link or calendar of one's own. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         delete: operations["revoke-own"];
         options?: never;
         head?: never;
@@ -464,7 +569,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a tracker as a setup file has it, or bring the one of that name into line */
+        /**
+         * Make a tracker as a setup file has it, or bring the one of that name into line
+         * @description Make a tracker as a setup file has it, or bring the one of that name into line. Needs a keeper.
+         */
         post: operations["load-setup"];
         delete?: never;
         options?: never;
@@ -479,7 +587,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Give the JSON Schema of setup files, for editors */
+        /**
+         * Give the JSON Schema of setup files, for editors
+         * @description Give the JSON Schema of setup files, for editors. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["setup-schema"];
         put?: never;
         post?: never;
@@ -496,7 +607,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tell what is overdue, what runs next, what failed and what the next rounds would send */
+        /**
+         * Tell what is overdue, what runs next, what failed and what the next rounds would send
+         * @description Tell what is overdue, what runs next, what failed and what the next rounds would send. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["today"];
         put?: never;
         post?: never;
@@ -513,10 +627,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the trackers */
+        /**
+         * List the trackers
+         * @description List the trackers. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-trackers"];
         put?: never;
-        /** Make a tracker without tabs */
+        /**
+         * Make a tracker without tabs
+         * @description Make a tracker without tabs. Needs a keeper.
+         */
         post: operations["new-tracker"];
         delete?: never;
         options?: never;
@@ -531,15 +651,24 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a tracker with its tabs and columns */
+        /**
+         * Show a tracker with its tabs and columns
+         * @description Show a tracker with its tabs and columns. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-tracker"];
         put?: never;
         post?: never;
-        /** Remove a tracker with all its rows; undo brings it back */
+        /**
+         * Remove a tracker with all its rows; undo brings it back
+         * @description Remove a tracker with all its rows; undo brings it back. Needs a keeper.
+         */
         delete: operations["drop-tracker"];
         options?: never;
         head?: never;
-        /** Give a tracker another name */
+        /**
+         * Give a tracker another name
+         * @description Give a tracker another name. Needs a keeper.
+         */
         patch: operations["rename-tracker"];
         trace?: never;
     };
@@ -550,7 +679,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the conflicts of syncs that wait for a person, oldest first */
+        /**
+         * List the conflicts of syncs that wait for a person, oldest first
+         * @description List the conflicts of syncs that wait for a person, oldest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-conflicts"];
         put?: never;
         post?: never;
@@ -567,7 +699,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Write a tab, or all of a tracker's, as a workbook, CSV or JSON */
+        /**
+         * Write a tab, or all of a tracker's, as a workbook, CSV or JSON
+         * @description Write a tab, or all of a tracker's, as a workbook, CSV or JSON. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["export"];
         put?: never;
         post?: never;
@@ -586,7 +721,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Import tables from a workbook or CSV file */
+        /**
+         * Import tables from a workbook or CSV file
+         * @description Import tables from a workbook or CSV file. Needs an editor, of the tracker where it names one.
+         */
         post: operations["import"];
         delete?: never;
         options?: never;
@@ -601,7 +739,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List change sets, newest first */
+        /**
+         * List change sets, newest first
+         * @description List change sets, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-journal"];
         put?: never;
         post?: never;
@@ -618,10 +759,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the lists */
+        /**
+         * List the lists
+         * @description List the lists. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-lists"];
         put?: never;
-        /** Add a list, or replace the one of that name */
+        /**
+         * Add a list, or replace the one of that name
+         * @description Add a list, or replace the one of that name. Needs a keeper.
+         */
         post: operations["put-list"];
         delete?: never;
         options?: never;
@@ -636,12 +783,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a list */
+        /**
+         * Show a list
+         * @description Show a list. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-list"];
-        /** Replace a list; it may be renamed so */
+        /**
+         * Replace a list; it may be renamed so
+         * @description Replace a list; it may be renamed so. Needs a keeper.
+         */
         put: operations["replace-list"];
         post?: never;
-        /** Remove a list; undo brings it back */
+        /**
+         * Remove a list; undo brings it back
+         * @description Remove a list; undo brings it back. Needs a keeper.
+         */
         delete: operations["drop-list"];
         options?: never;
         head?: never;
@@ -655,7 +811,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the files that rules wrote, newest first */
+        /**
+         * List the files that rules wrote, newest first
+         * @description List the files that rules wrote, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-written"];
         put?: never;
         post?: never;
@@ -672,7 +831,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tell what is different between two files that rules wrote */
+        /**
+         * Tell what is different between two files that rules wrote
+         * @description Tell what is different between two files that rules wrote. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["compare-written"];
         put?: never;
         post?: never;
@@ -689,10 +851,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Open a file that a rule wrote */
+        /**
+         * Open a file that a rule wrote
+         * @description Open a file that a rule wrote. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-written"];
         put?: never;
-        /** Put a workbook there for rules to write into, or to make others of */
+        /**
+         * Put a workbook there for rules to write into, or to make others of
+         * @description Put a workbook there for rules to write into, or to make others of. Needs a keeper.
+         */
         post: operations["put-file"];
         delete?: never;
         options?: never;
@@ -707,7 +875,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List what a file was before it was written over, newest first */
+        /**
+         * List what a file was before it was written over, newest first
+         * @description List what a file was before it was written over, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-versions"];
         put?: never;
         post?: never;
@@ -724,10 +895,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the reminders */
+        /**
+         * List the reminders
+         * @description List the reminders. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-reminders"];
         put?: never;
-        /** Add a reminder, or replace the one of that name */
+        /**
+         * Add a reminder, or replace the one of that name
+         * @description Add a reminder, or replace the one of that name. Needs a keeper.
+         */
         post: operations["put-reminder"];
         delete?: never;
         options?: never;
@@ -742,12 +919,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a reminder */
+        /**
+         * Show a reminder
+         * @description Show a reminder. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-reminder"];
-        /** Replace a reminder; it may be renamed so */
+        /**
+         * Replace a reminder; it may be renamed so
+         * @description Replace a reminder; it may be renamed so. Needs a keeper.
+         */
         put: operations["replace-reminder"];
         post?: never;
-        /** Remove a reminder; undo brings it back */
+        /**
+         * Remove a reminder; undo brings it back
+         * @description Remove a reminder; undo brings it back. Needs a keeper.
+         */
         delete: operations["drop-reminder"];
         options?: never;
         head?: never;
@@ -761,10 +947,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the rounds */
+        /**
+         * List the rounds
+         * @description List the rounds. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-rounds"];
         put?: never;
-        /** Add a round, or replace the one of that name */
+        /**
+         * Add a round, or replace the one of that name
+         * @description Add a round, or replace the one of that name. Needs a keeper.
+         */
         post: operations["put-round"];
         delete?: never;
         options?: never;
@@ -779,12 +971,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a round */
+        /**
+         * Show a round
+         * @description Show a round. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-round"];
-        /** Replace a round; it may be renamed so */
+        /**
+         * Replace a round; it may be renamed so
+         * @description Replace a round; it may be renamed so. Needs a keeper.
+         */
         put: operations["replace-round"];
         post?: never;
-        /** Remove a round; undo brings it back */
+        /**
+         * Remove a round; undo brings it back
+         * @description Remove a round; undo brings it back. Needs a keeper.
+         */
         delete: operations["drop-round"];
         options?: never;
         head?: never;
@@ -800,7 +1001,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a round now; nobody gets its mail for one occurrence twice */
+        /**
+         * Send a round now; nobody gets its mail for one occurrence twice
+         * @description Send a round now; nobody gets its mail for one occurrence twice. Needs an editor, of the tracker where it names one.
+         */
         post: operations["run-round"];
         delete?: never;
         options?: never;
@@ -817,7 +1021,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send one person the mail that a round would send now, for a look */
+        /**
+         * Send one person the mail that a round would send now, for a look
+         * @description Send one person the mail that a round would send now, for a look. Needs an editor, of the tracker where it names one.
+         */
         post: operations["try-round"];
         delete?: never;
         options?: never;
@@ -838,7 +1045,10 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Edit several rows, all or none */
+        /**
+         * Edit several rows, all or none
+         * @description Edit several rows, all or none. Needs an editor, of the tracker where it names one.
+         */
         patch: operations["set-rows"];
         trace?: never;
     };
@@ -849,10 +1059,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the rules */
+        /**
+         * List the rules
+         * @description List the rules. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-rules"];
         put?: never;
-        /** Add a rule, or replace the one of that name */
+        /**
+         * Add a rule, or replace the one of that name
+         * @description Add a rule, or replace the one of that name. Needs a keeper.
+         */
         post: operations["put-rule"];
         delete?: never;
         options?: never;
@@ -867,12 +1083,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a rule */
+        /**
+         * Show a rule
+         * @description Show a rule. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-rule"];
-        /** Replace a rule; it may be renamed so */
+        /**
+         * Replace a rule; it may be renamed so
+         * @description Replace a rule; it may be renamed so. Needs a keeper.
+         */
         put: operations["replace-rule"];
         post?: never;
-        /** Remove a rule; undo brings it back */
+        /**
+         * Remove a rule; undo brings it back
+         * @description Remove a rule; undo brings it back. Needs a keeper.
+         */
         delete: operations["drop-rule"];
         options?: never;
         head?: never;
@@ -888,7 +1113,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stop a rule from being woken */
+        /**
+         * Stop a rule from being woken
+         * @description Stop a rule from being woken. Needs a keeper.
+         */
         post: operations["pause-rule"];
         delete?: never;
         options?: never;
@@ -905,7 +1133,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Let a rule be woken again */
+        /**
+         * Let a rule be woken again
+         * @description Let a rule be woken again. Needs a keeper.
+         */
         post: operations["resume-rule"];
         delete?: never;
         options?: never;
@@ -922,7 +1153,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Run a rule now on every row of its tabs */
+        /**
+         * Run a rule now on every row of its tabs
+         * @description Run a rule now on every row of its tabs. Needs an editor, of the tracker where it names one.
+         */
         post: operations["run-rule"];
         delete?: never;
         options?: never;
@@ -939,7 +1173,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the secret with which calls of a rule are signed; an earlier one serves no more */
+        /**
+         * Make the secret with which calls of a rule are signed; an earlier one serves no more
+         * @description Make the secret with which calls of a rule are signed; an earlier one serves no more. Needs a keeper.
+         */
         post: operations["new-caller"];
         delete?: never;
         options?: never;
@@ -954,7 +1191,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List runs, newest first */
+        /**
+         * List runs, newest first
+         * @description List runs, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-runs"];
         put?: never;
         post?: never;
@@ -971,7 +1211,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Write a tracker's setup file */
+        /**
+         * Write a tracker's setup file
+         * @description Write a tracker's setup file. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-setup"];
         put?: never;
         post?: never;
@@ -988,10 +1231,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the syncs */
+        /**
+         * List the syncs
+         * @description List the syncs. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-syncs"];
         put?: never;
-        /** Add a sync, or replace the one of that name */
+        /**
+         * Add a sync, or replace the one of that name
+         * @description Add a sync, or replace the one of that name. Needs a keeper.
+         */
         post: operations["put-sync"];
         delete?: never;
         options?: never;
@@ -1006,12 +1255,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a sync */
+        /**
+         * Show a sync
+         * @description Show a sync. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-sync"];
-        /** Replace a sync; it may be renamed so */
+        /**
+         * Replace a sync; it may be renamed so
+         * @description Replace a sync; it may be renamed so. Needs a keeper.
+         */
         put: operations["replace-sync"];
         post?: never;
-        /** Remove a sync; undo brings it back */
+        /**
+         * Remove a sync; undo brings it back
+         * @description Remove a sync; undo brings it back. Needs a keeper.
+         */
         delete: operations["drop-sync"];
         options?: never;
         head?: never;
@@ -1027,7 +1285,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a list and a tab into step */
+        /**
+         * Bring a list and a tab into step
+         * @description Bring a list and a tab into step. Needs an editor, of the tracker where it names one.
+         */
         post: operations["run-sync"];
         delete?: never;
         options?: never;
@@ -1044,7 +1305,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Settle conflicts that wait: one, several or all alike */
+        /**
+         * Settle conflicts that wait: one, several or all alike
+         * @description Settle conflicts that wait: one, several or all alike. Needs an editor, of the tracker where it names one.
+         */
         post: operations["settle-conflicts"];
         delete?: never;
         options?: never;
@@ -1061,7 +1325,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Add a tab to a tracker */
+        /**
+         * Add a tab to a tracker
+         * @description Add a tab to a tracker. Needs a keeper.
+         */
         post: operations["add-tab"];
         delete?: never;
         options?: never;
@@ -1079,11 +1346,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a tab with its rows; undo brings both back */
+        /**
+         * Delete a tab with its rows; undo brings both back
+         * @description Delete a tab with its rows; undo brings both back. Needs a keeper.
+         */
         delete: operations["drop-tab"];
         options?: never;
         head?: never;
-        /** Give a tab another name, which rules follow, or another place */
+        /**
+         * Give a tab another name, which rules follow, or another place
+         * @description Give a tab another name, which rules follow, or another place. Needs a keeper.
+         */
         patch: operations["change-tab"];
         trace?: never;
     };
@@ -1094,10 +1367,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List a tab's columns */
+        /**
+         * List a tab's columns
+         * @description List a tab's columns. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-columns"];
         put?: never;
-        /** Add a column to a tab */
+        /**
+         * Add a column to a tab
+         * @description Add a column to a tab. Needs a keeper.
+         */
         post: operations["add-column"];
         delete?: never;
         options?: never;
@@ -1115,11 +1394,17 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take a column from a tab; rows keep what they hold for it as carried values */
+        /**
+         * Take a column from a tab; rows keep what they hold for it as carried values
+         * @description Take a column from a tab; rows keep what they hold for it as carried values. Needs a keeper.
+         */
         delete: operations["drop-column"];
         options?: never;
         head?: never;
-        /** Change a column, in every tab that shares it; a preview tells which cells would become odd */
+        /**
+         * Change a column, in every tab that shares it; a preview tells which cells would become odd
+         * @description Change a column, in every tab that shares it; a preview tells which cells would become odd. Needs a keeper.
+         */
         patch: operations["change-column"];
         trace?: never;
     };
@@ -1130,12 +1415,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List a tab's rows */
+        /**
+         * List a tab's rows
+         * @description List a tab's rows. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["list-rows"];
         put?: never;
-        /** Add rows to the end of a tab, all or none */
+        /**
+         * Add rows to the end of a tab, all or none
+         * @description Add rows to the end of a tab, all or none. Needs an editor, of the tracker where it names one.
+         */
         post: operations["add-rows"];
-        /** Remove the rows for which a clause holds; undo brings them back */
+        /**
+         * Remove the rows for which a clause holds; undo brings them back
+         * @description Remove the rows for which a clause holds; undo brings them back. Needs an editor, of the tracker where it names one.
+         */
         delete: operations["remove-rows"];
         options?: never;
         head?: never;
@@ -1149,15 +1443,24 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show a row */
+        /**
+         * Show a row
+         * @description Show a row. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["get-row"];
         put?: never;
         post?: never;
-        /** Remove a row; undo brings it back */
+        /**
+         * Remove a row; undo brings it back
+         * @description Remove a row; undo brings it back. Needs an editor, of the tracker where it names one.
+         */
         delete: operations["remove-row"];
         options?: never;
         head?: never;
-        /** Edit a row's cells, notes and looks */
+        /**
+         * Edit a row's cells, notes and looks
+         * @description Edit a row's cells, notes and looks. Needs an editor, of the tracker where it names one.
+         */
         patch: operations["set-row"];
         trace?: never;
     };
@@ -1168,7 +1471,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List the change sets that touched a row, newest first */
+        /**
+         * List the change sets that touched a row, newest first
+         * @description List the change sets that touched a row, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["row-history"];
         put?: never;
         post?: never;
@@ -1187,7 +1493,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Move a row to another tab */
+        /**
+         * Move a row to another tab
+         * @description Move a row to another tab. Needs an editor, of the tracker where it names one.
+         */
         post: operations["move-row"];
         delete?: never;
         options?: never;
@@ -1202,7 +1511,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tell what put a row, or a cell, where and how it is */
+        /**
+         * Tell what put a row, or a cell, where and how it is
+         * @description Tell what put a row, or a cell, where and how it is. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
         get: operations["why"];
         put?: never;
         post?: never;
@@ -1221,7 +1533,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a run or change set back */
+        /**
+         * Take a run or change set back
+         * @description Take a run or change set back. Needs an editor, of the tracker where it names one.
+         */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -2153,6 +2468,7 @@ export interface operations {
             query?: {
                 /** @description Only change sets with a smaller number */
                 before?: number;
+                /** @description How many at most */
                 limit?: number;
             };
             header?: never;
@@ -2497,6 +2813,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description What ${NAME} calls it */
                 name: string;
             };
             cookie?: never;
@@ -2568,6 +2885,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description What ${NAME} calls it */
                 name: string;
             };
             cookie?: never;
@@ -2695,12 +3013,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
+            /** @description The copy */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/vnd.sqlite3": string;
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -2947,6 +3267,7 @@ export interface operations {
                 after?: number;
             };
             header?: {
+                /** @description The last event that was heard: those after it are sent first */
                 "Last-Event-ID"?: string;
             };
             path?: never;
@@ -2954,12 +3275,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
+            /** @description Events, for as long as one listens */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/event-stream": string;
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -3004,6 +3327,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The change set's number */
                 seq: number;
             };
             cookie?: never;
@@ -3069,6 +3393,7 @@ export interface operations {
     "list-outbox": {
         parameters: {
             query?: {
+                /** @description How many at most */
                 limit?: number;
             };
             header?: never;
@@ -3129,6 +3454,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The mail's id */
                 mail: string;
             };
             cookie?: never;
@@ -3940,6 +4266,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The run's id */
                 run: string;
             };
             cookie?: never;
@@ -4062,6 +4389,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
+                /** @description By which scheme the browser reached a proxy: the cookie is for https alone where that is it */
                 "X-Forwarded-Proto"?: string;
             };
             path?: never;
@@ -4118,6 +4446,7 @@ export interface operations {
             header?: never;
             path?: never;
             cookie?: {
+                /** @description The session that ends */
                 kavlo_session?: components["schemas"]["Cookie"];
             };
         };
@@ -4936,6 +5265,7 @@ export interface operations {
                 columns?: string;
                 /** @description Of one tab: columns, as in: Due, Value descending */
                 order?: string;
+                /** @description The file's form */
                 format?: "xlsx" | "csv" | "json";
                 /** @description yes: a row of sums below each table of a workbook */
                 totals?: "yes" | "no";
@@ -4949,7 +5279,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
+            /** @description The file */
             200: {
                 headers: {
                     "Content-Disposition"?: string;
@@ -4957,7 +5287,11 @@ export interface operations {
                     "Kavlo-Passed-Over"?: number;
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -5114,6 +5448,7 @@ export interface operations {
             query?: {
                 /** @description Only change sets with a smaller number */
                 before?: number;
+                /** @description How many at most */
                 limit?: number;
             };
             header?: never;
@@ -5704,6 +6039,7 @@ export interface operations {
     "get-written": {
         parameters: {
             query: {
+                /** @description Below the outbound folder */
                 path: string;
                 /** @description What it was before it was written over; unless set, what it is */
                 version?: number;
@@ -5717,7 +6053,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
+            /** @description The file */
             200: {
                 headers: {
                     "Content-Disposition"?: string;
@@ -5725,7 +6061,10 @@ export interface operations {
                     "Kavlo-Passed-Over"?: number;
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -5779,6 +6118,7 @@ export interface operations {
             query: {
                 /** @description Below the outbound folder, or with template below that of templates */
                 path: string;
+                /** @description yes: it is a template, of which rules make workbooks */
                 template?: "yes" | "no";
             };
             header?: never;
@@ -5862,6 +6202,7 @@ export interface operations {
     "list-versions": {
         parameters: {
             query: {
+                /** @description Below the outbound folder */
                 path: string;
             };
             header?: never;
@@ -7620,6 +7961,7 @@ export interface operations {
             query?: {
                 /** @description Only runs older than this one */
                 before?: string;
+                /** @description How many at most */
                 limit?: number;
             };
             header?: never;
@@ -8861,7 +9203,9 @@ export interface operations {
                 columns?: string;
                 /** @description Columns, as in: Due, Value descending */
                 order?: string;
+                /** @description How many are passed over first */
                 offset?: number;
+                /** @description How many at most */
                 limit?: number;
                 /** @description The rows as they stood at this time (RFC 3339) */
                 as_of?: string;
