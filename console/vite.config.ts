@@ -12,6 +12,7 @@ export default defineConfig({
   test: {
     testTimeout: 30_000,
     environment: "jsdom",
+    setupFiles: ["./test-setup.ts"],
     include: ["src/**/*.test.{ts,tsx}"],
   },
 });

@@ -345,10 +345,10 @@ func TestAFileIsPutRightByHandAndTakenIn(t *testing.T) {
 	// fewer rows than were found, and one column not at all
 	_, err := browser.Eval[bool](w.page, `(() => { const e = document.querySelector(".table-form-fields input"); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, "A4:E9"); e.dispatchEvent(new Event("input", { bubbles: true })); e.dispatchEvent(new FocusEvent("focusout", { bubbles: true })); return true; })()`)
 	require.NoError(t, err)
-	w.do(w.page.Says("A4:E9: 5 rows"), w.page.Click("input[aria-label='Take Fee']"), w.page.Press("See what it would do"), w.page.Says("Board: 5 rows added"))
+	w.do(w.page.Says("A4:E9: 5 rows"), w.page.Click("input[aria-label='Import Fee']"), w.page.Press("Preview"), w.page.Says("Board: 5 rows added"))
 	_, err = w.api.Tracker(t.Context(), "asides")
 	require.Error(t, err, "nothing is stored before it is asked for")
-	w.do(w.page.Press("Take it in"), w.page.Holds("location.pathname.startsWith('/t/')"), w.page.Says("Ship's bell"))
+	w.do(w.page.Press("Import"), w.page.Holds("location.pathname.startsWith('/t/')"), w.page.Says("Ship's bell"))
 	board, err := w.api.Rows(t.Context(), "asides", "Board", client.Which{})
 	require.NoError(t, err)
 	assert.Len(t, board.Rows, 5)

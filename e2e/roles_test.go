@@ -25,7 +25,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 	w.do(w.page.Go(w.demo.Address+"/sign-in#"+link.Secret), w.page.Says("Orla Reader"), w.page.Says("Runs next"))
 	side, err := browser.Eval[string](w.page, "document.querySelector('nav.side').innerText")
 	require.NoError(t, err)
-	assert.NotContains(t, side, "Take a file in")
+	assert.NotContains(t, side, "Import a file")
 	w.open("Requested")
 	w.do(w.page.Says("You may read this tab, and not change it."))
 	offered, err := browser.Eval[[]string](w.page, buttons)

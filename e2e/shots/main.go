@@ -323,7 +323,7 @@ func (s *shooter) file() error {
 	if err := s.page.Says("C6:H25"); err != nil {
 		return err
 	}
-	if err := s.page.Press("See what it would do"); err != nil {
+	if err := s.page.Press("Preview"); err != nil {
 		return err
 	}
 	if err := s.page.Says("19 rows added"); err != nil {

@@ -37,6 +37,8 @@ type ReadColumn struct {
 	Reason  string   `json:"reason"`
 	Choices []string `json:"choices,omitempty"`
 	Odd     []OddAt  `json:"odd"`
+	Clause  string   `json:"clause,omitempty" doc:"What all of the column's formulas say: it can be a computed column"`
+	Why     string   `json:"no_clause,omitempty" doc:"Why a column of formulas cannot be one"`
 }
 
 // OddAt is a cell that does not fit its column.

@@ -2035,8 +2035,12 @@ export interface components {
         };
         ReadColumn: {
             choices?: string[];
+            /** @description What all of the column's formulas say: it can be a computed column */
+            clause?: string;
             display?: string;
             name: string;
+            /** @description Why a column of formulas cannot be one */
+            no_clause?: string;
             odd: components["schemas"]["OddAt"][];
             reason: string;
             type: string;

@@ -1,4 +1,4 @@
-// Taking a file in: what the service finds in it, over a picture of its sheets,
+// Importing a file: what the service finds in it, over a picture of its sheets,
 // put right by hand where need be, seen beforehand, and only then stored.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select, Tabs, Upload } from "antd";
@@ -10,6 +10,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { useSession, useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
 import { corrections, tableKey, type Said } from "./corrections";
+import { Outcome, type Imported } from "./Outcome";
 import { Picture } from "./Picture";
 import { TableForm } from "./TableForm";
 import "./files.css";
@@ -21,14 +22,14 @@ export default function ImportPage() {
   if (session.data && trackers.data && !mayImport(session.data.person.access, trackers.data)) {
     return (
       <div className="page import">
-        <h1>Take a file in</h1>
-        <p>Files are taken in by those who may change a tracker: ask a keeper.</p>
+        <h1>Import a file</h1>
+        <p>You need to be an editor of a tracker to import files: ask a keeper.</p>
       </div>
     );
   }
   return (
     <div className="page import">
-      <h1>Take a file in</h1>
+      <h1>Import a file</h1>
       <div className="drop">
         <Upload.Dragger
           accept=".xlsx,.csv,.tsv,.txt"
@@ -116,9 +117,12 @@ const tabName = (file: File, sheet: string, n: number, of: number) => {
   return of > 1 ? `${name} ${n + 1}` : name;
 };
 
-type Taken = {
-  tables?: { tab: string; rows: number; taken?: { added: number; updated: number; unchanged: number; odd: number } }[];
-};
+type Asked = { preview: boolean };
+type Conflicts = "file" | "here";
+
+// waits tells that an import has left something for a person to look at.
+const waits = (set: ChangeSet) =>
+  ((set.detail as Imported | undefined)?.tables ?? []).some((t) => t.taken?.held?.length || t.taken?.troubles?.length);
 
 function Target({ file, first, said }: { file: File; first: Reading; said: Said }) {
   const trackers = useTrackers();
@@ -130,18 +134,19 @@ function Target({ file, first, said }: { file: File; first: Reading; said: Said 
   const queries = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
+  const [conflicts, setConflicts] = useState<Conflicts>();
   const send = useMutation({
-    mutationFn: (preview: boolean) => take(file, tracker, fresh, corrections(first, said), preview),
-    onSuccess: async (set, preview) => {
-      if (preview) return;
+    mutationFn: ({ preview }: Asked) => take(file, tracker, fresh, corrections(first, said), preview, conflicts),
+    onSuccess: async (set, { preview }) => {
+      if (preview || waits(set)) return;
       await queries.invalidateQueries();
-      void message.success("The file has been taken in.");
+      void message.success("The file has been imported.");
       const all = await queries.fetchQuery<Tracker[]>({
         queryKey: ["trackers"],
         queryFn: () => ask(api.GET("/api/v1/trackers")),
       });
       const into = all.find((t) => t.id === tracker || (!tracker && t.name === fresh));
-      const tab = into?.tabs.find((t) => t.name === (set.detail as Taken | undefined)?.tables?.[0]?.tab);
+      const tab = into?.tabs.find((t) => t.name === (set.detail as Imported | undefined)?.tables?.[0]?.tab);
       if (into && tab) await navigate(`/t/${into.id}/${tab.id}`);
     },
   });
@@ -161,36 +166,40 @@ function Target({ file, first, said }: { file: File; first: Reading; said: Said 
       </label>
       {!tracker && (
         <label>
-          called
+          Name
           <Input style={{ width: 220 }} value={fresh} onChange={(e) => setFresh(e.target.value)} />
         </label>
       )}
-      <Button onClick={() => send.mutate(true)} loading={send.isPending && send.variables}>
-        See what it would do
+      {tracker && (
+        <label>
+          Changed on both sides
+          <Select<Conflicts | "">
+            style={{ width: 220 }}
+            value={conflicts ?? ""}
+            onChange={(v) => setConflicts(v || undefined)}
+            options={[
+              { value: "", label: "list them, change nothing" },
+              { value: "file", label: "use the file's value" },
+              { value: "here", label: "keep the value here" },
+            ]}
+          />
+        </label>
+      )}
+      <Button onClick={() => send.mutate({ preview: true })} loading={send.isPending && send.variables.preview}>
+        Preview
       </Button>
-      <Button type="primary" onClick={() => send.mutate(false)} loading={send.isPending && !send.variables}>
-        Take it in
+      <Button
+        type="primary"
+        onClick={() => send.mutate({ preview: false })}
+        loading={send.isPending && !send.variables.preview}
+      >
+        Import
       </Button>
       <div aria-live="polite" className="target-answer">
         {send.isError && <ProblemNote error={send.error} />}
-        {send.data && <Would set={send.data} />}
+        {send.data && <Outcome set={send.data} preview={send.variables.preview} />}
       </div>
     </section>
-  );
-}
-
-function Would({ set }: { set: ChangeSet }) {
-  const taken = (set.detail as Taken | undefined)?.tables ?? [];
-  return (
-    <ul>
-      {taken.map((t) => (
-        <li key={t.tab}>
-          {t.tab}: {plural(t.taken?.added ?? 0, "row")} added, {t.taken?.updated ?? 0} updated,{" "}
-          {t.taken?.unchanged ?? 0} unchanged
-          {(t.taken?.odd ?? 0) > 0 && `, ${plural(t.taken?.odd ?? 0, "odd cell")}`}
-        </li>
-      ))}
-    </ul>
   );
 }
 
@@ -210,6 +219,7 @@ function take(
   fresh: string,
   told: string | undefined,
   preview: boolean,
+  conflicts: Conflicts | undefined,
 ): Promise<ChangeSet> {
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   const query = {
@@ -217,6 +227,7 @@ function take(
     ...(told ? { corrections: told } : {}),
     ...(tracker ? {} : { new: "yes" as const, zone }),
     ...(preview ? { preview: "yes" as const } : {}),
+    ...(conflicts ? { conflicts } : {}),
   };
   return ask(
     api.POST("/api/v1/trackers/{tracker}/imports", {

@@ -1,20 +1,9 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
-import { afterEach, beforeAll, expect, it, vi } from "vitest";
+import { afterEach, expect, it, vi } from "vitest";
 import type { ReadTable } from "../api/client";
 import type { TableSaid } from "./corrections";
 import { TableForm } from "./TableForm";
 
-beforeAll(() => {
-  // the table asks how wide the window is, and jsdom has no answer
-  window.matchMedia = ((query: string) => ({
-    matches: false,
-    media: query,
-    addListener: () => undefined,
-    removeListener: () => undefined,
-    addEventListener: () => undefined,
-    removeEventListener: () => undefined,
-  })) as unknown as typeof window.matchMedia;
-});
 afterEach(cleanup);
 
 const table: ReadTable = {
@@ -44,7 +33,7 @@ it("tells what was found, why, and what it is unsure of", () => {
 
 it("takes a range only once it is one, and forgets what was said of other columns", () => {
   const onSay = show({ columns: { 1: { type: "number" } } });
-  const field = screen.getByLabelText("Where it is");
+  const field = screen.getByLabelText("Range");
   fireEvent.change(field, { target: { value: "3B" } });
   fireEvent.blur(field);
   expect(onSay).not.toHaveBeenCalled();
@@ -55,10 +44,24 @@ it("takes a range only once it is one, and forgets what was said of other column
 
 it("leaves out a column or the whole table, and takes them again", () => {
   const onSay = show({ columns: { 2: { leave_out: true } } });
-  fireEvent.click(screen.getByLabelText("Take Object"));
+  fireEvent.click(screen.getByLabelText("Import Object"));
   expect(onSay).toHaveBeenLastCalledWith({ columns: { 1: { leave_out: true }, 2: { leave_out: true } } });
-  fireEvent.click(screen.getByLabelText("Take Due"));
+  fireEvent.click(screen.getByLabelText("Import Due"));
   expect(onSay).toHaveBeenLastCalledWith({ columns: { 2: { leave_out: undefined } } });
-  fireEvent.click(screen.getByLabelText("Take it in"));
+  fireEvent.click(screen.getByLabelText("Import this table"));
   expect(onSay).toHaveBeenLastCalledWith({ columns: { 2: { leave_out: true } }, leave_out: true });
+});
+
+it("offers to compute a column of formulas, and says why it cannot", () => {
+  const [object, due] = table.columns;
+  if (!object || !due) throw new Error("the table has two columns");
+  const onSay = vi.fn();
+  const columns = [
+    { ...object, clause: "Fee * Days" },
+    { ...due, no_clause: "the rows say different things" },
+  ];
+  render(<TableForm table={{ ...table, columns }} name="Board" said={{}} tabs={[]} onSay={onSay} />);
+  fireEvent.click(screen.getByLabelText(/Compute it here: Fee \* Days/));
+  expect(onSay).toHaveBeenLastCalledWith({ columns: { 1: { computed: true } } });
+  expect(screen.getByText(/results of formulas: the rows say different things/)).toBeTruthy();
 });

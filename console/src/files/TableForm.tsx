@@ -6,7 +6,19 @@ import type { ReadTable } from "../api/client";
 import { plural } from "../parts/text";
 import { box, type ColumnSaid, type TableSaid } from "./corrections";
 
-const types = ["text", "number", "date", "date-time", "checkbox", "choice", "person", "link", "file"];
+const types = [
+  "text",
+  "number",
+  "date",
+  "date-time",
+  "duration",
+  "checkbox",
+  "choice",
+  "person",
+  "rating",
+  "link",
+  "file",
+];
 
 type Props = { table: ReadTable; name: string; said: TableSaid; tabs: string[]; onSay: (said: TableSaid) => void };
 
@@ -20,12 +32,12 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
         {table.range}: {plural(table.rows, "row")}
       </h2>
       <Checkbox checked={!said.leave_out} onChange={(e) => say({ leave_out: e.target.checked ? undefined : true })}>
-        Take it in
+        Import this table
       </Checkbox>
       <div className="table-form-fields">
         <RangeField key={table.range} range={table.range} onSay={(range) => say({ range, columns: {} })} />
         <label>
-          Rows of header
+          Header rows
           <InputNumber
             min={0}
             max={3}
@@ -35,7 +47,7 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
           />
         </label>
         <label>
-          Into the tab
+          Tab
           <Select
             size="small"
             showSearch
@@ -47,11 +59,11 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
           />
         </label>
         <label>
-          Rows are known by
+          Match rows by
           <Select
             size="small"
             allowClear
-            placeholder="all that they say"
+            placeholder="no column: add new rows"
             value={said.key}
             options={table.columns.map((c) => ({ value: c.name }))}
             onChange={(key?: string) => say({ key })}
@@ -68,11 +80,11 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
         rowKey="n"
         columns={[
           {
-            title: "Take",
-            width: 52,
+            title: "Import",
+            width: 64,
             render: (_, c) => (
               <Checkbox
-                aria-label={`Take ${c.name}`}
+                aria-label={`Import ${c.name}`}
                 checked={!said.columns?.[c.n]?.leave_out}
                 onChange={(e) => sayColumn(c.n, { leave_out: e.target.checked ? undefined : true })}
               />
@@ -99,6 +111,16 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
               <span className="quiet">
                 {c.reason}
                 {c.odd.length > 0 && <strong className="odd-count">; {plural(c.odd.length, "odd cell")}</strong>}
+                {c.no_clause && `; results of formulas: ${c.no_clause}`}
+                {c.clause && (
+                  <Checkbox
+                    className="compute"
+                    checked={said.columns?.[c.n]?.computed ?? false}
+                    onChange={(e) => sayColumn(c.n, { computed: e.target.checked || undefined })}
+                  >
+                    Compute it here: <code>{c.clause}</code>
+                  </Checkbox>
+                )}
               </span>
             ),
           },
@@ -114,7 +136,7 @@ function RangeField({ range, onSay }: { range: string; onSay: (range: string) =>
   const done = () => fits && text !== range && onSay(text.trim().toUpperCase());
   return (
     <label>
-      Where it is
+      Range
       <Input
         size="small"
         status={fits ? undefined : "error"}

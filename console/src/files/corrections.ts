@@ -1,7 +1,7 @@
 // What a person says of the tables of a file, and how it is told to the service.
 import type { Reading } from "../api/client";
 
-export type ColumnSaid = { name?: string; type?: string; leave_out?: boolean };
+export type ColumnSaid = { name?: string; type?: string; leave_out?: boolean; computed?: boolean };
 export type TableSaid = {
   leave_out?: boolean;
   range?: string;

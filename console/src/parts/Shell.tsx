@@ -34,7 +34,7 @@ export function Shell() {
           Today
         </SideLink>
         <SideLink to="/mail">Mail</SideLink>
-        {mayImport(session.data.person.access, trackers.data) && <SideLink to="/import">Take a file in</SideLink>}
+        {mayImport(session.data.person.access, trackers.data) && <SideLink to="/import">Import a file</SideLink>}
         {trackers.data?.map((t) => (
           <TrackerLinks key={t.id} tracker={t} />
         ))}

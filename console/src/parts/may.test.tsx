@@ -1,16 +1,13 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App } from "antd";
 import { cleanup, render, screen } from "@testing-library/react";
-import { afterEach, beforeAll, expect, it, vi } from "vitest";
+import { afterEach, expect, it } from "vitest";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import type { Column, Definition, Tracker } from "../api/client";
 import RulesPage from "../rules/RulesPage";
 import { columnsFor, isFixed, mayAdd, mayImport, mayOf } from "./may";
 
 afterEach(cleanup);
-beforeAll(() => {
-  vi.stubGlobal("matchMedia", () => ({ matches: false, addEventListener: () => {}, removeEventListener: () => {} }));
-});
 
 const column = (more: Partial<Column>): Column => ({
   id: "c1",

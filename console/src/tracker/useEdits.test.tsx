@@ -1,6 +1,6 @@
 import { App } from "antd";
 import { act, cleanup, renderHook } from "@testing-library/react";
-import { afterEach, beforeAll, expect, it, vi } from "vitest";
+import { afterEach, expect, it, vi } from "vitest";
 
 import type { Column, Row } from "../api/client";
 import { api } from "../api/client";
@@ -10,9 +10,6 @@ import { useEdits } from "./useEdits";
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();
-});
-beforeAll(() => {
-  vi.stubGlobal("matchMedia", () => ({ matches: false, addEventListener: () => {}, removeEventListener: () => {} }));
 });
 
 const due: Column = { id: "c1", name: "Due", type: "date", bad_input: "mark" };
