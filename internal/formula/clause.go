@@ -10,6 +10,7 @@ import (
 // Beside names the columns of a table as a formula in one of its rows sees them.
 type Beside struct {
 	Name  func(column int) (string, bool) // the column so many to the right of the formula's
+	Date  func(column int) bool           // whether that one holds dates; nil: none does
 	First int                             // the first row of the table's body, zero-based
 	Col   int                             // the formula's column, zero-based
 	Sheet string
@@ -187,6 +188,9 @@ func (t translator) binary(n binary) (string, int, error) {
 		r, err := t.within(n.r, right)
 		return l + " " + op + " " + r, binds, err
 	}
+	if s, err := t.daysOn(n); s != "" || err != nil {
+		return s, bindsAdd, err
+	}
 	switch n.op {
 	case "+":
 		return pair("+", bindsAdd, bindsMultiply, bindsAdd)
@@ -206,6 +210,20 @@ func (t translator) binary(n binary) (string, int, error) {
 		return s + " " + comparisons[n.op] + " blank", bindsCompare, err
 	}
 	return pair(comparisons[n.op], bindsAdd, bindsAdd, bindsCompare)
+}
+
+// daysOn says some days after or before a date of the row, or "".
+func (t translator) daysOn(n binary) (string, error) {
+	a, cell := n.l.(area)
+	days, number := n.r.(constant)
+	if !cell || !number || n.op != "+" && n.op != "-" || t.Date == nil || !t.Date(t.right(a.from)) {
+		return "", nil
+	}
+	if _, whole := days.v.Int(); !whole || days.v.Kind() != value.Number {
+		return "", cannot("part of a day")
+	}
+	s, _, err := t.column(a)
+	return s + " " + n.op + " " + days.v.String() + " days", err
 }
 
 func blankText(n node) bool {
@@ -275,6 +293,9 @@ func (t translator) call(n call) (string, int, error) {
 	case "SUM":
 		return t.summed(n)
 	case "IF":
+		if x, ok := whenFilled(n); ok {
+			return t.say(x)
+		}
 		if len(n.args) != 3 {
 			return "", 0, cannot("IF without all of its parts")
 		}
@@ -304,6 +325,33 @@ func (t translator) call(n call) (string, int, error) {
 		parts = append(parts, s)
 	}
 	return name + "(" + strings.Join(parts, ", ") + ")", bindsUnit, nil
+}
+
+// whenFilled gives what IF(COUNT(A2,B2)<2,"",x) comes to where all of its figures are there.
+// Clauses need no such care: they are blank where a figure is missing, and odd where one is
+// divided by zero.
+func whenFilled(n call) (node, bool) {
+	if len(n.args) != 3 || !blankText(n.args[1]) {
+		return nil, false
+	}
+	less, is := n.args[0].(binary)
+	if !is || less.op != "<" {
+		return nil, false
+	}
+	count, is := less.l.(call)
+	of, number := less.r.(constant)
+	if !is || !number || count.name != "COUNT" || of.v != value.OfInt(int64(len(count.args))) {
+		return nil, false
+	}
+	for _, a := range count.args {
+		if cell, is := a.(area); !is || !cell.single {
+			return nil, false
+		}
+	}
+	if x, is := n.args[2].(call); is && x.name == "IFERROR" && len(x.args) == 2 && blankText(x.args[1]) {
+		return x.args[0], true
+	}
+	return n.args[2], true
 }
 
 // summed says a sum over cells of the row, one by one.

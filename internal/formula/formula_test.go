@@ -168,33 +168,37 @@ func TestReferencesFollowRowsPutInBetween(t *testing.T) {
 }
 
 func TestWhatAFormulaSaysAsAClause(t *testing.T) {
-	names := []string{"Qty", "Price", "Cost", "Note"} // A to D; the formula stands in E, row 5
-	in := formula.Beside{First: 1, Col: 4, Sheet: "Data", Name: func(right int) (string, bool) {
+	names := []string{"Qty", "Price", "Cost", "Note", "", "Due"} // A to D, and F; the formula stands in E, row 5
+	in := formula.Beside{First: 1, Col: 4, Sheet: "Data", Date: func(right int) bool { return right == 1 }, Name: func(right int) (string, bool) {
 		if i := 4 + right; i >= 0 && i < len(names) {
 			return names[i], true
 		}
 		return "", false
 	}}
 	for text, want := range map[string]string{
-		"A5*B5":                      "[Qty] * [Price]",
-		"(A5+B5)*C5":                 "([Qty] + [Price]) * [Cost]",
-		"A5-(B5-C5)":                 "[Qty] - ([Price] - [Cost])",
-		"E4+C5":                      "running sum [Cost]",
-		"C5+E4":                      "running sum [Cost]",
-		"SUM(E4,C5)":                 "running sum [Cost]",
-		"SUM($C$2:C5)":               "running sum [Cost]",
-		"$A5*$B5":                    "[Qty] * [Price]",
-		"SUM(C$2:C5)":                "running sum [Cost]",
-		"E4+B5-C5":                   "running sum [Price] - running sum [Cost]",
-		"IF(A5>10,\"High\",\"Low\")": `if [Qty] > 10 then "High" else "Low"`,
-		"IF(A5=\"\",\"\",A5*B5)":     "if [Qty] is blank then blank else [Qty] * [Price]",
-		"D5&\" x \"&A5":              `"{[Note]} x {[Qty]}"`,
-		"ROUND(A5*B5,2)":             "round([Qty] * [Price], 2)",
-		"SUM(A5:C5)":                 "[Qty] + [Price] + [Cost]",
-		"AND(A5>1,OR(B5=2,C5<>3))":   "[Qty] > 1 and ([Price] is 2 or [Cost] is not 3)",
-		"A5*20%":                     "[Qty] * (20 / 100)",
-		"Data!A5/B5":                 "[Qty] / [Price]",
-		"-A5":                        "0 - [Qty]",
+		"A5*B5":                         "[Qty] * [Price]",
+		"(A5+B5)*C5":                    "([Qty] + [Price]) * [Cost]",
+		"A5-(B5-C5)":                    "[Qty] - ([Price] - [Cost])",
+		"E4+C5":                         "running sum [Cost]",
+		"C5+E4":                         "running sum [Cost]",
+		"SUM(E4,C5)":                    "running sum [Cost]",
+		"SUM($C$2:C5)":                  "running sum [Cost]",
+		"$A5*$B5":                       "[Qty] * [Price]",
+		"SUM(C$2:C5)":                   "running sum [Cost]",
+		"E4+B5-C5":                      "running sum [Price] - running sum [Cost]",
+		"IF(A5>10,\"High\",\"Low\")":    `if [Qty] > 10 then "High" else "Low"`,
+		"IF(A5=\"\",\"\",A5*B5)":        "if [Qty] is blank then blank else [Qty] * [Price]",
+		"D5&\" x \"&A5":                 `"{[Note]} x {[Qty]}"`,
+		"ROUND(A5*B5,2)":                "round([Qty] * [Price], 2)",
+		"SUM(A5:C5)":                    "[Qty] + [Price] + [Cost]",
+		"AND(A5>1,OR(B5=2,C5<>3))":      "[Qty] > 1 and ([Price] is 2 or [Cost] is not 3)",
+		"A5*20%":                        "[Qty] * (20 / 100)",
+		"Data!A5/B5":                    "[Qty] / [Price]",
+		"-A5":                           "0 - [Qty]",
+		"F5+30":                         "[Due] + 30 days",
+		"$F5-7":                         "[Due] - 7 days",
+		"IF(COUNT(A5,B5)<2,\"\",A5*B5)": "[Qty] * [Price]",
+		"IF(COUNT(A5,B5)<2,\"\",IFERROR(A5/B5,\"\"))": "[Qty] / [Price]",
 	} {
 		f, err := formula.Parse(text, 4, 4)
 		require.NoError(t, err, text)

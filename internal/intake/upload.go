@@ -101,7 +101,7 @@ func (box *Intake) take(t *engine.Turn, file *reading.Reading, in Import) error 
 	for i, s := range sources {
 		made[i] = Imported{Sheet: s.sheet.Name, Range: s.table.Range.String(), Tab: s.tab, Rows: s.table.Rows, Doubts: s.table.Doubts, LeftOut: s.table.LeftOut}
 		made[i].Columns = box.makeRoom(after, s)
-		made[i].Offers = offers(s.table)
+		made[i].Offers = offers(s.table, after, s.tab)
 	}
 	if err := program.Reshape(t.Draft, tr, after); err != nil {
 		return err
@@ -170,11 +170,18 @@ func besides(file *reading.Reading, only string) []Beside {
 	return out
 }
 
-// offers says which columns of formulas could be computed here, and which cannot.
-func offers(t *reading.Table) []string {
+// offers says which columns of formulas could be computed in the tab, and which cannot.
+func offers(t *reading.Table, to *sheet.Shape, name string) []string {
 	var out []string
+	tab, _ := to.Tab(name)
 	for i := range t.Columns {
-		switch c := &t.Columns[i]; {
+		c := &t.Columns[i]
+		if tab != nil { // computed here already
+			if there, err := tab.Column(c.Name); err == nil && there.Computed() {
+				continue
+			}
+		}
+		switch {
 		case c.Computed || c.LeaveOut:
 		case c.Clause != "":
 			out = append(out, fmt.Sprintf("%s could be a computed column: %s", c.Name, c.Clause))

@@ -3,6 +3,7 @@ package output
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"example.org/kavlo/internal/clause"
@@ -11,6 +12,7 @@ import (
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
 )
 
 // Select gives rows of a tab as a table to be written, computed columns worked
@@ -38,6 +40,33 @@ func (files *Files) SelectKnown(ctx context.Context, t *sheet.Tracker, q query.Q
 	return tableOf(ready, t, q, files.Now(), m, &outbound.Identity{Workspace: workspace, Tracker: int64(t.ID), Tab: int64(q.Tab.ID)})
 }
 
+// formulaOf gives what computes a column, where that is simple and from columns that are
+// written too; else nil.
+func formulaOf(p *program.Program, tab *sheet.TabShape, slot int, written []int) *outbound.Formula {
+	c := &tab.Columns[slot]
+	if !c.Computed() || c.Type.Kind != value.Number && c.Type.Kind != value.Date {
+		return nil
+	}
+	var a *clause.Arithmetic
+	for _, known := range p.Scope(tab.ID, false).Columns {
+		if known.ID == int64(c.ID) && known.Computed != nil {
+			a = known.Computed.Arithmetic()
+		}
+	}
+	if a == nil {
+		return nil
+	}
+	f := &outbound.Formula{Parts: a.Parts, Divides: a.Divides()}
+	for _, id := range a.Columns {
+		at := slices.IndexFunc(written, func(slot int) bool { return int64(tab.Columns[slot].ID) == id })
+		if at < 0 {
+			return nil
+		}
+		f.Columns = append(f.Columns, at)
+	}
+	return f
+}
+
 // tableOf lays the rows that a query finds out as a table.
 func tableOf(p *program.Program, t *sheet.Tracker, q query.Query, now time.Time, m *clause.Meter, of *outbound.Identity) (table outbound.Table, passedOver int, err error) {
 	found, err := query.Select(p, t, q, now, m)
@@ -50,7 +79,7 @@ func tableOf(p *program.Program, t *sheet.Tracker, q query.Query, now time.Time,
 	table.Name, table.Count = q.Tab.Name, len(found.Rows)
 	for _, slot := range found.Slots {
 		c := q.Tab.Columns[slot]
-		table.Columns = append(table.Columns, outbound.Column{Name: c.Name, Type: c.Type})
+		table.Columns = append(table.Columns, outbound.Column{Name: c.Name, Type: c.Type, Formula: formulaOf(p, q.Tab, slot, found.Slots)})
 		if of != nil && !c.Computed() {
 			of.Columns = append(of.Columns, int64(c.ID))
 		}

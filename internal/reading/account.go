@@ -99,6 +99,10 @@ func (s *Sheet) spans() ([]span, tableLines) {
 		for _, l := range t.LeftOut {
 			out = append(out, of(l.Range))
 		}
+		if id := t.Identity; id != nil && id.Column >= len(t.Columns) { // which rows they are, which nobody is to see
+			at := t.Range.Left + id.Column
+			out = append(out, span{t.Range.Top, t.Range.Bottom, at, at})
+		}
 		n := len(t.lines)
 		if n == 0 {
 			continue

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"example.org/kavlo/internal/formula"
+	"example.org/kavlo/internal/value"
 )
 
 // sayAll tells of each column what its formulas say.
@@ -52,6 +53,9 @@ func (t *Table) said(g *Grid, i int) {
 			return "", false
 		}
 		return t.Headers[at], true
+	}, Date: func(right int) bool {
+		at := i + right
+		return at >= 0 && at < len(t.Columns) && t.Columns[at].Kind.Kind == value.Date
 	}}
 	for _, f := range formulas {
 		var err error

@@ -12,6 +12,16 @@ import (
 type Column struct {
 	Name string
 	Type value.Type
+	// Formula computes the column in workbooks; nil: its values are written alone.
+	Formula *Formula
+}
+
+// Formula is arithmetic with the cells of a row: the cell of Columns[i], a place in the
+// table, stands between Parts[i] and Parts[i+1].
+type Formula struct {
+	Parts   []string
+	Columns []int
+	Divides bool // perhaps by zero
 }
 
 // Row is one row; all lists are as long as the columns.

@@ -57,6 +57,7 @@ func (s *sheetWriter) write() error {
 			if err != nil {
 				return fmt.Errorf("row %d, column %s: %w", row+1, s.table.Columns[i].Name, err)
 			}
+			compute(&c, s.table.Columns[i].Formula, v, row+1)
 			made[i], cells[i] = c, &made[i]
 		}
 		for i, n := range r.Notes {
