@@ -43,7 +43,7 @@ func (f Figure) String() string {
 
 // All gives every case; what measures memory comes before others have stirred it.
 func All() []Case {
-	return []Case{importMemory, oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), among, startMany, waiting(64), waiting(512), importFile, againFile, exportFile, blockFile, reconcileLists, buildRound, sendMails, sortRows}
+	return []Case{importMemory, blockMemory, oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), among, startMany, waiting(64), waiting(512), importFile, againFile, exportFile, blockFile, reconcileLists, buildRound, sendMails, sortRows}
 }
 
 // Measure runs a case in a folder of its own, after a turn that warms up.

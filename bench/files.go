@@ -165,13 +165,7 @@ var blockFile = Case{
 		if err != nil {
 			return nil, nil, nil, err
 		}
-		block := tenByMany()
-		block.Count = 1000
-		rows := block.Rows
-		block.Rows = func(yield func(outbound.Row) bool) {
-			n := 0
-			rows(func(r outbound.Row) bool { n++; return n <= block.Count && yield(r) })
-		}
+		block := aThousand()
 		kavlo = func() error {
 			_, err := patch.Place(io.Discard, whole, &block, patch.At{Sheet: "Sheet5", Cell: "A20", Over: true})
 			return err
@@ -179,6 +173,18 @@ var blockFile = Case{
 		floor = func() error { return repacked(whole) }
 		return kavlo, floor, func() error { return nil }, nil
 	},
+}
+
+// aThousand is a block of 1,000 rows.
+func aThousand() outbound.Table {
+	block := tenByMany()
+	block.Count = 1000
+	rows := block.Rows
+	block.Rows = func(yield func(outbound.Row) bool) {
+		n := 0
+		rows(func(r outbound.Row) bool { n++; return n <= block.Count && yield(r) })
+	}
+	return block
 }
 
 // tenSheets makes a workbook of ten sheets with 10,000 rows each.

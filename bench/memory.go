@@ -1,9 +1,11 @@
 package bench
 
 import (
+	"archive/zip"
 	"bytes"
 	"context"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -12,6 +14,7 @@ import (
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats"
+	"example.org/kavlo/internal/formats/xlsx/patch"
 	"example.org/kavlo/internal/intake"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
@@ -38,6 +41,63 @@ var importMemory = Case{
 	},
 }
 
+var blockMemory = Case{
+	Name:  "memory at the peak of writing a block of 1,000 rows into a workbook of 100,000 rows on ten sheets, above that at rest",
+	Floor: "the sheet written to, unpacked", Limit: 3,
+	Sizes: func(string) (int64, int64, error) {
+		whole, err := tenSheets()
+		if err != nil {
+			return 0, 0, err
+		}
+		own, err := unpackedSize(whole, "xl/worksheets/sheet5.xml")
+		if err != nil {
+			return 0, 0, err
+		}
+		block := aThousand()
+		var peak int64
+		for range 2 { // the first warms up
+			peak, err = grown(func() error {
+				_, err := patch.Place(io.Discard, whole, &block, patch.At{Sheet: "Sheet5", Cell: "A20", Over: true})
+				return err
+			})
+			if err != nil {
+				return 0, 0, err
+			}
+		}
+		return peak, own, nil
+	},
+}
+
+func unpackedSize(archive []byte, part string) (int64, error) {
+	z, err := zip.NewReader(bytes.NewReader(archive), int64(len(archive)))
+	if err != nil {
+		return 0, err
+	}
+	for _, f := range z.File {
+		if f.Name == part {
+			return int64(f.UncompressedSize64), nil //nolint:gosec // of a file made here
+		}
+	}
+	return 0, fmt.Errorf("the workbook has no part %s", part)
+}
+
+// grown gives by how much the process grows at most while something is done.
+func grown(do func() error) (int64, error) {
+	debug.FreeOSMemory()
+	if err := os.WriteFile("/proc/self/clear_refs", []byte("5"), 0); err != nil { // 5: forget the peak so far, see proc(5)
+		return 0, fmt.Errorf("memory can be measured on Linux alone: %w", err)
+	}
+	before, err := memory("VmRSS")
+	if err != nil {
+		return 0, err
+	}
+	if err := do(); err != nil {
+		return 0, err
+	}
+	after, err := memory("VmHWM")
+	return after - before, err
+}
+
 // importPeak takes a file into a fresh workspace and gives by how much the
 // process grew at most, and the bytes of the cells that are there then.
 func importPeak(dir, path string) (peak, own int64, err error) {
@@ -46,26 +106,18 @@ func importPeak(dir, path string) (peak, own int64, err error) {
 		return 0, 0, err
 	}
 	defer func() { err = closed(d, err) }()
-	debug.FreeOSMemory()
-	if err := os.WriteFile("/proc/self/clear_refs", []byte("5"), 0); err != nil { // 5: forget the peak so far, see proc(5)
-		return 0, 0, fmt.Errorf("memory can be measured on Linux alone: %w", err)
-	}
-	before, err := memory("VmRSS")
-	if err != nil {
-		return 0, 0, err
-	}
-	res, err := takeFile(d, path)
-	if err != nil {
-		return 0, 0, err
-	}
-	after, err := memory("VmHWM")
+	var res *engine.Result
+	peak, err = grown(func() (err error) {
+		res, err = takeFile(d, path)
+		return err
+	})
 	if err != nil {
 		return 0, 0, err
 	}
 	for _, t := range res.After.Trackers() {
 		own += cellBytes(t)
 	}
-	return after - before, own, nil
+	return peak, own, nil
 }
 
 func cellBytes(t *sheet.Tracker) int64 {

@@ -2,7 +2,8 @@
 // spreadsheets) and leaves everything else in them as it was: parts that need not change
 // are copied byte for byte, and in those that do, only what must.
 //
-// book.go opens a workbook and writes it anew, tags.go finds tags in its parts. place.go
+// book.go opens a workbook and writes it anew, pieces.go puts a part together without
+// copying what stays, tags.go finds tags in its parts. place.go
 // puts a block into a place, update.go brings a table into step; both are plans of rows to
 // be written (plan.go), which sheet.go carries out. follow.go lets what refers to a block
 // grow with it, results.go sees to the stored results of formulas and the points that
@@ -30,6 +31,7 @@ type book struct {
 	zip     *zip.Reader
 	files   map[string]*zip.File // by folded name
 	changed map[string][]byte    // by name as written
+	pieced  map[string]*pieces   // those that have changed and nobody has read again
 	added   []string             // names of new parts, in order
 	gone    map[string]bool
 
@@ -50,7 +52,7 @@ func open(whole []byte) (*book, error) {
 	if err != nil {
 		return nil, xlsx.ErrNotWorkbook
 	}
-	b := &book{whole: whole, zip: z, files: map[string]*zip.File{}, changed: map[string][]byte{}, gone: map[string]bool{}}
+	b := &book{whole: whole, zip: z, files: map[string]*zip.File{}, changed: map[string][]byte{}, pieced: map[string]*pieces{}, gone: map[string]bool{}}
 	for _, f := range z.File {
 		b.files[folded(f.Name)] = f
 	}
@@ -99,6 +101,10 @@ func (b *book) read(name string) ([]byte, error) {
 	if f != nil {
 		name = f.Name
 	}
+	if p := b.pieced[name]; p != nil {
+		delete(b.pieced, name)
+		b.changed[name] = p.joined()
+	}
 	if text, is := b.changed[name]; is || b.gone[name] {
 		return text, nil
 	}
@@ -110,14 +116,59 @@ func (b *book) read(name string) ([]byte, error) {
 		return nil, fmt.Errorf("opening %s: %w", name, err)
 	}
 	defer r.Close()
-	text, err := io.ReadAll(io.LimitReader(r, xlsx.MaxUnpacked+1))
-	if err != nil {
+	var text bytes.Buffer
+	text.Grow(sizeOf(f))
+	if _, err := text.ReadFrom(io.LimitReader(r, xlsx.MaxUnpacked+1)); err != nil {
 		return nil, fmt.Errorf("reading %s: %w", name, err)
 	}
-	if len(text) > xlsx.MaxUnpacked {
+	if text.Len() > xlsx.MaxUnpacked {
 		return nil, xlsx.ErrTooLarge
 	}
-	return text, nil
+	return text.Bytes(), nil
+}
+
+// sizeOf gives about how large a part is, as far as its packed size bears out what the
+// archive says.
+func sizeOf(f *zip.File) int {
+	const mostPacked = 1032                                                                                // bytes that one byte may unpack to (RFC 1951)
+	return int(min(f.UncompressedSize64, f.CompressedSize64*mostPacked, xlsx.MaxUnpacked)) + bytes.MinRead //nolint:gosec // bounded
+}
+
+// mentions reports whether any of some texts stands in a part, which is not kept for that.
+func (b *book) mentions(name string, marks ...string) (bool, error) {
+	f := b.files[folded(name)]
+	if f != nil && b.pieced[f.Name] != nil { // whose pieces begin and end between tags
+		return slices.ContainsFunc(b.pieced[f.Name].all, func(piece []byte) bool {
+			return slices.ContainsFunc(marks, func(m string) bool { return bytes.Contains(piece, []byte(m)) })
+		}), nil
+	}
+	if f == nil || b.changed[f.Name] != nil || b.gone[f.Name] {
+		text, err := b.read(name)
+		return slices.ContainsFunc(marks, func(m string) bool { return bytes.Contains(text, []byte(m)) }), err
+	}
+	r, err := f.Open()
+	if err != nil {
+		return false, fmt.Errorf("opening %s: %w", name, err)
+	}
+	defer r.Close()
+	const longest = 16
+	part := make([]byte, 0, 64<<10)
+	for {
+		n, err := io.ReadFull(r, part[len(part):cap(part)])
+		part = part[:len(part)+n]
+		for _, m := range marks {
+			if bytes.Contains(part, []byte(m)) {
+				return true, nil
+			}
+		}
+		switch {
+		case err == io.EOF, err == io.ErrUnexpectedEOF: //nolint:errorlint // as io.ReadFull gives them
+			return false, nil
+		case err != nil:
+			return false, fmt.Errorf("reading %s: %w", name, err)
+		}
+		part = part[:copy(part, part[len(part)-longest:])] // a mark may stand across
+	}
 }
 
 // put changes a part, or adds one.
@@ -127,7 +178,19 @@ func (b *book) put(name string, text []byte) {
 	} else if _, is := b.changed[name]; !is {
 		b.added = append(b.added, name)
 	}
+	delete(b.pieced, name)
 	b.changed[name] = text
+}
+
+// putPieces changes a part that is there.
+func (b *book) putPieces(name string, p *pieces) {
+	f := b.files[folded(name)]
+	if f == nil {
+		b.put(name, p.joined())
+		return
+	}
+	delete(b.changed, f.Name)
+	b.pieced[f.Name] = p
 }
 
 func (b *book) drop(name string) {
@@ -142,10 +205,12 @@ func (b *book) write(w io.Writer) error { return b.writeBy(w, zip.Deflate) }
 // writeBy writes the workbook with what has changed packed in some way.
 func (b *book) writeBy(w io.Writer, method uint16) error {
 	out := zip.NewWriter(w)
-	add := func(name string, text []byte) error {
+	add := func(name string, texts ...[]byte) error {
 		part, err := out.CreateHeader(&zip.FileHeader{Name: name, Method: method})
-		if err == nil {
-			_, err = part.Write(text)
+		for _, text := range texts {
+			if err == nil {
+				_, err = part.Write(text)
+			}
 		}
 		return err
 	}
@@ -154,6 +219,8 @@ func (b *book) writeBy(w io.Writer, method uint16) error {
 		var err error
 		switch {
 		case b.gone[f.Name]:
+		case b.pieced[f.Name] != nil:
+			err = add(f.Name, b.pieced[f.Name].all...)
 		case changed:
 			err = add(f.Name, text)
 		default:

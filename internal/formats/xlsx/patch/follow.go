@@ -177,18 +177,14 @@ func (b *book) follow(p *plan) error {
 
 // followIn lets one part follow; where it holds none of some words, it need not.
 func (b *book) followIn(part string, f *follower, holds ...string) error {
+	if len(holds) > 0 {
+		if some, err := b.mentions(part, holds...); !some || err != nil {
+			return err
+		}
+	}
 	text, err := b.read(part)
 	if err != nil || len(text) == 0 {
 		return err
-	}
-	if len(holds) > 0 {
-		some := false
-		for _, h := range holds {
-			some = some || bytes.Contains(text, []byte(h))
-		}
-		if !some {
-			return nil
-		}
 	}
 	if after := f.part(text); !bytes.Equal(after, text) {
 		b.put(part, after)

@@ -74,6 +74,7 @@ func Place(w io.Writer, workbook []byte, t *outbound.Table, at At) (Placed, erro
 	if done.Over, err = blk.lay(at.Over); err != nil {
 		return done, err
 	}
+	blk.grid = nil // a large sheet is not kept twice
 	if err := b.carryOut(p); err != nil {
 		return done, err
 	}

@@ -115,12 +115,15 @@ func (b *book) grids(only func(sheet string) bool) ([]*reading.Grid, error) {
 func (b *book) computedCells() ([]*computedCell, error) {
 	var out []*computedCell
 	for _, s := range b.sheets {
+		if any, err := b.mentions(s.part, "<f", ":f>", ":f "); !any || err != nil {
+			if err != nil {
+				return nil, err
+			}
+			continue
+		}
 		text, err := b.read(s.part)
 		if err != nil {
 			return nil, err
-		}
-		if !bytes.Contains(text, []byte("<f")) && !bytes.Contains(text, []byte(":f>")) {
-			continue
 		}
 		if out, err = formulasOn(out, s, text); err != nil {
 			return nil, err

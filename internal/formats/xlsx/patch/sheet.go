@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 
 	"example.org/kavlo/internal/formula"
@@ -16,13 +17,14 @@ type sheetWriter struct {
 	*book
 	*plan
 	text   []byte
-	out    bytes.Buffer
+	out    pieces
 	todo   []int // rows of the plan that are still to be written
 	row    int   // the last row met, before the growth
 	taken  int   // shared texts that cells give up
 	shared map[string]sharedFormula
 	model  *rowText // the row that new ones look like
 	styles *styles
+	spans  []cellSpan // of the row at hand
 }
 
 // sharedFormula is one that other cells take over, with where it stands.
@@ -64,11 +66,16 @@ func (b *book) writeSheet(p *plan) error {
 	if err := w.whole(); err != nil {
 		return fmt.Errorf("sheet %s: %w", p.sheet.name, err)
 	}
-	out := w.out.Bytes()
-	if out, err = b.linked(p, out); err != nil {
-		return err
+	b.putPieces(p.sheet.part, &w.out)
+	if len(p.links) > 0 {
+		if text, err = b.read(p.sheet.part); err != nil {
+			return err
+		}
+		if text, err = b.linked(p, text); err != nil {
+			return err
+		}
+		b.put(p.sheet.part, text)
 	}
-	b.put(p.sheet.part, out)
 	if w.taken > 0 {
 		if err := b.fewerTexts(w.taken); err != nil {
 			return err
@@ -86,16 +93,16 @@ func (w *sheetWriter) whole() error {
 		}
 		switch t.name {
 		case "dimension":
-			w.out.Write(w.text[at:t.start])
-			w.out.Write(t.with(w.text, "ref", w.dimension(t)))
+			w.out.keep(w.text[at:t.start])
+			w.out.write(t.with(w.text, "ref", w.dimension(t)))
 			at = t.end
 		case "sheetData":
-			w.out.Write(w.text[at:t.start])
+			w.out.keep(w.text[at:t.start])
 			end, err := w.data(t)
 			if err != nil {
 				return err
 			}
-			w.out.Write(rest(w.grows, w.text[end:], w.sheet.name))
+			w.out.keep(rest(w.grows, w.text[end:], w.sheet.name))
 			return nil
 		}
 	}
@@ -120,15 +127,15 @@ func (w *sheetWriter) dimension(t tag) string {
 // data writes the rows, and gives where they end in the text.
 func (w *sheetWriter) data(open tag) (end int, err error) {
 	if open.empty {
-		w.out.Write(w.text[open.start : open.end-2])
-		w.out.WriteString(">")
+		w.out.keep(w.text[open.start : open.end-2])
+		w.out.writeString(">")
 		if err := w.before(reading.MaxRows); err != nil {
 			return 0, err
 		}
-		w.out.WriteString("</" + prefixed(w.text, open, "sheetData") + ">")
+		w.out.writeString("</" + prefixed(w.text, open, "sheetData") + ">")
 		return open.end, nil
 	}
-	w.out.Write(w.text[open.start:open.end])
+	w.out.keep(w.text[open.start:open.end])
 	at := open.end
 	for {
 		t, ok := nextTag(w.text, at)
@@ -139,7 +146,7 @@ func (w *sheetWriter) data(open tag) (end int, err error) {
 			if err := w.before(reading.MaxRows); err != nil {
 				return 0, err
 			}
-			w.out.Write(w.text[t.start:t.end])
+			w.out.keep(w.text[t.start:t.end])
 			return t.end, nil
 		}
 		if t.closing || t.name != "row" {
@@ -151,7 +158,7 @@ func (w *sheetWriter) data(open tag) (end int, err error) {
 			if rest < 0 {
 				return 0, errNoData
 			}
-			w.out.Write(w.text[t.start : t.start+rest])
+			w.out.keep(w.text[t.start : t.start+rest])
 			at = t.start + rest
 			continue
 		}
@@ -191,7 +198,7 @@ func (w *sheetWriter) oneRow(t tag) (end int, err error) {
 		w.todo = w.todo[1:]
 	}
 	if !planned && !w.moves() && row != w.like {
-		w.out.Write(w.text[t.start:end])
+		w.out.keep(w.text[t.start:end])
 		return end, nil
 	}
 	r, err := w.parse(t, inner, row)
@@ -199,15 +206,15 @@ func (w *sheetWriter) oneRow(t tag) (end int, err error) {
 		return 0, err
 	}
 	if row == w.like {
-		w.model = r
+		w.model = &rowText{r.open, slices.Clone(r.cells)}
 	}
 	w.writeRow(r, row, to, w.rows[to])
 	return end, nil
 }
 
-// parse reads the cells of a row.
+// parse reads the cells of a row; they are the next one's from then on.
 func (w *sheetWriter) parse(t tag, inner, row int) (*rowText, error) {
-	r := &rowText{open: t}
+	r := &rowText{open: t, cells: w.spans[:0]}
 	if t.empty {
 		return r, nil
 	}
@@ -239,6 +246,7 @@ func (w *sheetWriter) parse(t tag, inner, row int) (*rowText, error) {
 		r.cells = append(r.cells, x)
 		at = x.end
 	}
+	w.spans = r.cells
 	return r, nil
 }
 
@@ -281,18 +289,18 @@ func (w *sheetWriter) before(row int) error {
 // goes on with that row's formulas.
 func (w *sheetWriter) newRow(row int, cells map[int]cell) {
 	if w.model == nil {
-		w.out.WriteString(`<row r="` + strconv.Itoa(row+1) + `">`)
+		w.out.writeString(`<row r="` + strconv.Itoa(row+1) + `">`)
 		for _, col := range sortedCols(cells) {
 			w.cell(row, col, "", cells[col])
 		}
-		w.out.WriteString("</row>")
+		w.out.writeString("</row>")
 		return
 	}
 	open := w.model.open.with(w.text, "r", strconv.Itoa(row+1))
 	if w.model.open.empty {
 		open = append(open[:len(open)-2], '>')
 	}
-	w.out.Write(open)
+	w.out.write(open)
 	cols := map[int]cellSpan{}
 	all := map[int]cell{}
 	for _, x := range w.model.cells {
@@ -313,7 +321,7 @@ func (w *sheetWriter) newRow(row int, cells map[int]cell) {
 			w.cell(row, col, x.style, cell{clear: true})
 		}
 	}
-	w.out.WriteString("</" + prefixed(w.text, w.model.open, "row") + ">")
+	w.out.writeString("</" + prefixed(w.text, w.model.open, "row") + ">")
 }
 
 // writeRow writes a row that was there, with what the plan puts into it.
@@ -324,12 +332,12 @@ func (w *sheetWriter) writeRow(r *rowText, row, to int, planned map[int]cell) {
 	}
 	if r.open.empty {
 		if len(planned) == 0 {
-			w.out.Write(open)
+			w.out.write(open)
 			return
 		}
 		open = append(bytes.Clone(open[:len(open)-2]), '>')
 	}
-	w.out.Write(open)
+	w.out.write(open)
 	left := sortedCols(planned)
 	put := func(before int) {
 		for len(left) > 0 && left[0] < before {
@@ -348,7 +356,7 @@ func (w *sheetWriter) writeRow(r *rowText, row, to int, planned map[int]cell) {
 		w.copyCell(x, row, to)
 	}
 	put(reading.MaxColumns)
-	w.out.WriteString("</" + prefixed(w.text, r.open, "row") + ">")
+	w.out.writeString("</" + prefixed(w.text, r.open, "row") + ">")
 }
 
 func sharesText(text []byte, x cellSpan) int {
@@ -361,16 +369,16 @@ func sharesText(text []byte, x cellSpan) int {
 // copyCell writes a cell that stays, at its new place and with its formula following.
 func (w *sheetWriter) copyCell(x cellSpan, row, to int) {
 	if !w.moves() || row == to && !x.hasFormula {
-		w.out.Write(w.text[x.start:x.end])
+		w.out.keep(w.text[x.start:x.end])
 		return
 	}
-	w.out.Write(x.open.with(w.text, "r", reading.CellName(to, x.col)))
+	w.out.write(x.open.with(w.text, "r", reading.CellName(to, x.col)))
 	rest := w.text[x.open.end:x.end]
 	if !x.hasFormula {
-		w.out.Write(rest)
+		w.out.write(rest)
 		return
 	}
-	w.out.Write(formulas(w.grows, rest, w.sheet.name, func(text string, shared bool) (string, bool) {
+	w.out.write(formulas(w.grows, rest, w.sheet.name, func(text string, shared bool) (string, bool) {
 		if shared && x.fromShared && x.formula != "" {
 			return x.formula, true
 		}
@@ -383,7 +391,7 @@ func (w *sheetWriter) cell(row, col int, style string, c cell) {
 	name := reading.CellName(row, col)
 	if c.clear || c.value.Kind() == value.Blank {
 		if style != "" {
-			w.out.WriteString(`<c r="` + name + `" s="` + style + `"/>`)
+			w.out.writeString(`<c r="` + name + `" s="` + style + `"/>`)
 		}
 		return
 	}
@@ -394,26 +402,26 @@ func (w *sheetWriter) cell(row, col int, style string, c cell) {
 	if date != 0 {
 		style = w.styles.dated(style, date)
 	}
-	w.out.WriteString(`<c r="` + name + `"`)
+	w.out.writeString(`<c r="` + name + `"`)
 	if style != "" {
-		w.out.WriteString(` s="` + style + `"`)
+		w.out.writeString(` s="` + style + `"`)
 	}
 	switch kind {
 	case "inlineStr":
-		w.out.WriteString(` t="inlineStr"><is><t xml:space="preserve">` + cellText(text) + `</t></is></c>`)
+		w.out.writeString(` t="inlineStr"><is><t xml:space="preserve">` + cellText(text) + `</t></is></c>`)
 	case "":
-		w.out.WriteString(`><v>` + text + `</v></c>`)
+		w.out.writeString(`><v>` + text + `</v></c>`)
 	default:
-		w.out.WriteString(` t="` + kind + `"><v>` + text + `</v></c>`)
+		w.out.writeString(` t="` + kind + `"><v>` + text + `</v></c>`)
 	}
 }
 
 func (w *sheetWriter) formula(row, col int, style, text string) {
-	w.out.WriteString(`<c r="` + reading.CellName(row, col) + `"`)
+	w.out.writeString(`<c r="` + reading.CellName(row, col) + `"`)
 	if style != "" {
-		w.out.WriteString(` s="` + style + `"`)
+		w.out.writeString(` s="` + style + `"`)
 	}
-	w.out.WriteString(`><f>` + escapeText(text) + `</f></c>`)
+	w.out.writeString(`><f>` + escapeText(text) + `</f></c>`)
 }
 
 func sortedCols[T any](m map[int]T) []int {

@@ -11,6 +11,9 @@ import (
 // unshare writes out the formulas of a sheet that cells take over from one another, where
 // they refer to a sheet of which only some rows move: they would not all follow alike.
 func (b *book) unshare(part, to string) error {
+	if some, err := b.mentions(part, `"shared"`); !some || err != nil {
+		return err
+	}
 	text, err := b.read(part)
 	if err != nil || !bytes.Contains(text, []byte(`"shared"`)) || !bytes.Contains(bytes.ToLower(text), []byte(strings.ToLower(escapeText(to)))) {
 		return err
