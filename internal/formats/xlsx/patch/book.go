@@ -3,11 +3,11 @@
 // are copied byte for byte, and in those that do, only what must.
 //
 // book.go opens a workbook and writes it anew, pieces.go puts a part together without
-// copying what stays, tags.go finds tags in its parts. place.go
-// puts a block into a place, update.go brings a table into step; both are plans of rows to
-// be written (plan.go), which sheet.go carries out. follow.go lets what refers to a block
-// grow with it, results.go sees to the stored results of formulas and the points that
-// charts keep, styles.go to how dates show, parts.go to sheets and names that are added.
+// copying what stays, tags.go finds tags in its parts. place.go puts a block into a place,
+// update.go brings a table into step; both are plans of rows to be written (plan.go), which
+// sheet.go carries out. follow.go lets what refers to a block grow with it, results.go sees
+// to the stored results of formulas, points.go to the points that charts keep, styles.go to
+// how dates show, parts.go to sheets and names that are added.
 package patch
 
 import (
