@@ -100,7 +100,7 @@ func exitCode(err error) int {
 func (a *app) root() *cobra.Command {
 	root := &cobra.Command{Use: "kavlo", Args: cobra.ArbitraryArgs, Short: "Kavlo keeps your team's shared tracker up to date", SilenceErrors: true, SilenceUsage: true, Version: Version,
 		Long: `Kavlo keeps a team's shared tracker current: it moves rows to the tab their
-status names, applies date rules, takes in lists kept elsewhere, and mails each
+status names, applies date rules, syncs lists kept elsewhere, and mails each
 person one reminder of what is overdue.
 
 Commands speak to a running service: at --url (or KAVLO_URL) with --token (or

@@ -102,10 +102,10 @@ Three things to try, in another terminal (or by hand in the console):
        kavlo row set "Touring loans/Requested" "%[5]s" Stage=Agreed
        kavlo why "Touring loans/Agreed" "%[5]s"
        kavlo undo NUMBER      (the answer above says it)
-  2. Let the date rule mark what is late, and take a list in, twice.
+  2. Let the date rule mark what is late, and sync a list, twice.
        kavlo rule run "Touring loans" "Mark late condition reports"
        kavlo sync run "Touring loans" Insurance
-  3. Send everybody one mail with what is overdue, and read it.
+  3. Send everybody one email with what is overdue, and read it.
        kavlo round run "Touring loans" "Morning round"
        open the console's Mail page, or %[4]s
 

@@ -109,6 +109,17 @@ func (e *env) single(n node) (value.Value, error) {
 // block is a range of cells that are there.
 type block struct{ top, left, bottom, right int }
 
+// at gives where a place is for a formula in a cell.
+func (p place) at(row, col int) (int, int) {
+	if p.held {
+		row = 0
+	}
+	if p.heldAt {
+		col = 0
+	}
+	return p.row + row, p.col + col
+}
+
 // reach gives where a reference leads from the formula's cell.
 func (e *env) reach(a area) (string, block, error) {
 	sheet := a.sheet
@@ -119,18 +130,8 @@ func (e *env) reach(a area) (string, block, error) {
 	if !ok {
 		return "", block{}, badRef
 	}
-	at := func(p place) (int, int) {
-		row, col := p.row, p.col
-		if !p.held {
-			row += e.row
-		}
-		if !p.heldAt {
-			col += e.col
-		}
-		return row, col
-	}
-	top, left := at(a.from)
-	bottom, right := at(a.to)
+	top, left := a.from.at(e.row, e.col)
+	bottom, right := a.to.at(e.row, e.col)
 	if a.columns {
 		top, bottom = 0, rows-1
 	}
@@ -387,18 +388,8 @@ func (f *Formula) Reads(sheet string, row, col int, visit func(sheet string, top
 		if a.sheet != "" {
 			on = a.sheet
 		}
-		at := func(p place) (int, int) {
-			r, c := p.row, p.col
-			if !p.held {
-				r += row
-			}
-			if !p.heldAt {
-				c += col
-			}
-			return r, c
-		}
-		top, left := at(a.from)
-		bottom, right := at(a.to)
+		top, left := a.from.at(row, col)
+		bottom, right := a.to.at(row, col)
 		if a.columns {
 			top, bottom = 0, maxRows-1
 		}

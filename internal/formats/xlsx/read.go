@@ -241,24 +241,23 @@ func (b *book) decode(name string, v any) error {
 	return nil
 }
 
-type relation struct {
+// Relation is what a part of a workbook refers to.
+type Relation struct {
 	ID     string `xml:"Id,attr"`
 	Type   string `xml:"Type,attr"`
-	Target string `xml:"Target,attr"`
+	Target string `xml:"Target,attr"` // as a name in the archive, unless it is outside
 	Mode   string `xml:"TargetMode,attr"`
 }
 
-// relations gives what a part refers to, targets as names in the archive.
-func (b *book) relations(of string) (map[string]relation, error) {
-	dir, file := path.Split(of)
-	var doc struct {
-		List []relation `xml:"Relationship"`
-	}
-	if err := b.decode(dir+"_rels/"+file+".rels", &doc); err != nil {
-		return nil, err
-	}
-	out := map[string]relation{}
-	for _, r := range doc.List {
+// Relations are those of a part, as its own part of them says.
+type Relations struct {
+	List []Relation `xml:"Relationship"`
+}
+
+// From gives them by id as seen from a part in a folder of the archive.
+func (all *Relations) From(dir string) map[string]Relation {
+	out := map[string]Relation{}
+	for _, r := range all.List {
 		if r.Mode != "External" {
 			r.Target = strings.ReplaceAll(r.Target, `\`, "/")
 			if strings.HasPrefix(r.Target, "/") {
@@ -269,7 +268,17 @@ func (b *book) relations(of string) (map[string]relation, error) {
 		}
 		out[r.ID] = r
 	}
-	return out, nil
+	return out
+}
+
+// relations gives what a part refers to.
+func (b *book) relations(of string) (map[string]Relation, error) {
+	dir, file := path.Split(of)
+	var doc Relations
+	if err := b.decode(dir+"_rels/"+file+".rels", &doc); err != nil {
+		return nil, err
+	}
+	return doc.From(dir), nil
 }
 
 type sheetRef struct {

@@ -16,7 +16,7 @@ type sheetReader struct {
 	*scanner
 	ref    sheetRef
 	grid   *reading.Grid
-	rels   map[string]relation
+	rels   map[string]Relation
 	row    int
 	col    int
 	styled *style

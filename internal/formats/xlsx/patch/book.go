@@ -238,44 +238,22 @@ func (b *book) writeBy(w io.Writer, method uint16) error {
 	return out.Close()
 }
 
-type relation struct {
-	ID     string `xml:"Id,attr"`
-	Type   string `xml:"Type,attr"`
-	Target string `xml:"Target,attr"`
-	Mode   string `xml:"TargetMode,attr"`
-}
-
 func relsOf(part string) string {
 	dir, file := path.Split(part)
 	return dir + "_rels/" + file + ".rels"
 }
 
 // relations gives what a part refers to, targets as names in the archive.
-func (b *book) relations(of string) (map[string]relation, error) {
+func (b *book) relations(of string) (map[string]xlsx.Relation, error) {
 	text, err := b.read(relsOf(of))
 	if err != nil || len(text) == 0 {
 		return nil, err
 	}
-	var doc struct {
-		List []relation `xml:"Relationship"`
-	}
+	var doc xlsx.Relations
 	if err := xml.Unmarshal(text, &doc); err != nil {
 		return nil, fmt.Errorf("reading what %s refers to: %w", of, err)
 	}
-	out := map[string]relation{}
-	dir := path.Dir(of)
-	for _, r := range doc.List {
-		if r.Mode != "External" {
-			r.Target = strings.ReplaceAll(r.Target, `\`, "/")
-			if strings.HasPrefix(r.Target, "/") {
-				r.Target = strings.TrimPrefix(r.Target, "/")
-			} else {
-				r.Target = path.Join(dir, r.Target)
-			}
-		}
-		out[r.ID] = r
-	}
-	return out, nil
+	return doc.From(path.Dir(of)), nil
 }
 
 var errNoSheet = errors.New("there is no sheet")
