@@ -49,6 +49,7 @@ KAVLO_SMTP_PASSWORD. Without --smtp, mail waits in the outbox.`,
 	f.StringSliceVar(&s.Hosts, "host", nil, "name by which the service goes besides those of --public and --listen, as a proxy or a colleague's browser may call it; may be given several times")
 	f.StringSliceVar(&s.ListEnv, "list-env", nil, "variable of the environment that lists may use as ${NAME}; may be given several times")
 	f.StringSliceVar(&s.ListFolders, "list-folder", nil, "folder, by its full path, whose files lists may read besides the workspace's own folder lists; may be given several times")
+	f.StringSliceVar(&s.FileFolders, "file-folder", nil, "folder, by its full path, with workbooks that rules may write into and use as templates, besides the workspace's own folders; may be given several times")
 	f.StringSliceVar(&s.Trust, "trust", nil, "file with a certificate (PEM) by which servers of lists and mail are trusted besides those that the system trusts; may be given several times")
 	f.BoolVar(&verbose, "verbose", false, "log more")
 	return cmd

@@ -74,21 +74,23 @@ func (files *Files) figures(ctx context.Context, ask *rule.WriteAsk, t *sheet.Tr
 	return out, meter.Err()
 }
 
-// template reads a workbook of the templates folder. What is opened in it stays in it.
+// template reads a workbook of the templates folder, or of one that the service was told of.
 func (files *Files) template(name string) ([]byte, error) {
-	path, err := safePath(strings.TrimPrefix(name, TemplatesFolder+"/"))
+	path, err := files.safePath(strings.TrimPrefix(name, TemplatesFolder+"/"), name)
 	if err != nil {
 		return nil, err
 	}
-	dir, err := os.OpenRoot(filepath.Join(files.Dir, TemplatesFolder))
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("there is no such workbook: put it into the folder %s of the data folder", TemplatesFolder)
+	var text []byte
+	if filepath.IsAbs(path) {
+		text, err = files.Read(path)
+	} else {
+		var dir *os.Root
+		if dir, err = files.ownFolder(TemplatesFolder); err != nil {
+			return nil, err
+		}
+		defer func() { _ = dir.Close() }()
+		text, err = dir.ReadFile(filepath.FromSlash(path))
 	}
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = dir.Close() }()
-	text, err := dir.ReadFile(filepath.FromSlash(path))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, fmt.Errorf("there is no such workbook: put it into the folder %s of the data folder", TemplatesFolder)
 	}

@@ -27,12 +27,11 @@ const VersionsFolder = "versions"
 // keepVersion keeps a file as it is before it is written over, and gives its number; 0
 // where there is none.
 func (files *Files) keepVersion(name string) (int, error) {
-	out, err := files.outbound()
-	if err != nil {
-		return 0, err
-	}
-	info, err := out.Lstat(filepath.FromSlash(name))
-	_ = out.Close()
+	var info fs.FileInfo
+	err := files.inPlace(name, func(dir *os.Root, place string) (err error) {
+		info, err = dir.Lstat(place)
+		return err
+	})
 	if err != nil || !info.Mode().IsRegular() { // none, or a link, which is not followed
 		return 0, nil //nolint:nilerr // what is wrong with the place, writing to it tells
 	}
@@ -45,29 +44,36 @@ func (files *Files) keepVersion(name string) (int, error) {
 		return 0, err
 	}
 	defer func() { _ = dir.Close() }()
-	if err := dir.MkdirAll(filepath.FromSlash(name), 0o700); err != nil {
+	if err := dir.MkdirAll(filepath.FromSlash(versionsOf(name)), 0o700); err != nil {
 		return 0, err
 	}
 	n := 1
-	if all, err := fs.ReadDir(dir.FS(), name); err == nil {
+	if all, err := fs.ReadDir(dir.FS(), versionsOf(name)); err == nil {
 		for _, e := range all {
 			if k, err := strconv.Atoi(strings.TrimSuffix(e.Name(), path.Ext(e.Name()))); err == nil {
 				n = max(n, k+1)
 			}
 		}
 	}
-	return n, putIn(dir, versionAt(name, n), text)
+	return n, putIn(dir, versionAt(name, n), text, private)
 }
 
-func versionAt(name string, n int) string { return fmt.Sprintf("%s/%d%s", name, n, path.Ext(name)) }
+func versionAt(name string, n int) string {
+	return fmt.Sprintf("%s/%d%s", versionsOf(name), n, path.Ext(name))
+}
 
-func (files *Files) versions() (*os.Root, error) {
-	dir := filepath.Join(files.Dir, VersionsFolder)
-	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, err
+// elsewhere is the folder for versions of files outside the workspace: no name below the
+// folder outbound begins with a dot.
+const elsewhere = ".elsewhere"
+
+func versionsOf(name string) string {
+	if filepath.IsAbs(name) {
+		return path.Join(elsewhere, strings.ReplaceAll(name, ":", ""))
 	}
-	return os.OpenRoot(dir)
+	return name
 }
+
+func (files *Files) versions() (*os.Root, error) { return files.ownFolder(VersionsFolder) }
 
 // FileVersions lists what a file of the outbound folder was, the newest first.
 func (files *Files) FileVersions(ctx context.Context, t *sheet.Tracker, name string) ([]store.Version, error) {
@@ -127,7 +133,7 @@ func (files *Files) PutBack(t *engine.Turn, run string, force bool) (int, error)
 			if force {
 				continue
 			}
-			return 0, fmt.Errorf("%s/%s as it was before is not kept any more, which it is for 90 days: force the undo to leave the file as it is", OutboundFolder, v.Path)
+			return 0, fmt.Errorf("%s as it was before is not kept any more, which it is for 90 days: force the undo to leave the file as it is", shown(v.Path))
 		}
 		if back++; err != nil {
 			return 0, err
@@ -142,7 +148,7 @@ func (files *Files) PutBack(t *engine.Turn, run string, force bool) (int, error)
 					return b.PutVersion(ctx, &store.Version{Path: v.Path, N: n, Tracker: v.Tracker, Run: r.Run, At: r.Set.At})
 				})
 			}
-			return files.putOutbound(v.Path, text)
+			return files.replace(v.Path, text)
 		})
 	}
 	return back, nil
@@ -158,13 +164,16 @@ func (files *Files) notAnothers(ctx context.Context, name string, tracker sheet.
 	if t := files.State().Tracker(by); t != nil {
 		other = t.Name
 	}
-	return fmt.Errorf("%s/%s is written by a rule of tracker %s: give the file another name, such as one in a folder of its own", OutboundFolder, name, other)
+	return fmt.Errorf("%s is written by a rule of tracker %s: give the file another name, such as one in a folder of its own", shown(name), other)
 }
 
 // PutFile puts a workbook that somebody hands over into the outbound folder, for rules to
 // write into, or with template into the folder of templates. What was there is kept.
 func (files *Files) PutFile(ctx context.Context, t *sheet.Tracker, name string, template bool, in io.Reader, now time.Time) (string, error) {
-	name, err := safePath(name)
+	if filepath.IsAbs(name) {
+		return "", fmt.Errorf("%q is a path of a machine: give a name below the folder %s", name, OutboundFolder)
+	}
+	name, err := safeParts(name, name)
 	if err != nil {
 		return "", err
 	}
@@ -179,10 +188,7 @@ func (files *Files) PutFile(ctx context.Context, t *sheet.Tracker, name string, 
 		return "", fmt.Errorf("%s: %w", name, err)
 	}
 	if template {
-		if err := os.MkdirAll(filepath.Join(files.Dir, TemplatesFolder), 0o700); err != nil {
-			return "", err
-		}
-		dir, err := os.OpenRoot(filepath.Join(files.Dir, TemplatesFolder))
+		dir, err := files.ownFolder(TemplatesFolder)
 		if err != nil {
 			return "", err
 		}
@@ -190,7 +196,7 @@ func (files *Files) PutFile(ctx context.Context, t *sheet.Tracker, name string, 
 		if err := dir.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
 			return "", err
 		}
-		return TemplatesFolder + "/" + name, putIn(dir, name, text)
+		return TemplatesFolder + "/" + name, putIn(dir, name, text, private)
 	}
 	if err := files.notAnothers(ctx, name, t.ID); err != nil {
 		return "", err
@@ -199,15 +205,7 @@ func (files *Files) PutFile(ctx context.Context, t *sheet.Tracker, name string, 
 	if err != nil {
 		return "", err
 	}
-	out, err := files.outbound()
-	if err != nil {
-		return "", err
-	}
-	defer func() { _ = out.Close() }()
-	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
-		return "", err
-	}
-	if err := putIn(out, name, text); err != nil {
+	if _, err := files.replace(name, text); err != nil {
 		return "", err
 	}
 	b, err := files.store.Begin(ctx)

@@ -8,7 +8,6 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"os"
 	"path"
@@ -30,11 +29,18 @@ import (
 // Files are what a workspace writes.
 type Files struct {
 	*engine.Engine
-	store *store.Store
+	store   *store.Store
+	folders []string
 }
 
-// New gives the files of an engine's workspace.
-func New(e *engine.Engine) *Files { return &Files{e, e.Store()} }
+// New gives the files of an engine's workspace, and of other folders by their full paths.
+func New(e *engine.Engine, folders []string) *Files {
+	files := &Files{Engine: e, store: e.Store()}
+	for _, f := range folders {
+		files.folders = append(files.folders, filepath.Clean(f))
+	}
+	return files
+}
 
 // The folders of a workspace in which files arrive and into which Kavlo writes.
 const (
@@ -59,8 +65,12 @@ type state struct {
 	at   time.Time
 }
 
-func stateOf(dir *os.Root, name string) *state {
-	info, err := dir.Lstat(filepath.FromSlash(name))
+func (files *Files) stateOf(name string) *state {
+	var info fs.FileInfo
+	err := files.inPlace(name, func(dir *os.Root, place string) (err error) {
+		info, err = dir.Lstat(place)
+		return err
+	})
 	if err != nil {
 		return nil
 	}
@@ -86,7 +96,7 @@ func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Tim
 	if ask.Skip && table.Count == 0 {
 		return prepared{skip: true, passed: passed}
 	}
-	name, err := safePath(ask.Path)
+	name, err := files.safePath(ask.Path, ask.File)
 	if err != nil {
 		return prepared{err: err}
 	}
@@ -107,13 +117,8 @@ func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Tim
 		out.text, out.where, out.err = files.placedIn(ctx, from, ask, &table, t, at)
 		return out
 	}
-	dir, err := files.outbound()
-	if err != nil {
-		return prepared{err: err}
-	}
-	defer func() { _ = dir.Close() }()
-	out.over = stateOf(dir, name)
-	out.text, out.where, out.err = files.placed(ctx, dir, name, ask, &table, t, at)
+	out.over = files.stateOf(name)
+	out.text, out.where, out.err = files.placed(ctx, name, ask, &table, t, at)
 	return out
 }
 
@@ -121,17 +126,12 @@ func (files *Files) prepare(ctx context.Context, ask *rule.WriteAsk, at time.Tim
 // from is committed: what is on record as written is there. A stop in between leaves a
 // file, and the rule writes it again. What it gives takes the file back.
 func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says string, undo func() error, err error) {
-	name, err := safePath(ask.Path)
+	name, err := files.safePath(ask.Path, ask.File)
 	if err != nil {
 		return "", nil, err
 	}
-	out, err := files.outbound()
-	if err != nil {
-		return "", nil, err
-	}
-	defer func() { _ = out.Close() }()
 	into := ask.Sheet != "" && ask.From == ""
-	if into && !ready.over.same(stateOf(out, name)) { // written to since, perhaps by this very turn
+	if into && !ready.over.same(files.stateOf(name)) { // written to since, perhaps by this very turn
 		ready = files.prepare(context.Background(), ask, at)
 	}
 	if ready.err != nil {
@@ -140,25 +140,22 @@ func (files *Files) put(ready prepared, ask *rule.WriteAsk, at time.Time) (says 
 	if ready.skip {
 		return "no rows: nothing was written", func() error { return nil }, nil
 	}
-	if err := out.MkdirAll(filepath.FromSlash(path.Dir(name)), 0o700); err != nil {
-		return "", nil, err
-	}
 	if err := files.notAnothers(context.Background(), name, ask.Tracker); err != nil {
 		return "", nil, err
 	}
-	if !into {
-		if name, err = freeName(out, name, ask.Replace); err != nil {
+	if !into && !ask.Replace {
+		if name, err = files.free(name); err != nil {
 			return "", nil, err
 		}
 	}
 	if ask.Kept, err = files.keepVersion(name); err != nil {
 		return "", nil, err
 	}
-	if undo, err = files.putOutbound(name, ready.text); err != nil {
+	if undo, err = files.replace(name, ready.text); err != nil {
 		return "", undo, err
 	}
 	ask.Wrote, ask.Rows = name, ready.rows
-	says = fmt.Sprintf("wrote %d rows to %s/%s, %s", ready.rows, OutboundFolder, name, ready.where)
+	says = fmt.Sprintf("wrote %d rows to %s, %s", ready.rows, shown(name), ready.where)
 	if ready.passed > 0 {
 		says += fmt.Sprintf("; %d rows were skipped because of odd cells", ready.passed)
 	}
@@ -170,7 +167,7 @@ func (p *prepared) would(ask *rule.WriteAsk) string {
 	if p.skip {
 		return "no rows: nothing would be written"
 	}
-	return fmt.Sprintf("would write %d rows to %s/%s, %s", p.rows, OutboundFolder, ask.Path, p.where)
+	return fmt.Sprintf("would write %d rows to %s, %s", p.rows, shown(ask.Path), p.where)
 }
 
 // asked gives the rows that a step writes, of a tab or of a reminder.
@@ -207,8 +204,8 @@ func written(name string, table *outbound.Table) ([]byte, string, error) {
 }
 
 // placed gives a workbook that is there with the table's rows put into it.
-func (files *Files) placed(ctx context.Context, out *os.Root, name string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker, at time.Time) ([]byte, string, error) {
-	before, err := out.ReadFile(filepath.FromSlash(name))
+func (files *Files) placed(ctx context.Context, name string, ask *rule.WriteAsk, table *outbound.Table, t *sheet.Tracker, at time.Time) ([]byte, string, error) {
+	before, err := files.Read(name)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, "", errors.New("there is no such workbook to write into: put it there first")
 	}
@@ -241,99 +238,6 @@ func (files *Files) placedIn(ctx context.Context, before []byte, ask *rule.Write
 	return buf.Bytes(), done.Says(), err
 }
 
-// safePath gives a path below the outbound folder whose names any system takes.
-func safePath(p string) (string, error) {
-	var parts []string
-	for _, part := range strings.Split(strings.ReplaceAll(p, `\`, "/"), "/") {
-		switch strings.TrimSpace(part) {
-		case "", ".":
-		case "..":
-			return "", fmt.Errorf("%q leads out of the %s folder", p, OutboundFolder)
-		default:
-			parts = append(parts, FileName(part))
-		}
-	}
-	if len(parts) == 0 {
-		return "", fmt.Errorf("%q names no file", p)
-	}
-	return strings.Join(parts, "/"), nil
-}
-
-// freeName gives the name itself or, where a file has it and is to stay, one
-// with a number.
-func freeName(out *os.Root, name string, replace bool) (string, error) {
-	if replace {
-		return name, nil
-	}
-	ext := path.Ext(name)
-	stem := strings.TrimSuffix(name, ext)
-	for n := 1; n < 10_000; n++ {
-		if n > 1 {
-			name = fmt.Sprintf("%s (%d)%s", stem, n, ext)
-		}
-		if _, err := out.Lstat(filepath.FromSlash(name)); errors.Is(err, fs.ErrNotExist) {
-			return name, nil
-		} else if err != nil {
-			return "", err
-		}
-	}
-	return "", errors.New("too many files have that name already")
-}
-
-// outbound opens the folder into which files are written. What is opened in it
-// stays in it, wherever links in it lead.
-func (files *Files) outbound() (*os.Root, error) {
-	dir := filepath.Join(files.Dir, OutboundFolder)
-	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, err
-	}
-	return os.OpenRoot(dir)
-}
-
-// openOutbound opens a file of that folder by its name, with slashes.
-func (files *Files) openOutbound(name string) (*os.File, error) {
-	out, err := files.outbound()
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = out.Close() }()
-	return out.Open(filepath.FromSlash(name))
-}
-
-// Read gives a file of the outbound folder.
-func (files *Files) Read(name string) ([]byte, error) {
-	f, err := files.openOutbound(name)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = f.Close() }()
-	return io.ReadAll(f)
-}
-
-// putOutbound puts a file into the outbound folder. undo puts back what was there.
-func (files *Files) putOutbound(name string, text []byte) (undo func() error, err error) {
-	out, err := files.outbound()
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = out.Close() }()
-	putBack, err := standing(out, filepath.FromSlash(name))
-	if err != nil {
-		return nil, err
-	}
-	if err := putIn(out, name, text); err != nil {
-		return nil, err
-	}
-	return func() error {
-		out, err := files.outbound()
-		if err != nil {
-			return err
-		}
-		defer func() { _ = out.Close() }()
-		return putBack(out)
-	}, nil
-}
-
 // standing remembers what stands in a place, and gives what puts it back there.
 func standing(dir *os.Root, place string) (putBack func(*os.Root) error, err error) {
 	info, err := dir.Lstat(place)
@@ -347,20 +251,22 @@ func standing(dir *os.Root, place string) (putBack func(*os.Root) error, err err
 		return func(dir *os.Root) error { return errors.Join(dir.Remove(place), dir.Symlink(to, place)) }, err
 	}
 	before, err := dir.ReadFile(place)
-	return func(dir *os.Root) error { return putIn(dir, filepath.ToSlash(place), before) }, err
+	return func(dir *os.Root) error { return putIn(dir, filepath.ToSlash(place), before, info.Mode().Perm()) }, err
 }
 
-// putIn writes a file beside its place and puts it there whole, for its owner
-// alone to read.
-func putIn(dir *os.Root, name string, text []byte) error {
+// putIn writes a file beside its place and puts it there whole.
+func putIn(dir *os.Root, name string, text []byte, mode fs.FileMode) error {
 	place := filepath.FromSlash(name)
 	beside := filepath.Join(filepath.Dir(place), ".writing-"+rand.Text())
-	f, err := dir.OpenFile(beside, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	f, err := dir.OpenFile(beside, os.O_CREATE|os.O_EXCL|os.O_WRONLY, private)
 	if err != nil {
 		return err
 	}
 	defer func() { _ = dir.Remove(beside) }() // nothing, once it has its name
 	_, err = f.Write(text)
+	if mode != private {
+		err = errors.Join(err, f.Chmod(mode))
+	}
 	if err := errors.Join(err, f.Sync(), f.Close()); err != nil {
 		return err
 	}
@@ -387,13 +293,13 @@ func (files *Files) Write(t *engine.Turn, out *rule.Outcome) error {
 			return err
 		}
 		if ready.err != nil { // a preview fails where the run would
-			return fmt.Errorf("writing %s/%s: %w", OutboundFolder, ask.Path, ready.err)
+			return fmt.Errorf("writing %s: %w", shown(ask.Path), ready.err)
 		}
 		ask.Would = ready.would(ask)
 		t.Place(func(*engine.Result) (func() error, error) {
 			says, undo, err := files.put(ready, ask, t.Now)
 			if err != nil {
-				return undo, fmt.Errorf("writing %s/%s: %w", OutboundFolder, ask.Path, err)
+				return undo, fmt.Errorf("writing %s: %w", shown(ask.Path), err)
 			}
 			ask.Tell(out, says)
 			return undo, nil

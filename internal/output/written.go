@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -100,13 +99,8 @@ func (files *Files) Sweep(ctx context.Context, now time.Time, steady bool) error
 	if len(past) == 0 {
 		return nil
 	}
-	out, err := files.outbound()
-	if err != nil {
-		return err
-	}
-	defer func() { _ = out.Close() }()
 	for _, w := range past {
-		if err := out.Remove(filepath.FromSlash(w.Path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		if err := files.remove(w.Path); err != nil {
 			return fmt.Errorf("removing %s, whose time is up: %w", w.Path, err)
 		}
 		if err := files.store.DropWritten(ctx, w.Path); err != nil {
@@ -129,18 +123,17 @@ func (files *Files) Snapshots(ctx context.Context, t *sheet.Tracker) ([]Snapshot
 	if err != nil {
 		return nil, err
 	}
-	dir, err := files.outbound()
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = dir.Close() }()
 	out := make([]Snapshot, len(all))
 	for i, w := range all {
 		out[i].Written = w
-		info, err := dir.Stat(filepath.FromSlash(w.Path))
-		if out[i].Gone = err != nil; err == nil {
-			out[i].Size = info.Size()
-		}
+		err := files.inPlace(w.Path, func(dir *os.Root, place string) error {
+			info, err := dir.Stat(place)
+			if err == nil {
+				out[i].Size = info.Size()
+			}
+			return err
+		})
+		out[i].Gone = err != nil
 	}
 	return out, nil
 }
@@ -154,9 +147,9 @@ func (files *Files) Snapshot(ctx context.Context, t *sheet.Tracker, path string)
 	names := make([]string, len(all))
 	for i, w := range all {
 		if names[i] = w.Path; w.Path == path {
-			f, err := files.openOutbound(path)
+			f, err := files.open(path)
 			if errors.Is(err, fs.ErrNotExist) {
-				return nil, fmt.Errorf("%s has been taken away from the %s folder", path, OutboundFolder)
+				return nil, fmt.Errorf("%s is not there any more: somebody has taken it away", shown(path))
 			}
 			return f, err
 		}

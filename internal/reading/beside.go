@@ -23,10 +23,10 @@ func joinBeside(g *Grid, frames []*frame) []*frame {
 				continue
 			}
 			a.block.Right, a.kinds, a.why = b.block.Right, nil, ""
-			a.header, a.rows = min(a.header, b.header), max(a.rows, b.rows)
-			if a.header < 0 {
+			if a.header < 0 || b.header >= 0 && b.header < a.header { // a column alone may have none
 				a.header = b.header
 			}
+			a.rows = max(a.rows, b.rows)
 			a.doubts = append(a.doubts, fmt.Sprintf("column %s is blank: what stands on both sides of it was taken as one table", ColumnName(b.block.Left-1)))
 			frames = slices.Delete(frames, j, j+1)
 			if j < i {

@@ -87,13 +87,19 @@ func (f *frame) zeros(g *Grid, row int) bool {
 const filledDown = 5
 
 // stretch takes into a block the rows right below it that count though no hand has
-// touched them.
-func (f *frame) stretch(g *Grid) {
+// touched them, down to where another block begins.
+func (f *frame) stretch(g *Grid, frames []*frame) {
 	if f.why != "" || f.body() > f.block.Bottom+1 {
 		return
 	}
+	end := g.Height()
+	for _, o := range frames {
+		if o.block.Top > f.block.Bottom && o.block.Left <= f.block.Right && f.block.Left <= o.block.Right {
+			end = min(end, o.block.Top)
+		}
+	}
 	last, numbers, zeros := f.block.Bottom, 0, 0
-	for row := f.block.Bottom + 1; row < g.Height() && !g.empty(f.block, row) && g.hollow(f.block, row); row++ {
+	for row := f.block.Bottom + 1; row < end && !g.empty(f.block, row) && g.hollow(f.block, row); row++ {
 		is, words := g.lively(f.block, row)
 		switch {
 		case words:
@@ -107,7 +113,7 @@ func (f *frame) stretch(g *Grid) {
 		}
 	}
 	if zeros > 0 && zeros < filledDown && last == f.block.Bottom {
-		for last+1 < g.Height() && f.zeros(g, last+1) {
+		for last+1 < end && f.zeros(g, last+1) {
 			last++
 		}
 	}
@@ -184,5 +190,7 @@ func (g *Grid) madeBlocks(frames []*frame) []Range {
 		return nil
 	}
 	blocks := g.blocksOf(func(row, col int) bool { return shownBy(g.At(row, col)) && free(row, col) })
-	return slices.DeleteFunc(blocks, func(b Range) bool { return b.width() < 2 || b.height() < 2 || len(blocks) > mostBlocks })
+	return slices.DeleteFunc(blocks, func(b Range) bool {
+		return b.width() < 2 || b.height() < 2 || len(blocks) > mostBlocks || slices.ContainsFunc(taken, func(t tail) bool { return t.meets(b) })
+	})
 }

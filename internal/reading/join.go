@@ -70,7 +70,7 @@ func joinFrames(g *Grid, blocks []Range) []*frame {
 	}
 	for _, f := range frames {
 		f.typed = f.block.Bottom
-		f.stretch(g)
+		f.stretch(g, frames)
 	}
 	return joinBeside(g, frames)
 }

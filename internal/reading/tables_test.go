@@ -246,6 +246,20 @@ func randomGrid(t *rapid.T, words []string) *reading.Grid {
 	return g
 }
 
+// Blocks that come near each other share no row and no cell.
+func TestBlocksThatComeNearEachOtherStayApart(t *testing.T) {
+	for name, tc := range map[string]struct{ picture, want string }{
+		"a column alone beside a table":    {"|||Object||Object\n||||Object|\n\n|||Object||Object\n|||Object||Object\n||Object|Fee||Total", "D1:F2 h1 r1: Object, Column E, Object (2)"},
+		"formulas below, where one begins": {"|Object|Object\n||=5\nObject|=5|\n|Object|", "A3:B4 h0 r2: Column A, Column B"},
+		"formulas above a header":          {"|=5|=5\nObject|Object|=5\n|Object|\n|Object|\n|Object|", "A2:B5 h0 r4: Column A, Column B"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := reading.Read("f", []*reading.Grid{grid(tc.picture)})
+			assert.Equal(t, tc.want, say(&r.Sheets[0]))
+		})
+	}
+}
+
 // Whatever stands on a sheet, reading it ends, and tables lie within it, do not
 // share rows, and have as many records as they say.
 func TestRandomSheetsAreReadWithoutHarm(t *testing.T) {

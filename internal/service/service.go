@@ -41,6 +41,8 @@ type Settings struct {
 	// as secrets; ListFolders the folders whose files they may read.
 	ListEnv     []string
 	ListFolders []string
+	// FileFolders are folders with workbooks that rules may write into and make others of.
+	FileFolders []string
 	// Trust are files of certificates (PEM) by which servers of lists and mail are known
 	// besides those that the system trusts.
 	Trust   []string
@@ -105,7 +107,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	}
 	s.Mail.Roots = cmp.Or(s.Mail.Roots, trust)
 	reach := &lists.Connectors{Dir: s.Dir, Folders: s.ListFolders, Trust: trust}
-	cfg := workspace.Config{Dir: s.Dir, Now: s.Now, Lists: reach, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
+	cfg := workspace.Config{Dir: s.Dir, Now: s.Now, Lists: reach, FileFolders: s.FileFolders, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
 	if s.Mail.Address != "" {
 		sender, err := mail.NewSender(s.Mail)
 		if err != nil {

@@ -211,7 +211,7 @@ func TestFilesStayInTheirFolder(t *testing.T) {
 		return err
 	}
 	for _, file := range []string{"../out.xlsx", "a/../../out.xlsx", `..\out.xlsx`} {
-		require.ErrorContains(t, run(file), "leads out of the outbound folder", file)
+		require.ErrorContains(t, run(file), "leads out of its folder", file)
 	}
 	require.ErrorContains(t, run("out.pdf"), "says no form")
 	require.NoError(t, run(`C:\deep\con?.csv`))

@@ -4,12 +4,14 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"example.org/kavlo/internal/output"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/trigger"
@@ -134,6 +136,70 @@ func TestFiguresGoBesideTheirLabels(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, says, "added Late")
 	assert.Equal(t, []string{"Late", "0"}, b.cells("board.xlsx", "B5", "C5"))
+}
+
+// Workbooks may lie in a folder that the service was told of: they are written into, made
+// others of and put back there, and what stands in a cell leads to no such folder.
+func TestWorkbooksOfAFolderElsewhere(t *testing.T) {
+	b := fromTemplate(t)
+	_, err := b.write(`{ tab: Open, file: /srv/books/list.csv }`)
+	require.ErrorContains(t, err, `"/srv/books/list.csv" is in no folder that files may be written into: name it below the folder outbound, or start the service with --file-folder`)
+
+	books, away := t.TempDir(), t.TempDir()
+	text, err := os.ReadFile(filepath.Join(b.dir, "templates", "month.xlsx"))
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(books, "form.xlsx"), text, 0o640))
+	require.NoError(t, os.Symlink(away, filepath.Join(books, "out")))
+	b.files = []string{books}
+	b.reopen()
+	says, err := b.write(fmt.Sprintf(`{ tab: Open, from: %[1]s/form.xlsx, file: "%[1]s/cards/{Hall}.xlsx", replace: yes }`, books))
+	require.NoError(t, err)
+	assert.Contains(t, says, "wrote 2 rows to "+books+"/cards/Pier.xlsx, from "+books+"/form.xlsx")
+	says, err = b.write(fmt.Sprintf(`{ tab: Open, file: %[1]s/form.xlsx, sheet: Ledger, at: B2 }`, books))
+	require.NoError(t, err)
+	assert.Equal(t, "wrote 3 rows to "+books+"/form.xlsx, Ledger!B2:E5, on a new sheet", says)
+	info, err := os.Stat(filepath.Join(books, "form.xlsx"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o640), info.Mode(), "whoever could read it still can")
+
+	fees, err := b.Find("Fees")
+	require.NoError(t, err)
+	all, err := b.Snapshots(t.Context(), fees)
+	require.NoError(t, err)
+	require.Len(t, all, 3)
+	for _, s := range all {
+		assert.True(t, strings.HasPrefix(s.Path, books) && !s.Gone, s.Path)
+	}
+	versions, err := b.Store().Versions(t.Context(), fees.ID, books+"/form.xlsx")
+	require.NoError(t, err)
+	require.Len(t, versions, 1)
+	set, err := b.FindSet(t.Context(), versions[0].Run)
+	require.NoError(t, err)
+	req, err := b.Undo(t.Context(), testkit.By("Ines"), set, false)
+	require.NoError(t, err)
+	b.must(req)
+	now, err := os.ReadFile(filepath.Join(books, "form.xlsx"))
+	require.NoError(t, err)
+	assert.Equal(t, text, now)
+
+	_, err = b.write(fmt.Sprintf(`{ tab: Open, file: %s/out/list.csv }`, books))
+	require.ErrorContains(t, err, "escapes")
+	_, err = b.write(fmt.Sprintf(`{ tab: Open, file: %s/../list.csv }`, books))
+	require.ErrorContains(t, err, "leads out of its folder")
+	fees, tab, err := b.FindTab("Fees", "Open")
+	require.NoError(t, err)
+	b.must(b.AddRows(testkit.By("Ines"), fees.ID, tab.ID, []map[string]any{{"Hall": books + "/theirs", "Item": "Gull"}}))
+	says, err = b.write(`{ tab: Open, where: Item is "Gull", file: "{Hall}.csv" }`)
+	require.NoError(t, err)
+	assert.NotContains(t, says, " "+books)
+	assert.NoFileExists(t, filepath.Join(books, "theirs.csv"))
+
+	for folder, why := range map[string]string{
+		"books": "give its full path", filepath.Join(books, "form.xlsx"): "it is not a folder", filepath.Dir(b.dir): "it holds the data folder",
+		filepath.Join(b.dir, "outbound"): "or lies in it", filepath.Join(books, "none"): "no such file",
+	} {
+		require.ErrorContains(t, output.CheckFolder(b.dir, folder), why)
+	}
 }
 
 // A file that is written over is kept as it was; undoing the run puts it back, and a

@@ -40,6 +40,9 @@ type Config struct {
 	Store   store.Options
 	// SendRate is how many mails a minute may go; 0: as fast as the server takes them.
 	SendRate int
+	// FileFolders are folders, by their full paths, with workbooks that rules may write into
+	// and make others of, besides the workspace's own.
+	FileFolders []string
 	// KeepRuns is how long runs are kept; 0: KeepRunsFor. The journal is kept.
 	KeepRuns time.Duration
 }
@@ -64,6 +67,11 @@ type Workspace struct {
 // Open opens the workspace in cfg.Dir and starts the writer. Serve starts what runs by
 // itself.
 func Open(ctx context.Context, cfg Config) (*Workspace, error) {
+	for _, folder := range cfg.FileFolders {
+		if err := output.CheckFolder(cfg.Dir, folder); err != nil {
+			return nil, err
+		}
+	}
 	if cfg.Limits == (rule.Limits{}) {
 		cfg.Limits = rule.DefaultLimits
 	}
@@ -81,7 +89,7 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	if err != nil {
 		return nil, err
 	}
-	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e, Setup: cfg.Setup}, history.New(e), output.New(e)
+	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e, Setup: cfg.Setup}, history.New(e), output.New(e, cfg.FileFolders)
 	w.History.Files = w.PutBack
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
 	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate})

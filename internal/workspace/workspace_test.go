@@ -124,6 +124,7 @@ type bench struct {
 	clock *clock
 	mail  *mailer
 	lists *lists
+	files []string // folders besides the workspace's own
 }
 
 func newBench(t *testing.T) *bench {
@@ -136,7 +137,7 @@ func newBench(t *testing.T) *bench {
 }
 
 func (b *bench) open() {
-	d, err := workspace.Open(b.t.Context(), workspace.Config{Dir: b.dir, Now: b.clock.Now, Mailer: b.mail, Lists: b.lists, Console: "http://kavlo.example.org"})
+	d, err := workspace.Open(b.t.Context(), workspace.Config{Dir: b.dir, Now: b.clock.Now, Mailer: b.mail, Lists: b.lists, Console: "http://kavlo.example.org", FileFolders: b.files})
 	require.NoError(b.t, err)
 	b.Workspace = d
 }
