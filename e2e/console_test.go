@@ -327,7 +327,21 @@ func TestDaysAreCompared(t *testing.T) {
 	require.NoError(t, err)
 	write()
 	w.do(w.page.Go(w.home+"/outbound"), w.page.Says("transit"), w.page.Holds(`document.querySelectorAll("input[aria-label^='Mark transit']").length === 2`))
-	w.do(w.page.Holds(`(all => (all.forEach(e => e.click()), true))([...document.querySelectorAll("input[aria-label^='Mark transit']")])`), w.page.Says("1 cell changed"), w.page.Says("Somebody else"), w.page.Says("found again by Loan no"))
+	w.do(w.page.Holds(`(all => (all.forEach(e => e.click()), true))([...document.querySelectorAll("input[aria-label^='Mark transit']")])`), w.page.Says("1 cell changed"), w.page.Says("Somebody else"), w.page.Says("rows matched by Loan no"))
+}
+
+// A workbook is uploaded for rules to write into, and, written over, leads to what it was.
+func TestAWorkbookIsUploaded(t *testing.T) {
+	w := newWorld(t)
+	upload := func() {
+		w.do(w.page.Press("Upload a workbook"), w.page.Choose(".ant-modal input[type=file]", sample(t, "awkward/asides.xlsx")))
+		w.do(w.page.Holds(`document.querySelector(".ant-modal .field input").value === "asides.xlsx"`), w.page.Click(".ant-modal .ant-btn-primary"), w.page.Says(`it is "file: asides.xlsx"`))
+	}
+	w.do(w.page.Go(w.home + "/outbound"))
+	upload()
+	w.do(w.page.Click("[aria-label='Earlier versions of asides.xlsx']"), w.page.Says("it has not been written over"))
+	upload()
+	w.do(w.page.Says("Version 1"))
 }
 
 // sample gives the path of a sample file.

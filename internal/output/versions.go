@@ -218,7 +218,7 @@ func (files *Files) PutFile(ctx context.Context, t *sheet.Tracker, name string, 
 			return "", err
 		}
 	}
-	if err := b.PutWritten(ctx, &store.Written{Path: name, Tracker: t.ID, Name: "put there", At: now}); err != nil {
+	if err := b.PutWritten(ctx, &store.Written{Path: name, Tracker: t.ID, Name: "uploaded", At: now}); err != nil {
 		return "", err
 	}
 	return OutboundFolder + "/" + name, b.Commit()

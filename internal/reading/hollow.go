@@ -173,6 +173,11 @@ func (g *Grid) madeBlocks(frames []*frame) []Range {
 	for _, f := range frames {
 		r := f.block
 		r.Bottom += hollowBelow(g, r)
+		for _, d := range g.Declared {
+			if d.Exact && d.Name == f.name { // it goes on to where the file says
+				r.Bottom = max(r.Bottom, d.Range.Bottom)
+			}
+		}
 		taken = append(taken, tail{r})
 	}
 	free := func(row, col int) bool {

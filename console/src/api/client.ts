@@ -32,7 +32,11 @@ export type LiveEvent = {
   reload?: boolean;
 };
 
-export const api = createClient<paths>({ baseUrl: "/", credentials: "same-origin" });
+export const api = createClient<paths>({
+  baseUrl: window.location.origin,
+  credentials: "same-origin",
+  fetch: (request) => window.fetch(request),
+});
 
 export class ProblemError extends Error {
   constructor(readonly problem: Problem) {

@@ -6,10 +6,14 @@ import { useParams } from "react-router";
 import { api, ask } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, plural } from "../parts/text";
+import { useMay } from "../parts/may";
 import { when } from "../parts/time";
+import { UploadWorkbook } from "./UploadWorkbook";
+import { fileAt, Versions } from "./Versions";
 
 export default function OutboundPage() {
   const { tracker = "" } = useParams();
+  const may = useMay(tracker);
   const [marked, setMarked] = useState<string[]>([]);
   const files = useQuery({
     queryKey: ["outbound", tracker],
@@ -21,7 +25,8 @@ export default function OutboundPage() {
     <div className="page">
       <header>
         <h1>Files written</h1>
-        <span className="quiet">what rules wrote, by day; mark two to see what is different</span>
+        <span className="quiet">what rules wrote, newest first; mark two to see what is different</span>
+        {may.keep && <UploadWorkbook tracker={tracker} />}
       </header>
       {files.isError && <ProblemNote error={files.error} />}
       {files.data?.length === 0 && <p className="quiet">No rule has written a file yet: the step write does.</p>}
@@ -31,6 +36,20 @@ export default function OutboundPage() {
           rowKey="path"
           pagination={false}
           dataSource={files.data}
+          expandable={{
+            expandedRowRender: (f) => <Versions tracker={tracker} path={f.path} />,
+            expandIcon: ({ expanded, onExpand, record }) => (
+              <Button
+                type="text"
+                size="small"
+                aria-expanded={expanded}
+                aria-label={`Earlier versions of ${record.path}`}
+                onClick={(e) => onExpand(record, e)}
+              >
+                {expanded ? "▾" : "▸"}
+              </Button>
+            ),
+          }}
           columns={[
             {
               title: "Mark",
@@ -47,9 +66,9 @@ export default function OutboundPage() {
               title: "File",
               render: (_, f) =>
                 f.gone ? (
-                  <span className="quiet">{f.path}, taken away</span>
+                  <span className="quiet">{f.path}, deleted</span>
                 ) : (
-                  <a href={`/api/v1/trackers/${tracker}/outbound/file?path=${encodeURIComponent(f.path)}`}>{f.path}</a>
+                  <a href={fileAt(tracker, f.path)}>{f.path}</a>
                 ),
             },
             { title: "Written", render: (_, f) => when(f.at) },
@@ -101,7 +120,7 @@ function Compared(props: { tracker: string; files: [string, string]; onClose: ()
         <>
           <p>
             {plural(d.added.length, "row")} added, {d.removed.length} removed, {plural(d.changed.length, "cell")}{" "}
-            changed, {d.same} the same; found again by {d.key}.
+            changed, {d.same} the same; rows matched by {d.key}.
           </p>
           {d.added.length > 0 && <p>Added: {d.added.join(", ")}</p>}
           {d.removed.length > 0 && <p>Removed: {d.removed.join(", ")}</p>}

@@ -1,0 +1,80 @@
+// Handing over a workbook: for rules to write into, or as a template that they make
+// others of.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input, Modal, Radio, Upload } from "antd";
+import { useState } from "react";
+import { api, ask } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+
+export function UploadWorkbook({ tracker }: { tracker: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Upload a workbook</Button>
+      {open && <UploadDialog tracker={tracker} onClose={() => setOpen(false)} />}
+    </>
+  );
+}
+
+export function UploadDialog({ tracker, onClose }: { tracker: string; onClose: () => void }) {
+  const [file, setFile] = useState<File>();
+  const [name, setName] = useState("");
+  const [template, setTemplate] = useState(false);
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const send = useMutation({
+    mutationFn: () =>
+      ask(
+        api.POST("/api/v1/trackers/{tracker}/outbound/file", {
+          params: { path: { tracker }, query: { path: name, template: template ? "yes" : "no" } },
+          body: file as unknown as string,
+          bodySerializer: (body: unknown) => body as File,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      ),
+    onSuccess: (done) => {
+      void queries.invalidateQueries({ queryKey: ["outbound", tracker] });
+      notification.success({
+        title: "Uploaded",
+        description: template
+          ? `In a rule's write step, it is "from: ${done.path}".`
+          : `In a rule's write step, it is "file: ${name}".`,
+        duration: 0,
+      });
+      onClose();
+    },
+  });
+  return (
+    <Modal
+      open
+      title="Upload a workbook"
+      okText="Upload"
+      okButtonProps={{ disabled: !file || name.trim() === "", loading: send.isPending }}
+      onOk={() => send.mutate()}
+      onCancel={onClose}
+    >
+      <Upload.Dragger
+        accept=".xlsx"
+        maxCount={1}
+        showUploadList={false}
+        beforeUpload={(f) => {
+          setFile(f);
+          setName(f.name);
+          return false;
+        }}
+      >
+        {file ? `${file.name}: drop another workbook here, or choose one` : "Drop a workbook here, or choose one"}
+      </Upload.Dragger>
+      <label className="field">
+        Name
+        <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="reports/month.xlsx" />
+      </label>
+      <Radio.Group value={template} onChange={(e) => setTemplate(e.target.value as boolean)} className="field">
+        <Radio value={false}>Rules write into it</Radio>
+        <Radio value={true}>Template: rules make new workbooks from it</Radio>
+      </Radio.Group>
+      <p className="quiet">A file of that name is replaced{template ? "." : ", and its version kept."}</p>
+      {send.isError && <ProblemNote error={send.error} />}
+    </Modal>
+  );
+}

@@ -1,0 +1,30 @@
+// What a file was before it was written over.
+import { useQuery } from "@tanstack/react-query";
+import { api, ask } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+import { when } from "../parts/time";
+
+export function Versions({ tracker, path }: { tracker: string; path: string }) {
+  const found = useQuery({
+    queryKey: ["outbound", tracker, "versions", path],
+    queryFn: () =>
+      ask(api.GET("/api/v1/trackers/{tracker}/outbound/versions", { params: { path: { tracker }, query: { path } } })),
+  });
+  if (found.isError) return <ProblemNote error={found.error} />;
+  if (!found.data) return <p className="quiet">Loading…</p>;
+  if (found.data.length === 0) return <p className="quiet">No earlier versions: it has not been written over.</p>;
+  return (
+    <ul className="plain" aria-label={`Earlier versions of ${path}`}>
+      {found.data.map((v) => (
+        <li key={v.version}>
+          <a href={`${fileAt(tracker, path)}&version=${v.version}`}>Version {v.version}</a>{" "}
+          <span className="quiet">until {when(v.at)}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+// fileAt gives the address of a file that rules wrote.
+export const fileAt = (tracker: string, path: string) =>
+  `/api/v1/trackers/${encodeURIComponent(tracker)}/outbound/file?path=${encodeURIComponent(path)}`;
