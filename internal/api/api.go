@@ -84,6 +84,7 @@ func (s *server) register() {
 	s.todayRoutes()
 	s.backupRoutes()
 	s.outboundRoutes()
+	s.pageRoutes()
 	s.eventRoutes()
 }
 

@@ -51,7 +51,9 @@ func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error)
 	}
 	tabs := make([]*sheet.TabShape, 0, len(t.Tabs))
 	for i := range t.Tabs {
-		tabs = append(tabs, &t.Tabs[i])
+		if t.Tabs[i].Listed() {
+			tabs = append(tabs, &t.Tabs[i])
+		}
 	}
 	name := t.Name
 	if in.Tab != "" {

@@ -42,6 +42,9 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
 	for i := range t.Tabs {
 		tab := &t.Tabs[i]
+		if !tab.Listed() {
+			continue
+		}
 		w := wire.Tab{ID: tab.ID.String(), Name: tab.Name, Rows: t.Count(tab.ID), Overdue: len(overdue[tab.ID]), ReadOnly: !sight.ChangesTab(tab.ID), Columns: []wire.Column{}}
 		if c := tab.LabelColumn(); c != nil {
 			w.Label = c.Name

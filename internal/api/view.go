@@ -151,6 +151,11 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 	}
 	tab := t.TabByID(c.Tab)
 	out.Tab = tabName(t, c.Tab)
+	if tab == nil {
+		if tab = droppedTab(set, c); tab != nil {
+			out.Tab = tab.Name
+		}
+	}
 	for _, id := range []sheet.TrackerID{c.ToTracker, c.Tracker} { // where it came to, and where it was
 		holder := v.state.Tracker(id)
 		if holder == nil {
@@ -162,7 +167,7 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		}
 	}
 	if out.Label == "" && tab != nil { // it was removed
-		out.Label = tab.LabelOf(c.Image)
+		out.Label = v.labelOf(t, tab, c.Image)
 	}
 	switch c.Kind {
 	case sheet.Set, sheet.Note, sheet.Style:
@@ -183,6 +188,30 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		out.Before = v.cells(t, tab, c.Image)
 	}
 	return out
+}
+
+// droppedTab gives the tab of a row that a change set drops with the row, or nil.
+func droppedTab(set *sheet.ChangeSet, c *sheet.Change) *sheet.TabShape {
+	for i := range set.Changes {
+		if r := &set.Changes[i]; r.Kind == sheet.Reshape && r.Tracker == c.Tracker && r.ShapeBefore != nil {
+			if tab := r.ShapeBefore.TabByID(c.Tab); tab != nil {
+				return tab
+			}
+		}
+	}
+	return nil
+}
+
+// labelOf names a row that was removed; a page goes by the row that it was of.
+func (v *view) labelOf(t *sheet.Tracker, tab *sheet.TabShape, image *sheet.Image) string {
+	if image != nil {
+		if _, of, is := sheet.PageOf(image.Origin()); is {
+			if row := t.Row(of); row != nil {
+				return t.Label(row)
+			}
+		}
+	}
+	return tab.LabelOf(image)
 }
 
 func (v *view) cells(t *sheet.Tracker, tab *sheet.TabShape, img *sheet.Image) map[string]any {
@@ -226,7 +255,7 @@ func (s *server) changeSet(ctx context.Context, r *engine.Result, preview bool) 
 		out.PassedOver = passedOver(o.Reports)
 		out.Followed = append(out.Followed, filesOf(o, preview)...)
 	}
-	out.Rows, out.Warnings = v.touched(left), append(slices.Clone(r.Warnings), s.workspace.Offered(ctx, r)...)
+	out.Rows, out.Warnings = v.touched(left), append(slices.Clone(r.Warnings), append(s.workspace.Offered(ctx, r), s.workspace.Pages.Offered(r)...)...)
 	v.readings(&r.Readings, out)
 	return out, nil
 }

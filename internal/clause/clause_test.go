@@ -1,6 +1,7 @@
 package clause
 
 import (
+	"fmt"
 	"iter"
 	"os"
 	"slices"
@@ -40,7 +41,10 @@ func env() *Env {
 	own := []value.Value{value.OfText("Tide clock"), value.OfChoice("Agreed"), value.OfDate(2026, time.March, 2), {}, value.MustNumber("12500.5"),
 		value.OfBool(true), value.OfOdd("TBC"), value.OfText("Averin")}
 	return &Env{
-		Cells: own,
+		Cells: own, Row: 3,
+		Page: func(row int64) value.Value {
+			return value.OfText(fmt.Sprintf("http://kavlo.example.org/t/t1/pages/p2/r%d", row))
+		},
 		Own: func() iter.Seq[[]value.Value] {
 			above := []value.Value{value.OfText("Lamp"), {}, {}, {}, value.OfInt(7500)}
 			return slices.Values([][]value.Value{above, own, {value.OfText("Horn"), {}, {}, {}, value.OfInt(9)}})

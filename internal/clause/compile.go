@@ -46,6 +46,8 @@ type Env struct {
 	Rows   func(table int64) iter.Seq2[string, []value.Value] // rows of a tab; may be nil
 	Stamp  func(table int64) any                              // is another as soon as the rows of a tab are; may be nil
 	Meter  *Meter                                             // what looking at rows of tabs may cost
+	Row    int64                                              // the row at hand, where it is known; 0: it is not
+	Page   func(row int64) value.Value                        // the address of a row's page, blank where it has none; may be nil
 
 	// OddColumn is the column whose odd cell the last Odd outcome hung on, or 0;
 	// Fault says what else went wrong, such as a division by zero.

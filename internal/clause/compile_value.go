@@ -308,6 +308,9 @@ func addMonths(t time.Time, n int64) int64 {
 }
 
 func callValue(x *callNode) ValueFunc {
+	if x.fn.ofRow != nil {
+		return x.fn.ofRow
+	}
 	args := make([]ValueFunc, len(x.args))
 	for i, a := range x.args {
 		args[i] = valueOf(a)

@@ -22,6 +22,7 @@ type function struct {
 	example  string // and its outcome
 	yields   string
 	call     func(args []value.Value) (value.Value, error)
+	ofRow    func(*Env) value.Value // of one that asks about the row at hand, in call's place
 }
 
 func (f *function) usage() string {
@@ -114,6 +115,7 @@ func init() {
 				}
 				return value.Sub(value.OfInt(0), a[0])
 			}},
+		{name: "page", result: Text, says: "the address of the row's page, blank where it has none", example: "page()", yields: "http://kavlo.example.org/t/t1/pages/p2/r3", ofRow: pageOf},
 		{name: "year", params: []Type{Date}, result: Number, says: "the year of a date", example: "year(2026-03-31)", yields: "2026", call: calendar(func(v value.Value) int { return v.Time().Year() })},
 		{name: "month", params: []Type{Date}, result: Number, says: "the month of a date, 1 to 12", example: "month(2026-03-31)", yields: "3", call: calendar(func(v value.Value) int { return int(v.Time().Month()) })},
 		{name: "day", params: []Type{Date}, result: Number, says: "the day of the month", example: "day(2026-03-31)", yields: "31", call: calendar(func(v value.Value) int { return v.Time().Day() })},
@@ -131,4 +133,12 @@ func init() {
 	} {
 		functions[f.name] = f
 	}
+}
+
+// pageOf gives the address of the page of the row at hand.
+func pageOf(e *Env) value.Value {
+	if e.Page == nil || e.Row == 0 {
+		return e.fault("there is no row here that could have a page")
+	}
+	return e.Page(e.Row)
 }

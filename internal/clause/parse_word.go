@@ -164,6 +164,12 @@ func (p *parser) call(t token) (Node, error) {
 	p.next() // (
 	p.depth++
 	defer func() { p.depth-- }()
+	if len(fn.params) == 0 {
+		if end := p.next(); !end.mark(")") {
+			return nil, p.unexpected(end, fn.name+"() takes nothing")
+		}
+		return &callNode{pos: p.from(t.start), fn: fn}, nil
+	}
 	args, err := p.list()
 	if err != nil {
 		return nil, err

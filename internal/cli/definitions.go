@@ -7,6 +7,7 @@ import (
 
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -46,7 +47,11 @@ func (a *app) listing(k program.Kind) *cobra.Command {
 func (a *app) listings(of program.Kinds) []*cobra.Command {
 	var out []*cobra.Command
 	for _, k := range of {
-		out = append(out, a.listing(k))
+		cmd := a.listing(k)
+		if k.Name == sheet.KindDossier {
+			cmd = a.pagesListing(cmd)
+		}
+		out = append(out, cmd)
 	}
 	return out
 }

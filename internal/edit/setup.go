@@ -69,12 +69,9 @@ func (ed *Editor) loadSetup(by policy.Principal, text []byte, drop bool) engine.
 // that name (or of id replace, which may so be renamed).
 func (ed *Editor) PutDefinition(by policy.Principal, tracker sheet.TrackerID, kind sheet.DefinitionKind, text []byte, replace sheet.DefinitionID) engine.Request {
 	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
-		p, err := ed.Setup.ParseDefinition(kind, text, s, ed.NewID)
+		p, err := ed.Setup.ParseDefinition(kind, text, s, ed.NewID, replace)
 		if err != nil {
 			return err
-		}
-		if replace != 0 {
-			p.ID = replace
 		}
 		for i := range s.Definitions {
 			if s.Definitions[i].ID == p.ID {

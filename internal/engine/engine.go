@@ -29,9 +29,13 @@ type Config struct {
 	Budgets Budgets          // zero: DefaultBudgets
 	Kinds   program.Kinds    // of definition, that there are
 	Store   store.Options
+	Console string // its address as people reach it, for links
 
 	// React works out what follows from the changes of a turn; nil: nothing does.
 	React func(*Turn) error
+	// Complete adds what belongs to the changes of a turn once all that follows is worked
+	// out, whoever worked it out; nil: nothing.
+	Complete func(*Turn) error
 	// Warn says what a change of setup may bring; nil: nothing.
 	Warn func(*Turn, *sheet.Change) ([]string, error)
 }

@@ -20,6 +20,7 @@ func (e *Engine) compile(s *sheet.Shape, c *compiled) (*program.Program, error) 
 		if c.program, c.err = program.Compile(s, e.Kinds); c.err != nil {
 			return
 		}
+		c.program.Console = e.Console
 		for i := range s.Definitions {
 			if def, err := c.program.Entry(s.Definitions[i].ID); err == nil && def.Err != nil {
 				e.Notice(AboutDefinition(def.Stored), fmt.Sprintf("%s %s of %s cannot run: %v", def.Stored.Kind, def.Stored.Name, s.Name, def.Err))

@@ -98,6 +98,11 @@ func (e *Engine) work(t *Turn, req *Request) error {
 			return &RunError{Report: t.Run.Report, Err: err}
 		}
 	}
+	if e.Complete != nil {
+		if err := e.Complete(t); err != nil {
+			return &RunError{Report: t.Run.Report, Err: err}
+		}
+	}
 	err := sheet.CheckRows(t.Draft)
 	var refusal *sheet.Refusal
 	if errors.As(err, &refusal) && refusal.Because > 0 && refusal.Because < len(t.Causes) {

@@ -3,6 +3,7 @@
 package kinds
 
 import (
+	"example.org/kavlo/internal/dossier"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/reminder"
@@ -18,6 +19,7 @@ var All = program.Kinds{
 	{Name: sheet.KindReminder, Plural: "reminders", New: func() program.Definition { return &reminder.Reminder{} }},
 	{Name: sheet.KindRule, Plural: "rules", New: func() program.Definition { return &rule.Rule{} }},
 	{Name: sheet.KindSync, Plural: "syncs", New: func() program.Definition { return &reconcile.Sync{} }},
+	{Name: sheet.KindDossier, Plural: "dossiers", New: func() program.Definition { return &dossier.Pattern{} }},
 	{Name: sheet.KindRound, Plural: "rounds", New: func() program.Definition { return &reminder.Round{} }},
 }
 

@@ -60,7 +60,7 @@ func onBehalf(set *sheet.ChangeSet, c *sheet.Change) bool {
 		return false
 	}
 	switch set.Causes[c.Because].Kind {
-	case sheet.ByRule, sheet.BySync:
+	case sheet.ByRule, sheet.BySync, sheet.ByPages:
 		return true
 	}
 	return false

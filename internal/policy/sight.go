@@ -77,7 +77,29 @@ func SightOf(p Principal, s *sheet.Shape) *Sight {
 			out.columns[id] = is
 		}
 	}
+	out.follow(s)
 	return out
+}
+
+// follow bars what tells of what is barred: tabs about rows of others, columns that keep
+// what another held.
+func (s *Sight) follow(shape *sheet.Shape) {
+	for i := range shape.Tabs {
+		t := &shape.Tabs[i]
+		if t.Listed() {
+			continue
+		}
+		for _, about := range t.About {
+			if is, barred := s.tabs[about]; barred {
+				s.tabs[t.ID] = bars{s.tabs[t.ID].hidden || is.hidden, true}
+			}
+		}
+		for _, c := range t.Columns {
+			if is, barred := s.columns[c.From]; barred && c.From != 0 {
+				s.columns[c.ID] = is
+			}
+		}
+	}
 }
 
 func (p *Principal) barred(b sheet.Bar) bars {
@@ -147,5 +169,5 @@ func (s *Sight) Allows(shape *sheet.Shape, c *sheet.Change) error {
 // given reports whether a new row has a value by itself: a default, or a number.
 func given(shape *sheet.Shape, id sheet.ColumnID, v value.Value) bool {
 	c := shape.ColumnByID(id)
-	return v.IsBlank() || c != nil && (c.AutoNo || c.Default != "" && fmt.Sprint(v) == c.Default)
+	return v.IsBlank() || c != nil && (c.AutoNo || c.Moment() || c.Default != "" && fmt.Sprint(v) == c.Default)
 }

@@ -20,6 +20,7 @@ import (
 // immutable and serves any number of goroutines.
 type Program struct {
 	Shape   *sheet.Shape
+	Console string // the console's address, for links to it; set before the program is used
 	zone    *time.Location
 	tables  []clause.Table
 	funcs   map[sheet.TabID][]clause.ValueFunc // by slot; nil for stored columns
@@ -157,8 +158,8 @@ func (p *Program) ScopeOfAll(tabs []sheet.TabID, edit bool) *clause.Scope {
 		wanted[int64(id)] = true
 	}
 	seen := map[int64]bool{}
-	for _, t := range p.tables {
-		if len(tabs) > 0 && !wanted[t.ID] {
+	for i, t := range p.tables {
+		if len(tabs) > 0 && !wanted[t.ID] || len(tabs) == 0 && !p.Shape.Tabs[i].Listed() {
 			continue
 		}
 		if s.Name != "" {
@@ -220,6 +221,7 @@ func (p *Program) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time, m *c
 			}
 		}
 	}
+	e.Page = func(row int64) value.Value { return p.page(t, sheet.RowID(row)) }
 	e.Stamp = func(table int64) any { return t.Stamp(sheet.TabID(table)) }
 	e.Rows = func(table int64) iter.Seq2[string, []value.Value] {
 		name := ""
@@ -238,7 +240,29 @@ func (p *Program) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time, m *c
 }
 
 // Look lays a row before the environment.
-func Look(e *clause.Env, r *sheet.Row) { e.Next(r.Cells()) }
+func Look(e *clause.Env, r *sheet.Row) {
+	e.Next(r.Cells())
+	e.Row = int64(r.ID)
+}
+
+// page gives the address of the page that one of a tracker's dossiers gives a row.
+func (p *Program) page(t *sheet.Tracker, row sheet.RowID) value.Value {
+	for i := range p.Shape.Definitions {
+		d := &p.Shape.Definitions[i]
+		if d.Kind != sheet.KindDossier {
+			continue
+		}
+		for range t.From(sheet.PageOrigin(d.ID, row, "")) {
+			return value.OfText(p.PageAddress(t.ID, d.ID, row))
+		}
+	}
+	return value.Value{}
+}
+
+// PageAddress gives the address of a row's page in the console.
+func (p *Program) PageAddress(t sheet.TrackerID, of sheet.DefinitionID, row sheet.RowID) string {
+	return fmt.Sprintf("%s/t/%s/pages/%s/%s", p.Console, t, of, row)
+}
 
 // Value gives what a column of the row's tab shows: the stored value, or the
 // computed one. The row has been laid before the environment.

@@ -52,6 +52,9 @@ type (
 		Pause(paused bool)
 		IsPaused() bool
 	}
+	// Trimmer can leave out what it cannot do in a shape that lacks some of what it reads,
+	// for whoever may not see that.
+	Trimmer interface{ Trim(p *Program) }
 	// Watcher can be told to say what it would do, and do nothing.
 	Watcher interface{ OnlyWatches() bool }
 	// Worker tells, of what is ready, on which tabs' rows it works.

@@ -1,6 +1,8 @@
 package program
 
 import (
+	"bytes"
+	"encoding/json"
 	"errors"
 	"slices"
 
@@ -47,6 +49,9 @@ func Reduce(shape *sheet.Shape, sight *policy.Sight, kinds Kinds) (*sheet.Shape,
 		if err != nil {
 			return nil, err
 		}
+		if trim(s, p, kinds) {
+			continue
+		}
 		before := len(s.Definitions)
 		s.Definitions = slices.DeleteFunc(s.Definitions, func(part sheet.Definition) bool {
 			now, was := p.entries[part.ID], whole.entries[part.ID]
@@ -56,6 +61,28 @@ func Reduce(shape *sheet.Shape, sight *policy.Sight, kinds Kinds) (*sheet.Shape,
 			return s, nil
 		}
 	}
+}
+
+// trim lets definitions that fail leave out what they cannot do, and reports whether any did.
+func trim(s *sheet.Shape, p *Program, kinds Kinds) (any bool) {
+	for i := range s.Definitions {
+		part := &s.Definitions[i]
+		e := p.entries[part.ID]
+		if e == nil || e.Err == nil || e.Definition == nil {
+			continue
+		}
+		def, err := kinds.Decode(part)
+		trimmer, can := def.(Trimmer)
+		if err != nil || !can {
+			continue
+		}
+		trimmer.Trim(p)
+		body, err := json.Marshal(def)
+		if err == nil && !bytes.Equal(body, part.Body) {
+			part.Body, any = body, true
+		}
+	}
+	return any
 }
 
 func dropColumn(s *sheet.Shape, tab, column string) bool {

@@ -38,10 +38,14 @@ func Store(shape *sheet.Shape) (*Program, error) {
 
 // Reshape gives a tracker another shape, and fits what its rows hold to it.
 func Reshape(d *sheet.Draft, t *sheet.Tracker, after *sheet.Shape) error {
+	after.Settle()
 	if _, err := Store(after); err != nil {
 		return err
 	}
 	before := t.Shape
+	if err := dropOwn(d, t, after); err != nil {
+		return err
+	}
 	if sameJSON(before, after) {
 		return nil
 	}
@@ -49,6 +53,22 @@ func Reshape(d *sheet.Draft, t *sheet.Tracker, after *sheet.Shape) error {
 		return err
 	}
 	return refit(d, t.ID, before)
+}
+
+// dropOwn removes the rows that definitions kept in tabs of their own which are no more.
+func dropOwn(d *sheet.Draft, t *sheet.Tracker, after *sheet.Shape) error {
+	for i := range t.Tabs {
+		tab := &t.Tabs[i]
+		if tab.Listed() || after.TabByID(tab.ID) != nil {
+			continue
+		}
+		for _, r := range slices.Collect(t.Rows(tab.ID)) {
+			if err := d.Apply(sheet.Change{Kind: sheet.Remove, Tracker: t.ID, Tab: tab.ID, Row: r.ID}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // refit reads anew the values of columns whose type has changed, whether the

@@ -97,7 +97,9 @@ func Compile(r *Rule, b *program.Program) (*Compiled, error) {
 	tabs := r.In
 	if len(tabs) == 0 {
 		for i := range b.Shape.Tabs {
-			tabs = append(tabs, b.Shape.Tabs[i].ID)
+			if b.Shape.Tabs[i].Listed() {
+				tabs = append(tabs, b.Shape.Tabs[i].ID)
+			}
 		}
 	}
 	var misfit error

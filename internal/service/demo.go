@@ -12,6 +12,7 @@ import (
 	"example.org/kavlo/demo"
 	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/formats/mail"
+	"example.org/kavlo/internal/pages"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/sheet"
@@ -130,6 +131,28 @@ func (d *Demo) pickSample() error {
 	return nil
 }
 
+// openPages opens the pages that open by themselves: rows are filled in without a turn of
+// their own.
+func (d *Demo) openPages(ctx context.Context, tracker sheet.TrackerID) error {
+	t := d.Workspace.State().Tracker(tracker)
+	for i := range t.Definitions {
+		if t.Definitions[i].Kind != sheet.KindDossier {
+			continue
+		}
+		c, err := d.Workspace.Pages.Pattern(t, t.Definitions[i].Name)
+		if err != nil {
+			return err
+		}
+		if !c.Auto {
+			continue
+		}
+		if _, err := d.Workspace.Commit(ctx, d.Workspace.Pages.Open(policy.Itself("Demo"), tracker, c, pages.Opening{})); err != nil {
+			return fmt.Errorf("opening the pages of %s: %w", c.Name, err)
+		}
+	}
+	return nil
+}
+
 func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
 	t, err := d.Workspace.Find(demo.Tracker)
 	if err != nil {
@@ -156,6 +179,9 @@ func (d *Demo) fillRows(ctx context.Context, now time.Time) error {
 		if _, err := d.Workspace.RunSync(ctx, policy.Itself("Demo"), sheet.ByHand, t, name, syncing.How{}); err != nil {
 			return fmt.Errorf("bringing %s into step: %w", name, err)
 		}
+	}
+	if err := d.openPages(ctx, t.ID); err != nil {
+		return err
 	}
 	if err := d.disagree(ctx, t.ID); err != nil {
 		return err

@@ -30,6 +30,9 @@ type Reader struct {
 	ids   IDs
 	kinds program.Kinds
 	bound *program.Program
+
+	own     ownTabs            // of the definition that is being read
+	replace sheet.DefinitionID // whose place it takes; 0: that of the one of its name
 }
 
 // TabIDs reads the names of tabs.
@@ -97,6 +100,14 @@ func (d *Reader) Clause(a At, tabs []sheet.TabID, edit bool) (string, error) {
 // Template checks a text with holes against the tabs and gives its stored form.
 func (d *Reader) Template(a At, tabs []sheet.TabID, edit bool) (string, error) {
 	return d.store(a, d.scope(tabs, edit), clause.CheckTemplate)
+}
+
+// Scope gives what names mean in tabs.
+func (d *Reader) Scope(tabs []sheet.TabID) *clause.Scope { return d.scope(tabs, false) }
+
+// Stored reads a clause in a scope and gives its stored form; check says what it is.
+func (d *Reader) Stored(a At, scope *clause.Scope, check func(string, *clause.Scope) (*clause.Expr, error)) (string, error) {
+	return d.store(a, scope, check)
 }
 
 // scope gives what names mean: in a rule that files wake, the file's facts.

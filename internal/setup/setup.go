@@ -154,6 +154,14 @@ func (d *Reader) readDefinition(kind *program.Kind, a At) (*sheet.Definition, er
 		return nil, m.Fail("a %s needs a name", kind.Name)
 	}
 	m.path = kind.Plural + " / " + p.Name
+	before := d.before(p)
+	if before != nil {
+		p.ID = before.ID
+	}
+	if p.ID == 0 {
+		p.ID = sheet.DefinitionID(d.ids.next())
+	}
+	d.own = ownTabs{of: p, before: before}
 	body := kind.New().(Definition)
 	if err := body.ReadSetup(d, m); err != nil {
 		return nil, err
@@ -164,19 +172,12 @@ func (d *Reader) readDefinition(kind *program.Kind, a At) (*sheet.Definition, er
 	if p.Body, err = json.Marshal(body); err != nil {
 		return nil, m.Wrap(err)
 	}
-	if d.old != nil {
-		if old, err := d.old.Definition(kind.Name, p.Name); err == nil {
-			p.ID = old.ID
-		}
-	}
-	if p.ID == 0 {
-		p.ID = sheet.DefinitionID(d.ids.next())
-	}
 	return p, m.Wrap(d.bound.CheckDefinition(p, d.kinds))
 }
 
 // ParseDefinition reads one definition, written as YAML or JSON, against a tracker's shape.
-func (f *Format) ParseDefinition(kind sheet.DefinitionKind, text []byte, shape *sheet.Shape, ids IDs) (*sheet.Definition, error) {
+// It takes the place of replace, or of the one of its name.
+func (f *Format) ParseDefinition(kind sheet.DefinitionKind, text []byte, shape *sheet.Shape, ids IDs, replace sheet.DefinitionID) (*sheet.Definition, error) {
 	k := f.kinds.Of(kind)
 	if k == nil {
 		return nil, fmt.Errorf("there is no kind of definition %q", kind)
@@ -195,7 +196,7 @@ func (f *Format) ParseDefinition(kind sheet.DefinitionKind, text []byte, shape *
 	if bytes.HasPrefix(bytes.TrimSpace(text), []byte{'{'}) { // JSON of a program has no lines to speak of
 		forgetLines(doc)
 	}
-	d := &Reader{Shape: shape, old: shape, ids: ids, kinds: f.kinds, bound: bound}
+	d := &Reader{Shape: shape.Clone(), old: shape, ids: ids, kinds: f.kinds, bound: bound, replace: replace}
 	return d.readDefinition(k, At{node: doc.Content[0]})
 }
 

@@ -169,13 +169,13 @@ func TestPartsAreSaidAsSentences(t *testing.T) {
 func TestOnePartCanBeReadAlone(t *testing.T) {
 	s, err := kinds.Setup.Parse([]byte(base), nil, ids())
 	require.NoError(t, err)
-	p, err := kinds.Setup.ParseDefinition(sheet.KindRule, []byte(`{"name": "R", "steps": [{"set": {"Object": "x"}}]}`), s, func() int64 { return 99 })
+	p, err := kinds.Setup.ParseDefinition(sheet.KindRule, []byte(`{"name": "R", "steps": [{"set": {"Object": "x"}}]}`), s, func() int64 { return 99 }, 0)
 	require.NoError(t, err)
 	assert.Equal(t, sheet.DefinitionID(99), p.ID)
 	body, err := kinds.Setup.EncodeDefinition(p, s)
 	require.NoError(t, err)
 	assert.Equal(t, map[string]any{"name": "R", "wake": "hand", "steps": []any{map[string]any{"set": map[string]any{"Object": "x"}}}}, body)
-	_, err = kinds.Setup.ParseDefinition("dance", []byte("name: x"), s, nil)
+	_, err = kinds.Setup.ParseDefinition("dance", []byte("name: x"), s, nil, 0)
 	require.ErrorContains(t, err, "no kind of definition")
 }
 

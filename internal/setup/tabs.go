@@ -153,7 +153,7 @@ func readColumn(name string, a At) (sheet.Column, error) {
 
 func checkColumn(m *Mapping, c *sheet.Column) error {
 	for key, text := range map[string]string{"default": c.Default, "minimum": c.Min, "maximum": c.Max} {
-		if text == "" {
+		if text == "" || key == "default" && c.Moment() {
 			continue
 		}
 		if _, err := value.Parse(text, c.Type); err != nil {
@@ -209,6 +209,9 @@ func (e *Writer) tabs() *yaml.Node {
 	out := Build()
 	for i := range e.Shape.Tabs {
 		t := &e.Shape.Tabs[i]
+		if !t.Listed() {
+			continue
+		}
 		columns := Build()
 		for j := range t.Columns {
 			columns.Put(t.Columns[j].Name, e.column(t, &t.Columns[j]))

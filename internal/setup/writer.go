@@ -41,6 +41,14 @@ func (e *Writer) Template(tabs []sheet.TabID, stored string) string {
 	return e.print(stored, e.scope(tabs), clause.CheckTemplate)
 }
 
+// Scope gives what names mean in tabs.
+func (e *Writer) Scope(tabs []sheet.TabID) *clause.Scope { return e.scope(tabs) }
+
+// Print gives a stored clause of a scope with names for ids; check says what it is.
+func (e *Writer) Print(stored string, scope *clause.Scope, check func(string, *clause.Scope) (*clause.Expr, error)) string {
+	return e.print(stored, scope, check)
+}
+
 func (e *Writer) print(stored string, scope *clause.Scope, check func(string, *clause.Scope) (*clause.Expr, error)) string {
 	if stored == "" {
 		return ""

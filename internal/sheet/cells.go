@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"time"
 	"unicode/utf8"
 
 	"example.org/kavlo/internal/value"
@@ -176,13 +177,37 @@ func (d *Draft) AddLaid(to Place, cells []value.Value, spoken []bool, besides Be
 		case c.AutoNo:
 			cells[i] = value.OfInt(d.Own(to.Tracker).NextNumber(to.Tab, i))
 		case c.Default != "":
-			if v, err := value.Parse(c.Default, c.Type); err == nil {
-				cells[i] = v
-			}
+			cells[i] = c.given(d.writing.Now.In(d.Tracker(to.Tracker).Location()))
 		}
 	}
 	id := d.NewRow()
 	return id, d.Apply(Change{Kind: Add, Tracker: to.Tracker, Tab: to.Tab, Row: id, Image: LaidOut(tab, cells, besides), Because: because})
+}
+
+// The defaults that are the moment at which a row is added.
+const (
+	DefaultNow   = "now"
+	DefaultToday = "today"
+)
+
+// Moment reports whether the column's default is the moment at which a row is added.
+func (c *Column) Moment() bool {
+	return (c.Default == DefaultNow || c.Default == DefaultToday) && (c.Type.Kind == value.Date || c.Type.Kind == value.DateTime)
+}
+
+// given gives the default of a column for a row that is added now; blank if it has none.
+func (c *Column) given(now time.Time) value.Value {
+	if c.Moment() {
+		if c.Type.Kind == value.DateTime && c.Default == DefaultNow {
+			return value.DateTimeOf(now.Truncate(time.Minute))
+		}
+		return value.DateOf(now)
+	}
+	v, err := value.Parse(c.Default, c.Type)
+	if err != nil {
+		return value.Value{}
+	}
+	return v
 }
 
 func (d *Draft) place(to Place) (*TabShape, error) {

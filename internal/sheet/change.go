@@ -61,6 +61,7 @@ const (
 	BySetup  CauseKind = "setup"  // a setup file was loaded
 	ByAccess CauseKind = "access" // somebody changed who may come in, a secret, or what lists may reach
 	ByFile   CauseKind = "file"   // a file arrived or changed
+	ByPages  CauseKind = "pages"  // a dossier's pages were opened or closed
 )
 
 // Cause is why changes happened. The first cause of a change set is what set

@@ -12,6 +12,7 @@ import (
 // changed since: was is the shape before that change and is the one after it. What has
 // been changed again since is an error that names it.
 func (s *Shape) TakenBack(was, is *Shape) (*Shape, error) {
+	s, was, is = s.unsettled(), was.unsettled(), is.unsettled()
 	out := s.Clone()
 	for _, own := range []struct {
 		what    string
@@ -36,7 +37,9 @@ func (s *Shape) TakenBack(was, is *Shape) (*Shape, error) {
 	if err := out.tabsTakenBack(was, is); err != nil {
 		return nil, err
 	}
-	return out, takenBack(&out.Definitions, was.Definitions, is.Definitions, func(d *Definition) DefinitionID { return d.ID }, func(d *Definition) string { return string(d.Kind) + " " + d.Name })
+	err := takenBack(&out.Definitions, was.Definitions, is.Definitions, func(d *Definition) DefinitionID { return d.ID }, func(d *Definition) string { return string(d.Kind) + " " + d.Name })
+	out.Settle()
+	return out, err
 }
 
 func (s *Shape) tabsTakenBack(was, is *Shape) error {

@@ -117,6 +117,12 @@ func (b *Besides) extra(carried map[ColumnID]value.Value) *extra {
 	return nil
 }
 
+// RowOf gives a row as it would be in a tab with these cells, in the order of the tab's
+// columns; it stands in no state.
+func RowOf(id RowID, tab *TabShape, cells []value.Value) *Row {
+	return &Row{ID: id, Tab: tab.ID, cells: cells}
+}
+
 // NewImage gives the image of a row that is to be: its cells by column, blank
 // ones left out, and what it holds besides. It takes over the maps.
 func NewImage(cells map[ColumnID]value.Value, besides Besides) *Image {

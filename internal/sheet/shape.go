@@ -31,6 +31,12 @@ type TabShape struct {
 	Name    string   `json:"name"`
 	Label   ColumnID `json:"label,omitempty"` // the column that names a row; 0: the first text column
 	Columns []Column `json:"columns"`
+	// Of is the definition that keeps rows of its own in the tab, which no list shows; 0: a
+	// tab of the tracker's people.
+	Of DefinitionID `json:"of,omitempty"`
+	// About are the tabs whose rows such a tab tells of: whoever may not see one of these
+	// sees nothing of it.
+	About []TabID `json:"about,omitempty"`
 }
 
 // Column is one column of a tab.
@@ -47,6 +53,7 @@ type Column struct {
 	Longest  int        `json:"longest,omitempty"` // most characters of a text
 	AutoNo   bool       `json:"auto,omitempty"`    // the next whole number is given to new rows
 	BadInput BadInput   `json:"bad,omitempty"`
+	From     ColumnID   `json:"from,omitempty"` // of one that keeps what rows held in another: that one, which hides it too
 }
 
 // Computed reports whether the column's values come from its clause.
@@ -71,9 +78,10 @@ const (
 	KindSync     DefinitionKind = "sync"
 	KindReminder DefinitionKind = "reminder"
 	KindRound    DefinitionKind = "round"
+	KindDossier  DefinitionKind = "dossier"
 )
 
-// Definition is a rule, list, sync, reminder or round. Its body is kept in the
+// Definition is a rule, list, sync, reminder, round or dossier. Its body is kept in the
 // stored form of the setup file, with clauses that hold ids; this package
 // carries it and does not look inside.
 type Definition struct {
@@ -81,6 +89,7 @@ type Definition struct {
 	Kind DefinitionKind  `json:"kind"`
 	Name string          `json:"name"`
 	Body json.RawMessage `json:"body"`
+	Tabs []TabShape      `json:"tabs,omitempty"` // in which it keeps rows of its own; see Shape.Settle
 }
 
 // Location gives the tracker's time zone; a shape that passed Check has one.

@@ -210,6 +210,13 @@ func (t *Tracker) Label(r *Row) string {
 	if tab == nil {
 		return r.ID.String()
 	}
+	if !tab.Listed() { // a page goes by the row that it is of
+		if _, of, is := PageOf(r.Origin()); is && of != r.ID {
+			if row := t.Row(of); row != nil {
+				return t.Label(row)
+			}
+		}
+	}
 	if c := tab.LabelColumn(); c != nil {
 		if s := strings.TrimSpace(r.Get(tab, c.ID).Show(c.Type)); s != "" {
 			return s

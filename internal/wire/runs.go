@@ -8,7 +8,7 @@ type Run struct {
 	ID         string         `json:"id"`
 	At         time.Time      `json:"at"`
 	Tracker    string         `json:"tracker"`
-	Kind       string         `json:"kind" enum:"edit,rule,sync,round,import,undo,reminder"`
+	Kind       string         `json:"kind" enum:"edit,rule,sync,round,import,undo,reminder,pages"`
 	Name       string         `json:"name"`
 	Who        string         `json:"who"`
 	Outcome    string         `json:"outcome" enum:"done,nothing to do,watched,partly done,stopped,failed"`

@@ -16,6 +16,7 @@ import (
 	"example.org/kavlo/internal/kinds"
 	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/output"
+	"example.org/kavlo/internal/pages"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
@@ -60,6 +61,7 @@ type Workspace struct {
 	*syncing.Syncs
 	*notify.Post
 	*access.Gate
+	Pages *pages.Pages
 	*upkeep.Upkeep
 	*trigger.Triggers
 }
@@ -85,12 +87,12 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	if cfg.Lists != nil {
 		w.Triggers.Lists = cfg.Lists
 	}
-	e, err := engine.Open(ctx, engine.Config{Dir: cfg.Dir, Now: cfg.Now, Log: cfg.Log, Budgets: cfg.Budgets, Kinds: cfg.Setup.Kinds(), Store: cfg.Store, React: w.React, Warn: w.Warn})
+	e, err := engine.Open(ctx, engine.Config{Dir: cfg.Dir, Console: cfg.Console, Now: cfg.Now, Log: cfg.Log, Budgets: cfg.Budgets, Kinds: cfg.Setup.Kinds(), Store: cfg.Store, React: w.React, Complete: w.complete, Warn: w.Warn})
 	if err != nil {
 		return nil, err
 	}
 	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e, Setup: cfg.Setup}, history.New(e), output.New(e, cfg.FileFolders)
-	w.History.Files = w.PutBack
+	w.Pages, w.History.Files = pages.New(e), w.PutBack
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
 	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate})
 	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep)
@@ -122,6 +124,14 @@ func (w *Workspace) attach(e *engine.Engine) {
 		},
 	}
 	w.Beside = map[sheet.DefinitionKind]bool{sheet.KindSync: true} // lists may be slow to answer
+}
+
+// complete opens the pages that open by themselves.
+func (w *Workspace) complete(t *engine.Turn) error {
+	if w.Pages == nil { // it is opening
+		return nil
+	}
+	return w.Pages.Follow(t)
 }
 
 // byFile gives the request to run a rule on a file.

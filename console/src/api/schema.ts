@@ -296,6 +296,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find pages by title, in every tracker
+         * @description Find pages by title, in every tracker. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["find-pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people": {
         parameters: {
             query?: never;
@@ -692,6 +712,98 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/dossiers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List the dossiers
+         * @description List the dossiers. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["list-dossiers"];
+        put?: never;
+        /**
+         * Add a dossier, or replace the one of that name
+         * @description Add a dossier, or replace the one of that name. Needs a keeper.
+         */
+        post: operations["put-dossier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/dossiers/{definition}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a dossier
+         * @description Show a dossier. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["get-dossier"];
+        /**
+         * Replace a dossier; it may be renamed so
+         * @description Replace a dossier; it may be renamed so. Needs a keeper.
+         */
+        put: operations["replace-dossier"];
+        post?: never;
+        /**
+         * Remove a dossier; undo brings it back
+         * @description Remove a dossier; undo brings it back. Needs a keeper.
+         */
+        delete: operations["drop-dossier"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/dossiers/{definition}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close pages, with their logs; undo brings them back
+         * @description Close pages, with their logs; undo brings them back. Needs an editor, of the tracker where it names one.
+         */
+        post: operations["close-pages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/dossiers/{definition}/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open the pages of rows that have none
+         * @description Open the pages of rows that have none. Needs an editor, of the tracker where it names one.
+         */
+        post: operations["open-pages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trackers/{tracker}/export": {
         parameters: {
             query?: never;
@@ -882,6 +994,70 @@ export interface paths {
         get: operations["list-versions"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List the pages of rows, by title
+         * @description List the pages of rows, by title. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["list-pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show the page of a row
+         * @description Show the page of a row. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["get-page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Edit a page's facts, which edits its row, and its own fields
+         * @description Edit a page's facts, which edits its row, and its own fields. Needs an editor, of the tracker where it names one.
+         */
+        patch: operations["set-page"];
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/pages/{page}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add an entry to a page's log, all of it or none
+         * @description Add an entry to a page's log, all of it or none. Needs an editor, of the tracker where it names one.
+         */
+        post: operations["add-entry"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1888,6 +2064,12 @@ export interface components {
             fill_existing?: boolean;
             name: string;
         };
+        NewEntry: {
+            /** @description By column name */
+            cells: {
+                [key: string]: unknown;
+            };
+        };
         NewPerson: {
             /** @enum {string} */
             access: "keeper" | "editor" | "reader";
@@ -1958,6 +2140,134 @@ export interface components {
             to: string;
             /** Format: int64 */
             tries: number;
+        };
+        Page: {
+            /** @description In the console */
+            address: string;
+            /** @description The row was removed: the page is as it was then */
+            archived?: boolean;
+            /**
+             * Format: int64
+             * @description How many entries the log has
+             */
+            entries: number;
+            /** @description Columns of the row, by name */
+            facts: {
+                [key: string]: unknown;
+            };
+            /** @description Facts, own fields and figures in the page's order, with what is to be known of each */
+            fields: components["schemas"]["PageField"][];
+            /** @description What was worked out just now, by name; null where it could not be */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** @description The tab in which the row is now */
+            in?: string;
+            /** @description Name of the tracker in which the row is now */
+            in_tracker?: string;
+            /** @description Entries, the first of them */
+            log: components["schemas"]["PageEntry"][];
+            /** @description What an entry holds; absent where the page has no log */
+            log_form?: components["schemas"]["PageField"][];
+            next?: components["schemas"]["PageRef"];
+            /** @description Fields that do not fit their type, or figures that could not be worked out, with the reason */
+            odd?: {
+                [key: string]: string;
+            };
+            /** @description What only the page has, by name */
+            own: {
+                [key: string]: unknown;
+            };
+            /** @description Name of the dossier that describes the page */
+            pattern: string;
+            pattern_id: string;
+            previous?: components["schemas"]["PageRef"];
+            /** @description Id of the row that the page is of */
+            row: string;
+            /** @description Rows of other tabs that concern the row */
+            tables: components["schemas"]["PageTable"][];
+            title: string;
+            /** @description Id of the tracker that has the pattern */
+            tracker: string;
+        };
+        PageEdit: {
+            /** @description By name */
+            cells?: {
+                [key: string]: unknown;
+            };
+            /** @description Lets a value that does not fit take the place of one that does */
+            keep_odd?: boolean;
+            /** @description By name; empty text takes one off */
+            notes?: {
+                [key: string]: string;
+            };
+        };
+        PageEntry: {
+            cells: {
+                [key: string]: unknown;
+            };
+            id: string;
+            /** Format: int64 */
+            version: number;
+        };
+        PageField: {
+            /** @description Values that another tab has, of which one is to be taken */
+            choices?: string[];
+            /** @description Of a fact, an own field or a field of the log */
+            column?: components["schemas"]["Column"];
+            /** @description The row's own cell: an edit of it edits the row */
+            in_step?: boolean;
+            look?: string;
+            name: string;
+            note?: string;
+            /** @enum {string} */
+            part: "fact" | "own" | "figure" | "log";
+            read_only?: boolean;
+        };
+        PageRef: {
+            /** @description In the console */
+            address: string;
+            /** @description The row was removed: the page is as it was then */
+            archived?: boolean;
+            /** @description The tab in which the row is now */
+            in?: string;
+            /** @description Name of the tracker in which the row is now */
+            in_tracker?: string;
+            /** @description Name of the dossier that describes the page */
+            pattern: string;
+            pattern_id: string;
+            /** @description Id of the row that the page is of */
+            row: string;
+            title: string;
+            /** @description Id of the tracker that has the pattern */
+            tracker: string;
+        };
+        PageTable: {
+            columns: string[];
+            /** @description Of the rows, in their order */
+            ids: string[];
+            name: string;
+            rows: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Format: int64
+             * @description Rows that could not be judged
+             */
+            skipped?: number;
+            tab: string;
+            tab_id: string;
+            /** Format: int64 */
+            total: number;
+        };
+        Pages: {
+            /**
+             * Format: int64
+             * @description New pages at most
+             */
+            limit?: number;
+            /** @description Ids or labels; none: all that the pattern is for */
+            rows?: string[];
         };
         PassedOver: {
             column?: string;
@@ -2214,7 +2524,7 @@ export interface components {
             detail?: unknown;
             id: string;
             /** @enum {string} */
-            kind: "edit" | "rule" | "sync" | "round" | "import" | "undo" | "reminder";
+            kind: "edit" | "rule" | "sync" | "round" | "import" | "undo" | "reminder" | "pages";
             /**
              * Format: int64
              * @description Changes left out of the list
@@ -3494,6 +3804,65 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-pages": {
+        parameters: {
+            query: {
+                /** @description Without letter case */
+                title: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageRef"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5258,6 +5627,560 @@ export interface operations {
             };
         };
     };
+    "list-dossiers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Definition"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-dossier": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-dossier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                definition: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Definition"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "replace-dossier": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                definition: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-dossier": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                definition: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "close-pages": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                definition: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pages"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-pages": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                definition: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pages"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export: {
         parameters: {
             query?: {
@@ -6247,6 +7170,341 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pages": {
+        parameters: {
+            query?: {
+                /** @description Name or id of a dossier; all unless set */
+                pattern?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageRef"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-page": {
+        parameters: {
+            query?: {
+                /** @description Name or id of the dossier, where the row has pages of several */
+                pattern?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Its title, or the id of its row */
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-page": {
+        parameters: {
+            query?: {
+                /** @description Name or id of the dossier, where the row has pages of several */
+                pattern?: string;
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Its title, or the id of its row */
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-entry": {
+        parameters: {
+            query?: {
+                /** @description Name or id of the dossier, where the row has pages of several */
+                pattern?: string;
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Its title, or the id of its row */
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEntry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,133 @@
+package api
+
+import (
+	"net/http"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/internal/wire"
+)
+
+const halls = `
+tracker: Tour
+zone: UTC
+tabs:
+  Halls:
+    columns:
+      Name:    { type: text }
+      Fee:     { type: number }
+      Terms:   { type: text }
+  Secret:
+    columns:
+      Name:    { type: text }
+      Hall:    { type: text }
+  Elsewhere:
+    columns:
+      Name:    { type: text }
+dossiers:
+  - name: Hall file
+    for: Halls
+    title: "{Name}"
+    facts: [Name, Fee, { Terms: filled once }]
+    own: { Goal: { type: number } }
+    figures: { Twice: Fee * 2, Secrets: count in Secret where Hall is this.Name, Days: length(Name) }
+    tables: { Secrets: { tab: Secret, where: Hall is this.Name } }
+    log: { columns: { What: { type: text } } }
+  - name: Secret file
+    for: Secret
+    title: "{Name}"
+    own: { Goal: { type: number } }
+access:
+  columns:
+    Fee: { see: [keepers] }
+    Terms: { see: [keepers] }
+  tabs:
+    Secret: { see: [keepers] }
+`
+
+// pageRig has pages that keepers see whole, and others in part.
+func pageRig(t *testing.T) *rig {
+	r := newRig(t)
+	require.Equal(t, 200, r.call("keeper", "POST", "/setup", wire.Setup{Text: halls}).StatusCode)
+	for tab, row := range map[string]map[string]any{"Halls": {"Name": "Pier", "Fee": 5, "Terms": "in secret"}, "Secret": {"Name": "Vault", "Hall": "Pier"}} {
+		require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Tour/tabs/"+tab+"/rows", wire.NewRows{Rows: []map[string]any{row}}).StatusCode)
+	}
+	for _, dossier := range []string{"Hall%20file", "Secret%20file"} {
+		a := r.call("keeper", "POST", "/trackers/Tour/dossiers/"+dossier+"/open", wire.Pages{})
+		require.Equal(t, 200, a.StatusCode, string(a.body))
+	}
+	return r
+}
+
+// Whoever may not see a column or a tab sees nothing of it on a page: no fact, no copy that
+// the page keeps, no figure worked out from it, no table, no page of its rows.
+func TestAPageShowsWhatItsReaderMaySee(t *testing.T) {
+	r := pageRig(t)
+	var whole, part wire.Page
+	r.call("keeper", "GET", "/trackers/Tour/pages/Pier", nil).into(t, &whole)
+	assert.Equal(t, map[string]any{"Name": "Pier", "Fee": 5.0, "Terms": "in secret"}, whole.Facts)
+	assert.Equal(t, map[string]any{"Twice": 10.0, "Secrets": 1.0, "Days": 4.0}, whole.Figures)
+	require.Len(t, whole.Tables, 1)
+	assert.Equal(t, []map[string]any{{"Name": "Vault", "Hall": "Pier"}}, whole.Tables[0].Rows)
+
+	for _, who := range []string{"editor", "reader"} {
+		a := r.call(who, "GET", "/trackers/Tour/pages/pier", nil)
+		a.into(t, &part)
+		assert.Equal(t, map[string]any{"Name": "Pier"}, part.Facts, who)
+		assert.Equal(t, map[string]any{"Days": 4.0}, part.Figures, who)
+		assert.Empty(t, part.Tables, who)
+		assert.NotContains(t, string(a.body), "in secret", who)
+		for _, path := range []string{"/trackers/Tour/pages", "/pages?title=Vaul", "/trackers/Tour/dossiers", "/trackers/Tour/tabs/Hall%20file%20(pages)/rows", "/trackers/Tour/tabs/Secret%20file%20(pages)/rows", "/trackers/Tour/journal"} {
+			body := string(r.call(who, "GET", path, nil).body)
+			for _, hidden := range []string{"in secret", "Vault\"", "Fee"} {
+				assert.NotContains(t, body, hidden, "%s as %s", path, who)
+			}
+		}
+		assert.Equal(t, 404, r.call(who, "GET", "/trackers/Tour/pages/Vault", nil).StatusCode, who)
+	}
+	a := r.call("editor", "PATCH", "/trackers/Tour/pages/Pier", wire.PageEdit{Cells: map[string]any{"Goal": 9, "Fee": 1}})
+	assert.Equal(t, 404, a.StatusCode, "a field that is hidden is not there")
+	require.Equal(t, 200, r.call("editor", "PATCH", "/trackers/Tour/pages/Pier", wire.PageEdit{Cells: map[string]any{"Goal": 9, "Name": "Old Pier"}}).StatusCode)
+	r.call("keeper", "GET", "/trackers/Tour/pages/Old%20Pier", nil).into(t, &whole)
+	assert.Equal(t, map[string]any{"Name": "Old Pier", "Fee": 5.0, "Terms": "in secret"}, whole.Facts)
+	assert.Equal(t, map[string]any{"Goal": 9.0}, whole.Own)
+}
+
+// A jump by name says so where nothing is called so, and names the nearest.
+func TestPagesAreFoundByTitleFromAnywhere(t *testing.T) {
+	r := pageRig(t)
+	var found []wire.PageRef
+	r.call("keeper", "GET", "/pages?title=pier", nil).into(t, &found)
+	require.Len(t, found, 1)
+	assert.Equal(t, "Halls", found[0].In)
+	a := r.call("keeper", "GET", "/pages?title=Peir", nil)
+	require.Equal(t, http.StatusNotFound, a.StatusCode)
+	assert.Contains(t, a.problem(t).Detail, `there is no page "Peir": did you mean Pier?`)
+	a = r.call("keeper", "GET", "/trackers/Tour/pages/Gone", nil)
+	assert.Equal(t, http.StatusNotFound, a.StatusCode)
+
+	r.call("keeper", "POST", "/trackers/Tour/tabs/Halls/rows", wire.NewRows{Rows: []map[string]any{{"Name": "Annex"}, {"Name": "Quay"}}})
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Tour/dossiers/Hall%20file/open", wire.Pages{Rows: []string{"Quay"}}).StatusCode)
+	var page wire.Page
+	r.call("keeper", "GET", "/trackers/Tour/pages/Pier", nil).into(t, &page)
+	assert.Nil(t, page.Prev)
+	require.NotNil(t, page.Next)
+	assert.Equal(t, "Quay", page.Next.Title)
+	a = r.call("keeper", "GET", "/trackers/Tour/pages/"+rowOf(t, r, "Annex"), nil)
+	assert.Contains(t, a.problem(t).Detail, "the row has no page yet: open it first")
+}
+
+func rowOf(t *testing.T, r *rig, label string) string {
+	t.Helper()
+	var rows wire.Rows
+	r.call("keeper", "GET", "/trackers/Tour/tabs/Halls/rows", nil).into(t, &rows)
+	for _, row := range rows.Rows {
+		if row.Label == label {
+			return row.ID
+		}
+	}
+	t.Fatalf("no row is called %s", label)
+	return ""
+}
