@@ -7,3 +7,10 @@ window.matchMedia = ((query: string) => ({
   addEventListener: () => undefined,
   removeEventListener: () => undefined,
 })) as unknown as typeof window.matchMedia;
+
+// And they watch how large things are, which nothing is in jsdom.
+window.ResizeObserver ??= class {
+  observe() {}
+  unobserve() {}
+  disconnect() {}
+};

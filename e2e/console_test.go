@@ -330,6 +330,29 @@ func TestDaysAreCompared(t *testing.T) {
 	w.do(w.page.Holds(`(all => (all.forEach(e => e.click()), true))([...document.querySelectorAll("input[aria-label^='Mark transit']")])`), w.page.Says("1 cell changed"), w.page.Says("Somebody else"), w.page.Says("rows matched by Loan no"))
 }
 
+// A page: reached from its row, edited in place, which edits the row, with an entry in its
+// log; and printed without what only a screen needs.
+func TestAPageOfARow(t *testing.T) {
+	w := newWorld(t)
+	link := func(text string) error {
+		return w.page.Holds(fmt.Sprintf("(a => a && (a.click(), true))([...document.querySelectorAll('main a')].find(a => a.innerText.trim() === %q))", text))
+	}
+	w.do(w.page.Go(w.home+"/pages"), w.page.Says("Venue file"), link("North Pier"), w.page.Says("Worth on display"))
+	w.do(w.page.Click("[title='Edit Opens']"), w.page.Holds("document.activeElement.value.length === 10 && (document.activeElement.select(), true)"), w.page.Keys("2027-02-01\r"), w.page.Holds("document.querySelector(\"[title='Edit Opens']\")?.innerText === '2027-02-01'"))
+	w.do(w.page.Click("[title='Edit Visitors expected']"), w.page.Keys("many\r"), w.page.Says("is not a number"))
+	w.do(w.page.Click(".page-entry textarea"), w.page.Keys("Walked through"), w.page.Press("Add entry"), w.page.Holds("document.querySelector('[aria-label=Log] tbody')?.innerText.includes('Walked through')"))
+	rows, err := w.api.Rows(t.Context(), demo.Tracker, "Venues", client.Which{})
+	require.NoError(t, err)
+	assert.Equal(t, "2027-02-01", rows.Rows[0].Cells["Opens"])
+	pdf, err := w.page.Print()
+	require.NoError(t, err)
+	assert.Greater(t, len(pdf), 10_000)
+	w.do(link("Venues"), w.page.Holds("location.pathname.endsWith('"+w.tabs["Venues"]+"')"))
+	w.do(w.page.Click("[aria-label='Go to page, by its title']"), w.page.Keys("Old Mil\r"), w.page.Says(`there is no page "Old Mil": did you mean Old Mill?`))
+	w.do(w.page.Keys("l\r"), w.page.Holds("document.querySelector('h1').innerText === 'Old Mill'"))
+	w.do(w.page.Size(390, 800), w.page.Holds("document.documentElement.scrollWidth <= 390"), w.page.Press("Menu"), w.page.Holds("getComputedStyle(document.querySelector('.side')).display === 'flex'"))
+}
+
 // A workbook is uploaded for rules to write into, and, written over, leads to what it was.
 func TestAWorkbookIsUploaded(t *testing.T) {
 	w := newWorld(t)
@@ -376,6 +399,8 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	require.NoError(t, err)
 	_, err = w.api.RunRound(t.Context(), client.RoundHow{}, demo.Tracker, "Morning round")
 	require.NoError(t, err)
+	page, err := w.api.FindPages(t.Context(), "North Pier")
+	require.NoError(t, err)
 	for name, at := range map[string][2]string{
 		"today":   {w.demo.Address + "/", "Runs next"},
 		"tracker": {w.home + "/" + w.tabs["On display"], "Add a row"},
@@ -386,6 +411,8 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
 		"mail":    {w.demo.Address + "/mail", "today"},
 		"import":  {w.demo.Address + "/import", "Drop a workbook"},
+		"pages":   {w.home + "/pages", "Venue file"},
+		"page":    {page[0].Address, "Worth on display"},
 		"sign-in": {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
 	} {
 		w.do(w.page.Go(at[0]), w.page.Says(at[1]))

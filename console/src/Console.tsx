@@ -16,6 +16,8 @@ const TrackerPage = lazy(() => import("./tracker/TrackerPage"));
 const RulesPage = lazy(() => import("./rules/RulesPage"));
 const ListsPage = lazy(() => import("./lists/ListsPage"));
 const OutboundPage = lazy(() => import("./outbound/OutboundPage"));
+const PagesPage = lazy(() => import("./pages/PagesPage"));
+const RowPage = lazy(() => import("./pages/RowPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
 const ImportPage = lazy(() => import("./files/ImportPage"));
@@ -38,6 +40,8 @@ const router = createBrowserRouter([
       { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
       { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
       { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
+      { path: "t/:tracker/pages", element: loaded(<PagesPage />) },
+      { path: "t/:tracker/pages/:pattern/:row", element: loaded(<RowPage />) },
       { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
       { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
       { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },

@@ -10,6 +10,8 @@ import (
 	"os/exec"
 	"time"
 
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -148,4 +150,25 @@ func (p *Page) Shot() ([]byte, error) {
 	ctx, cancel := context.WithTimeout(p.ctx, Wait)
 	defer cancel()
 	return chromedp.Run(ctx, chromedp.CaptureScreenshot())
+}
+
+// Size gives the window another size, in pixels.
+func (p *Page) Size(width, height int64) error {
+	return p.Do(chromedp.EmulateViewport(width, height))
+}
+
+// Scheme makes the browser prefer light or dark pages.
+func (p *Page) Scheme(name string) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	_, err := chromedp.Call(ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: name}}})
+	return err
+}
+
+// Print gives the page as it is printed, as PDF.
+func (p *Page) Print() ([]byte, error) {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	out, err := chromedp.Call(ctx, page.PrintToPDF, page.PrintToPDFParams{})
+	return out.Data, err
 }

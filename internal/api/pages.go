@@ -101,11 +101,12 @@ func (s *server) pageView(ctx context.Context, t *sheet.Tracker, c *dossier.Comp
 	if c.Log != nil {
 		s.pageLog(ctx, out, t, c, p)
 	}
+	sight := s.workspace.Sight(asker(ctx), t)
 	for i := range p.Tables {
 		x := &p.Tables[i]
-		w := wire.PageTable{Name: x.Name, Tab: x.Tab.Name, TabID: x.Tab.ID.String(), Columns: []string{}, Rows: []map[string]any{}, IDs: []string{}, Total: x.Total, Skipped: x.Odd}
+		w := wire.PageTable{Name: x.Name, Tab: x.Tab.Name, TabID: x.Tab.ID.String(), Columns: []string{}, Shown: []wire.Column{}, Rows: []map[string]any{}, IDs: []string{}, Total: x.Total, Skipped: x.Odd}
 		for _, col := range x.Columns {
-			w.Columns = append(w.Columns, col.Name)
+			w.Columns, w.Shown = append(w.Columns, col.Name), append(w.Shown, s.column(t, x.Tab, col, sight))
 		}
 		for j, r := range x.Rows {
 			cells := map[string]any{}
@@ -149,7 +150,7 @@ func (s *server) pageFields(ctx context.Context, out *wire.Page, t *sheet.Tracke
 	for i := range p.Figures {
 		f := &p.Figures[i]
 		out.Figures[f.Name] = f.Value.JSON(f.Type)
-		out.Fields = append(out.Fields, wire.PageField{Part: "figure", Name: f.Name, ReadOnly: true})
+		out.Fields = append(out.Fields, wire.PageField{Part: "figure", Name: f.Name, ReadOnly: true, Type: f.Type.Kind.String(), Format: f.Type.Display})
 		if f.Why != "" {
 			out.Figures[f.Name] = nil
 			odd(f.Name, f.Why)
@@ -216,6 +217,27 @@ func (s *server) listPages(ctx context.Context, t *sheet.Tracker, pattern string
 	return out, nil
 }
 
+// pagesOfRow gives the pages of one row.
+func (s *server) pagesOfRow(ctx context.Context, t *sheet.Tracker, pattern, row string) ([]wire.PageRef, error) {
+	all, err := s.patterns(t, pattern)
+	if err != nil {
+		return nil, err
+	}
+	out := []wire.PageRef{}
+	id, is := sheet.ParseRowID(row)
+	for _, c := range all {
+		if !is || c.PageOf(t, id) == nil {
+			continue
+		}
+		at, err := s.workspace.Pages.Find(ctx, s.seen(ctx), t, c, row)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, s.pageRef(t, c, s.workspace.Pages.Title(ctx, t, c, at), at.Where))
+	}
+	return out, nil
+}
+
 // pageRoutes serves the pages of rows.
 func (s *server) pageRoutes() {
 	const one = "/trackers/{tracker}/pages/{page}"
@@ -244,10 +266,15 @@ func (s *server) pageRoutes() {
 		func(ctx context.Context, in *struct {
 			InTracker
 			Pattern string `query:"pattern" doc:"Name or id of a dossier; all unless set"`
+			Row     string `query:"row" doc:"Id of a row: its pages alone"`
 		}) (*body[[]wire.PageRef], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
+			}
+			if in.Row != "" {
+				out, err := s.pagesOfRow(ctx, t, in.Pattern, in.Row)
+				return ok(out), asked(err)
 			}
 			out, err := s.listPages(ctx, t, in.Pattern)
 			if err != nil {

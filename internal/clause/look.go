@@ -31,3 +31,13 @@ func CheckLook(text string, s *Scope, table int64) (*Expr, error) {
 func (e *Env) Look(table int64, tab string, cells []value.Value) {
 	e.table, e.tableTab, e.tableID, e.OddColumn, e.Fault = cells, tab, table, 0, ""
 }
+
+// Measures gives the type of the column whose values the clause adds up, picks or averages
+// in a tab; false for any other clause.
+func (e *Expr) Measures() (value.Type, bool) {
+	n, is := e.root.(*tableNode)
+	if !is || n.column == nil || n.op == "count" || n.op == "each" {
+		return value.Type{}, false
+	}
+	return n.column.column.Type, true
+}

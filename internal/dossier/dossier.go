@@ -243,7 +243,11 @@ func (c *Compiled) on(id sheet.TabID) (*onTab, string, error) {
 		if err != nil {
 			return nil, "figures, " + f.Name, err
 		}
-		t.figures = append(t.figures, figure{value.Type{Kind: expr.Type().Kind()}, expr.Value()})
+		typ := value.Type{Kind: expr.Type().Kind()}
+		if of, is := expr.Measures(); is && of.Kind == typ.Kind { // a sum of euros is euros
+			typ = of
+		}
+		t.figures = append(t.figures, figure{typ, expr.Value()})
 	}
 	for _, x := range c.Tables {
 		var where clause.Condition

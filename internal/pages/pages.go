@@ -320,6 +320,11 @@ func (p *Pages) here(ctx context.Context, seen *sheet.Workspace, t *sheet.Tracke
 // was when it was removed.
 const lastSets = 5
 
+// Title gives what a page is called.
+func (p *Pages) Title(ctx context.Context, t *sheet.Tracker, c *dossier.Compiled, at *Listed) string {
+	return c.Titled(t, at.Where, p.Now(), p.Meter(ctx))
+}
+
 // Lay lays a page out as whoever sees t may see it.
 func (p *Pages) Lay(ctx context.Context, t *sheet.Tracker, c *dossier.Compiled, at *Listed) (*dossier.Page, error) {
 	return c.Lay(t, at.Page, at.Where, p.Now(), p.Meter(ctx))

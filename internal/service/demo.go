@@ -131,8 +131,7 @@ func (d *Demo) pickSample() error {
 	return nil
 }
 
-// openPages opens the pages that open by themselves: rows are filled in without a turn of
-// their own.
+// openPages opens pages: rows are filled in without a turn of their own.
 func (d *Demo) openPages(ctx context.Context, tracker sheet.TrackerID) error {
 	t := d.Workspace.State().Tracker(tracker)
 	for i := range t.Definitions {
@@ -143,10 +142,11 @@ func (d *Demo) openPages(ctx context.Context, tracker sheet.TrackerID) error {
 		if err != nil {
 			return err
 		}
-		if !c.Auto {
-			continue
+		how := pages.Opening{}
+		if !c.Auto { // some are left to open by hand
+			how.Limit = 12
 		}
-		if _, err := d.Workspace.Commit(ctx, d.Workspace.Pages.Open(policy.Itself("Demo"), tracker, c, pages.Opening{})); err != nil {
+		if _, err := d.Workspace.Commit(ctx, d.Workspace.Pages.Open(policy.Itself("Demo"), tracker, c, how)); err != nil {
 			return fmt.Errorf("opening the pages of %s: %w", c.Name, err)
 		}
 	}

@@ -34,6 +34,8 @@ type PageField struct {
 	Part     string   `json:"part" enum:"fact,own,figure,log"`
 	Name     string   `json:"name"`
 	Column   *Column  `json:"column,omitempty" doc:"Of a fact, an own field or a field of the log"`
+	Type     string   `json:"type,omitempty" doc:"Of a figure"`
+	Format   string   `json:"format,omitempty" doc:"Of a figure that is a number: percent or a currency code"`
 	Note     string   `json:"note,omitempty"`
 	Style    string   `json:"look,omitempty"`
 	InStep   bool     `json:"in_step,omitempty" doc:"The row's own cell: an edit of it edits the row"`
@@ -54,6 +56,7 @@ type PageTable struct {
 	Tab     string           `json:"tab"`
 	TabID   string           `json:"tab_id"`
 	Columns []string         `json:"columns"`
+	Shown   []Column         `json:"shown" doc:"The columns in full"`
 	Rows    []map[string]any `json:"rows"`
 	IDs     []string         `json:"ids" doc:"Of the rows, in their order"`
 	Total   int              `json:"total"`

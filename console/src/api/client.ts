@@ -22,6 +22,8 @@ export type ListWrite = components["schemas"]["ListWrite"];
 export type Reading = components["schemas"]["Reading"];
 export type ReadSheet = components["schemas"]["ReadSheet"];
 export type ReadTable = components["schemas"]["ReadTable"];
+export type Page = components["schemas"]["Page"];
+export type PageRef = components["schemas"]["PageRef"];
 export type LiveEvent = {
   seq: number;
   trackers: string[]; // ids of all that it concerns

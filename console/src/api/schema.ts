@@ -2215,6 +2215,8 @@ export interface components {
             choices?: string[];
             /** @description Of a fact, an own field or a field of the log */
             column?: components["schemas"]["Column"];
+            /** @description Of a figure that is a number: percent or a currency code */
+            format?: string;
             /** @description The row's own cell: an edit of it edits the row */
             in_step?: boolean;
             look?: string;
@@ -2223,6 +2225,8 @@ export interface components {
             /** @enum {string} */
             part: "fact" | "own" | "figure" | "log";
             read_only?: boolean;
+            /** @description Of a figure */
+            type?: string;
         };
         PageRef: {
             /** @description In the console */
@@ -2250,6 +2254,8 @@ export interface components {
             rows: {
                 [key: string]: unknown;
             }[];
+            /** @description The columns in full */
+            shown: components["schemas"]["Column"][];
             /**
              * Format: int64
              * @description Rows that could not be judged
@@ -7202,6 +7208,8 @@ export interface operations {
             query?: {
                 /** @description Name or id of a dossier; all unless set */
                 pattern?: string;
+                /** @description Id of a row: its pages alone */
+                row?: string;
             };
             header?: never;
             path: {

@@ -2,10 +2,11 @@
 // of each tracker, their row counts and a mark for what is overdue.
 import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
-import { useEffect, useSyncExternalStore } from "react";
+import { useEffect, useState, useSyncExternalStore } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
 import { api, type Tab, type Tracker } from "../api/client";
 import { live } from "../api/live";
+import { JumpToPage } from "../pages/JumpToPage";
 import { mayImport } from "./may";
 import { useFresh, useSession, useTrackers } from "./queries";
 import { ProblemNote } from "./ProblemNote";
@@ -15,6 +16,7 @@ export function Shell() {
   const session = useSession();
   const trackers = useTrackers();
   useFresh();
+  const [menu, setMenu] = useState(false); // on a narrow window, the pages to go to
   if (session.isPending) return <div className="page quiet">Loading…</div>;
   if (!session.data) {
     return (
@@ -28,12 +30,24 @@ export function Shell() {
       <a className="skip" href="#page">
         Skip to the page
       </a>
-      <nav className="side" aria-label="Pages">
+      <div className="narrow-bar">
+        <Button size="small" aria-expanded={menu} aria-controls="side" onClick={() => setMenu(!menu)}>
+          Menu
+        </Button>
+        <span className="wordmark">Kavlo</span>
+      </div>
+      <nav
+        id="side"
+        className={menu ? "side side-open" : "side"}
+        aria-label="Pages"
+        onClick={(e) => e.target instanceof Element && e.target.closest("a") && setMenu(false)}
+      >
         <div className="wordmark">Kavlo</div>
         <SideLink to="/" end>
           Today
         </SideLink>
         <SideLink to="/mail">Mail</SideLink>
+        <JumpToPage />
         {mayImport(session.data.person.access, trackers.data) && <SideLink to="/import">Import a file</SideLink>}
         {trackers.data?.map((t) => (
           <TrackerLinks key={t.id} tracker={t} />
@@ -87,6 +101,7 @@ function TrackerLinks({ tracker }: { tracker: Tracker }) {
         <SideLink to={`/t/${tracker.id}/rules`}>Rules</SideLink>
         <SideLink to={`/t/${tracker.id}/lists`}>Lists</SideLink>
         <SideLink to={`/t/${tracker.id}/outbound`}>Files written</SideLink>
+        <SideLink to={`/t/${tracker.id}/pages`}>Pages</SideLink>
         <SideLink to={`/t/${tracker.id}/runs`}>Runs</SideLink>
       </div>
     </section>

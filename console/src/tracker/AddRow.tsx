@@ -1,7 +1,8 @@
 // A new row, by form: required columns first.
-import { Checkbox, Form, Input, Modal, Select } from "antd";
+import { Form, Modal } from "antd";
 import { useState } from "react";
-import { api, ask, type Column, type Person, type Tab, type Tracker } from "../api/client";
+import { api, ask, type Person, type Tab, type Tracker } from "../api/client";
+import { ColumnField } from "../parts/ColumnField";
 import { isFixed } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import type { Edits } from "./useEdits";
@@ -57,37 +58,10 @@ export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
             rules={c.required ? [{ required: true, message: `${c.name} must not be blank` }] : []}
             valuePropName={c.type === "checkbox" ? "checked" : "value"}
           >
-            {field(c, people)}
+            <ColumnField column={c} people={people} />
           </Form.Item>
         ))}
       </Form>
     </Modal>
   );
-}
-
-function field(c: Column, people: Person[]) {
-  switch (c.type) {
-    case "checkbox":
-      return <Checkbox />;
-    case "choice":
-      return (
-        <Select
-          allowClear
-          mode={c.several ? "multiple" : undefined}
-          options={c.options?.map((o) => ({ value: o.name, label: o.name }))}
-        />
-      );
-    case "person":
-      return (
-        <Select
-          allowClear
-          showSearch
-          mode={c.several ? "multiple" : undefined}
-          options={people.map((p) => ({ value: p.address, label: p.name }))}
-        />
-      );
-    case "date":
-      return <Input placeholder="such as 2026-03-31" />;
-  }
-  return c.type === "text" ? <Input.TextArea autoSize={{ minRows: 1, maxRows: 6 }} /> : <Input />;
 }

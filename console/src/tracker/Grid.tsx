@@ -99,7 +99,9 @@ export function Grid(p: Props) {
     if (!moved.current || editing !== undefined) return;
     const cell = scroller.current?.querySelector<HTMLElement>(`[data-row="${active.row}"][data-col="${active.col}"]`);
     if (cell) {
-      cell.focus({ preventScroll: true });
+      const held = document.activeElement; // who types elsewhere meanwhile is left to it
+      const elsewhere = held?.matches("input, textarea, select") && !scroller.current?.contains(held);
+      if (!elsewhere) cell.focus({ preventScroll: true });
       moved.current = false;
     }
   });

@@ -41,6 +41,7 @@ export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edi
       <p className="quiet">
         row {row.id}, in {row.tab}
       </p>
+      <PagesOf tracker={tracker} row={row} />
       <Chain
         tracker={tracker}
         row={row}
@@ -66,6 +67,29 @@ export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edi
       )}
       <History tracker={tracker} row={row} />
     </aside>
+  );
+}
+
+// PagesOf leads to the pages of a row.
+function PagesOf({ tracker, row }: { tracker: Tracker; row: Row }) {
+  const pages = useQuery({
+    queryKey: ["pages", tracker.id, "row", row.id],
+    queryFn: () =>
+      ask(
+        api.GET("/api/v1/trackers/{tracker}/pages", {
+          params: { path: { tracker: tracker.id }, query: { row: row.id } },
+        }),
+      ),
+  });
+  if (!pages.data || pages.data.length === 0) return null;
+  return (
+    <p>
+      {pages.data.map((p) => (
+        <Link key={p.pattern_id} to={`/t/${p.tracker}/pages/${p.pattern_id}/${p.row}`}>
+          {p.pattern}: {p.title}
+        </Link>
+      ))}
+    </p>
   );
 }
 

@@ -1,0 +1,182 @@
+// The pages of a tracker's rows, kind by kind: found by name, opened for rows that have
+// none, closed.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input, InputNumber, Table } from "antd";
+import { useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { api, ask, problemOf, type ChangeSet, type Definition, type PageRef } from "../api/client";
+import { useMay } from "../parts/may";
+import { ProblemNote } from "../parts/ProblemNote";
+import { plural } from "../parts/text";
+import "./pages.css";
+
+export default function PagesPage() {
+  const { tracker = "" } = useParams();
+  const [search] = useSearchParams();
+  const patterns = useQuery({
+    queryKey: ["dossiers", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/dossiers", { params: { path: { tracker } } })),
+  });
+  const wanted = search.get("pattern");
+  const shown = patterns.data?.filter((p) => !wanted || p.id === wanted) ?? [];
+  return (
+    <div className="page">
+      <header>
+        <h1>Pages</h1>
+        <span className="quiet">a page for each row, with its facts, figures and log</span>
+        {wanted && <Link to={`/t/${tracker}/pages`}>All kinds of page</Link>}
+      </header>
+      {patterns.isError && <ProblemNote error={patterns.error} />}
+      {patterns.data?.length === 0 && (
+        <p className="quiet">
+          No kind of page is set up yet. A keeper adds one to the setup, under <code>dossiers</code>.
+        </p>
+      )}
+      {shown.map((p) => (
+        <Kind key={p.id} tracker={tracker} pattern={p} />
+      ))}
+    </div>
+  );
+}
+
+type Opened = { opened: number; closed: number; there: number; left: number; skipped: number };
+
+function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
+  const may = useMay(tracker);
+  const queries = useQueryClient();
+  const { modal, notification } = App.useApp();
+  const [typed, setTyped] = useState("");
+  const [limit, setLimit] = useState<number | null>(null);
+  const [marked, setMarked] = useState<React.Key[]>([]);
+  const pages = useQuery({
+    queryKey: ["pages", tracker, pattern.id],
+    queryFn: () =>
+      ask(
+        api.GET("/api/v1/trackers/{tracker}/pages", {
+          params: { path: { tracker }, query: { pattern: pattern.id } },
+        }),
+      ),
+  });
+  const wanted = typed.trim().toLowerCase();
+  const found = pages.data?.filter((p) => p.title.toLowerCase().includes(wanted)) ?? [];
+  const send = (what: "open" | "close", rows: string[], preview: boolean) => {
+    const params = {
+      path: { tracker, definition: pattern.id },
+      query: { preview: preview ? ("yes" as const) : ("no" as const) },
+    };
+    return ask(
+      what === "open"
+        ? api.POST("/api/v1/trackers/{tracker}/dossiers/{definition}/open", {
+            params,
+            body: { ...(limit ? { limit } : {}) },
+          })
+        : api.POST("/api/v1/trackers/{tracker}/dossiers/{definition}/close", { params, body: { rows } }),
+    );
+  };
+  const says = (set: ChangeSet, done: boolean) => {
+    const o = set.detail as Opened;
+    if (o.closed > 0) return `${plural(o.closed, "page")} ${done ? "closed" : "will be closed, with their logs"}.`;
+    const rest = [
+      `${plural(o.there, "row")} had one`,
+      ...(o.left > 0 ? [`${o.left} left for another time`] : []),
+      ...(o.skipped > 0 ? [`${o.skipped} skipped because of odd cells`] : []),
+    ].join(", ");
+    return `${plural(o.opened, "page")} ${done ? "opened" : "will be opened"}; ${rest}.`;
+  };
+  const undo = useMutation({
+    mutationFn: (seq: number) => ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } })),
+    onSuccess: () => void queries.invalidateQueries(),
+    onError: (err) => notification.error({ title: problemOf(err).title, description: problemOf(err).detail }),
+  });
+  const run = useMutation({
+    mutationFn: async ({ what, rows }: { what: "open" | "close"; rows: string[] }) => {
+      const preview = await send(what, rows, true);
+      const o = preview.detail as Opened;
+      if (o.opened + o.closed === 0) {
+        notification.info({ title: "No changes needed", description: says(preview, false) });
+        return;
+      }
+      const yes = await modal.confirm({
+        title: what === "open" ? `Open pages of ${pattern.name}?` : `Close pages of ${pattern.name}?`,
+        content: says(preview, false),
+        okText: what === "open" ? `Open ${plural(o.opened, "page")}` : `Close ${plural(o.closed, "page")}`,
+      });
+      if (!yes) return;
+      const set = await send(what, rows, false);
+      setMarked([]);
+      const seq = set.seq ?? 0;
+      notification.success({
+        title: says(set, true),
+        actions: seq > 0 && (
+          <Button size="small" onClick={() => undo.mutate(seq)}>
+            Undo
+          </Button>
+        ),
+      });
+    },
+    onSettled: () => void queries.invalidateQueries(),
+    onError: (err) =>
+      notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
+  });
+  return (
+    <section className="section" aria-label={pattern.name}>
+      <h2>{pattern.name}</h2>
+      <p className="quiet">{pattern.says}</p>
+      <div className="pages-tools">
+        <Input.Search
+          placeholder="Find a page"
+          aria-label={`Find a page of ${pattern.name}`}
+          value={typed}
+          onChange={(e) => setTyped(e.target.value)}
+          style={{ width: 240 }}
+        />
+        {may.edit && (
+          <>
+            <Button loading={run.isPending} onClick={() => run.mutate({ what: "open", rows: [] })}>
+              Open missing pages
+            </Button>
+            <label>
+              at most <InputNumber min={1} value={limit} onChange={setLimit} placeholder="all" style={{ width: 72 }} />
+            </label>
+            {marked.length > 0 && (
+              <Button danger onClick={() => run.mutate({ what: "close", rows: marked.map(String) })}>
+                Close {plural(marked.length, "page")}
+              </Button>
+            )}
+          </>
+        )}
+      </div>
+      {pages.isError && <ProblemNote error={pages.error} />}
+      {pages.data?.length === 0 && <p className="quiet">No pages yet.</p>}
+      {wanted !== "" && found.length === 0 && (pages.data?.length ?? 0) > 0 && (
+        <p role="status">
+          No page of {pattern.name} has “{typed.trim()}” in its title.
+        </p>
+      )}
+      {found.length > 0 && (
+        <Table<PageRef>
+          size="small"
+          rowKey="row"
+          pagination={found.length > 50 ? { pageSize: 50, showSizeChanger: false } : false}
+          dataSource={found}
+          rowSelection={
+            may.edit
+              ? {
+                  selectedRowKeys: marked,
+                  onChange: setMarked,
+                  getCheckboxProps: (p) => ({ "aria-label": `Mark ${p.title}` }) as object,
+                }
+              : undefined
+          }
+          columns={[
+            {
+              title: "Page",
+              render: (_, p) => <Link to={`/t/${p.tracker}/pages/${p.pattern_id}/${p.row}`}>{p.title}</Link>,
+            },
+            { title: "Row in", render: (_, p) => (p.archived ? <span className="quiet">archived</span> : p.in) },
+          ]}
+        />
+      )}
+    </section>
+  );
+}
