@@ -58,8 +58,9 @@ func (s *server) page(ctx context.Context, in InPage) (*sheet.Tracker, *dossier.
 		found *pages.Listed
 		miss  error = &sheet.NotFound{What: "page", Name: in.Page, In: t.Name}
 	)
+	seen := s.seen(ctx)
 	for _, c := range all {
-		at, err := s.workspace.Pages.Find(ctx, s.seen(ctx), t, c, in.Page)
+		at, err := s.workspace.Pages.Find(ctx, seen, t, c, in.Page)
 		var none *sheet.NotFound
 		switch {
 		case err == nil && found != nil:
@@ -91,19 +92,21 @@ func (s *server) pageRef(t *sheet.Tracker, c *dossier.Compiled, title string, h 
 }
 
 // pageView lays a page out in the forms of the wire.
-func (s *server) pageView(ctx context.Context, t *sheet.Tracker, c *dossier.Compiled, at *pages.Listed) (*wire.Page, error) {
+func (s *server) pageView(ctx context.Context, t *sheet.Tracker, c *dossier.Compiled, at *pages.Listed, fields bool) (*wire.Page, error) {
 	p, err := s.workspace.Pages.Lay(ctx, t, c, at)
 	if err != nil {
 		return nil, err
 	}
-	out := &wire.Page{PageRef: s.pageRef(t, c, p.Title, at.Where), Facts: map[string]any{}, Own: map[string]any{}, Figures: map[string]any{}, Log: []wire.PageEntry{}, Entries: p.Entries, Tables: []wire.PageTable{}, Fields: []wire.PageField{}}
-	s.pageFields(ctx, out, t, c, p)
+	out := &wire.Page{PageRef: s.pageRef(t, c, p.Title, at.Where), Facts: map[string]any{}, Own: map[string]any{}, Figures: map[string]any{}, Log: []wire.PageEntry{}, Entries: p.Entries, Tables: []wire.PageTable{}}
+	s.pageValues(ctx, out, t, p)
 	if c.Log != nil {
-		s.pageLog(ctx, out, t, c, p)
+		pageLog(out, t, c, p)
 	}
-	sight := s.workspace.Sight(asker(ctx), t)
+	if fields {
+		s.pageFields(ctx, out, t, c, p)
+	}
 	for i := range p.Tables {
-		x := &p.Tables[i]
+		x, sight := &p.Tables[i], s.workspace.Sight(asker(ctx), t)
 		w := wire.PageTable{Name: x.Name, Tab: x.Tab.Name, TabID: x.Tab.ID.String(), Columns: []string{}, Shown: []wire.Column{}, Rows: []map[string]any{}, IDs: []string{}, Total: x.Total, Skipped: x.Odd}
 		for _, col := range x.Columns {
 			w.Columns, w.Shown = append(w.Columns, col.Name), append(w.Shown, s.column(t, x.Tab, col, sight))
@@ -117,40 +120,31 @@ func (s *server) pageView(ctx context.Context, t *sheet.Tracker, c *dossier.Comp
 		}
 		out.Tables = append(out.Tables, w)
 	}
-	return out, s.beside(ctx, out, t, c, at)
+	return out, nil
 }
 
-func (s *server) pageFields(ctx context.Context, out *wire.Page, t *sheet.Tracker, c *dossier.Compiled, p *dossier.Page) {
-	sight, v := s.workspace.Sight(asker(ctx), t), s.viewFor(ctx, s.seen(ctx))
+// pageValues puts on a page what stands in its fields, and what is wrong with it.
+func (s *server) pageValues(ctx context.Context, out *wire.Page, t *sheet.Tracker, p *dossier.Page) {
 	odd := func(name, why string) {
 		if out.Odd == nil {
 			out.Odd = map[string]string{}
 		}
 		out.Odd[name] = why
 	}
-	home, pagesTab := t.TabByID(c.For[0]), t.TabByID(c.Pages)
-	put := func(part string, into map[string]any, cells []dossier.Cell) {
+	put := func(into map[string]any, cells []dossier.Cell) {
 		for i := range cells {
 			cell := &cells[i]
-			tab := pagesTab
-			if cell.InStep {
-				tab = home
-			}
-			w := s.column(t, tab, cell.Column, sight)
 			into[cell.Column.Name] = cell.Value.JSON(cell.Column.Type)
-			readOnly := w.ReadOnly || w.Clause != "" || !sight.ChangesTab(tab.ID) || cell.InStep && (cell.Gone || out.Archived)
-			out.Fields = append(out.Fields, wire.PageField{Part: part, Name: cell.Column.Name, Column: &w, Note: cell.Note, Style: cell.Style, InStep: cell.InStep, ReadOnly: readOnly})
 			if cell.Value.IsOdd() {
-				odd(cell.Column.Name, v.oddWhy(t, cell.Column, cell.Value))
+				odd(cell.Column.Name, s.viewFor(ctx, s.seen(ctx)).oddWhy(t, cell.Column, cell.Value))
 			}
 		}
 	}
-	put("fact", out.Facts, p.Facts)
-	put("own", out.Own, p.Own)
+	put(out.Facts, p.Facts)
+	put(out.Own, p.Own)
 	for i := range p.Figures {
 		f := &p.Figures[i]
 		out.Figures[f.Name] = f.Value.JSON(f.Type)
-		out.Fields = append(out.Fields, wire.PageField{Part: "figure", Name: f.Name, ReadOnly: true, Type: f.Type.Kind.String(), Format: f.Type.Display})
 		if f.Why != "" {
 			out.Figures[f.Name] = nil
 			odd(f.Name, f.Why)
@@ -158,15 +152,32 @@ func (s *server) pageFields(ctx context.Context, out *wire.Page, t *sheet.Tracke
 	}
 }
 
-func (s *server) pageLog(ctx context.Context, out *wire.Page, t *sheet.Tracker, c *dossier.Compiled, p *dossier.Page) {
-	tab, sight := t.TabByID(c.Log.Tab), s.workspace.Sight(asker(ctx), t)
-	for _, r := range p.Log {
-		e := wire.PageEntry{ID: r.ID.String(), Version: r.Version, Cells: map[string]any{}}
-		for i := range tab.Columns {
-			e.Cells[tab.Columns[i].Name] = r.At(i).JSON(tab.Columns[i].Type)
+// pageFields puts on a page what is to be known of its fields.
+func (s *server) pageFields(ctx context.Context, out *wire.Page, t *sheet.Tracker, c *dossier.Compiled, p *dossier.Page) {
+	sight := s.workspace.Sight(asker(ctx), t)
+	home, pagesTab := t.TabByID(c.For[0]), t.TabByID(c.Pages)
+	put := func(part string, cells []dossier.Cell) {
+		for i := range cells {
+			cell := &cells[i]
+			tab := pagesTab
+			if cell.InStep {
+				tab = home
+			}
+			w := s.column(t, tab, cell.Column, sight)
+			readOnly := w.ReadOnly || w.Clause != "" || !sight.ChangesTab(tab.ID) || cell.InStep && (cell.Gone || out.Archived)
+			out.Fields = append(out.Fields, wire.PageField{Part: part, Name: cell.Column.Name, Column: &w, Note: cell.Note, Style: cell.Style, InStep: cell.InStep, ReadOnly: readOnly})
 		}
-		out.Log = append(out.Log, e)
 	}
+	put("fact", p.Facts)
+	put("own", p.Own)
+	for i := range p.Figures {
+		f := &p.Figures[i]
+		out.Fields = append(out.Fields, wire.PageField{Part: "figure", Name: f.Name, ReadOnly: true, Type: f.Type.Kind.String(), Format: f.Type.Display})
+	}
+	if c.Log == nil {
+		return
+	}
+	tab := t.TabByID(c.Log.Tab)
 	for i := range tab.Columns {
 		w := s.column(t, tab, &tab.Columns[i], sight)
 		choices, _ := c.ChoicesOf(t, tab.Columns[i].ID)
@@ -174,11 +185,19 @@ func (s *server) pageLog(ctx context.Context, out *wire.Page, t *sheet.Tracker, 
 	}
 }
 
+func pageLog(out *wire.Page, t *sheet.Tracker, c *dossier.Compiled, p *dossier.Page) {
+	tab := t.TabByID(c.Log.Tab)
+	for _, r := range p.Log {
+		e := wire.PageEntry{ID: r.ID.String(), Version: r.Version, Cells: map[string]any{}}
+		for i := range tab.Columns {
+			e.Cells[tab.Columns[i].Name] = r.At(i).JSON(tab.Columns[i].Type)
+		}
+		out.Log = append(out.Log, e)
+	}
+}
+
 // beside puts the pages before and after on a page, as the list has them.
 func (s *server) beside(ctx context.Context, out *wire.Page, t *sheet.Tracker, c *dossier.Compiled, at *pages.Listed) error {
-	if t.Count(c.Pages) > mostBeside {
-		return nil
-	}
 	all, err := s.workspace.Pages.List(ctx, s.seen(ctx), t, c)
 	if err != nil {
 		return err
@@ -194,10 +213,6 @@ func (s *server) beside(ctx context.Context, out *wire.Page, t *sheet.Tracker, c
 	out.Prev, out.Next = ref(i-1), ref(i+1)
 	return nil
 }
-
-// mostBeside is of how many pages a page is told what comes before and after it: it takes
-// all their titles.
-const mostBeside = 500
 
 func (s *server) listPages(ctx context.Context, t *sheet.Tracker, pattern string) ([]wire.PageRef, error) {
 	all, err := s.patterns(t, pattern)
@@ -283,12 +298,19 @@ func (s *server) pageRoutes() {
 			return ok(out), nil
 		}, heavy)
 	route(s, reader, http.MethodGet, one, "get-page", "Show the page of a row",
-		func(ctx context.Context, in *InPage) (*body[wire.Page], error) {
-			t, c, at, err := s.page(ctx, *in)
+		func(ctx context.Context, in *struct {
+			InPage
+			Beside string `query:"beside" enum:"yes,no" doc:"yes: also what comes before and after it, by title"`
+			Fields string `query:"fields" enum:"yes,no" doc:"yes: also what is to be known of each field, in the page's order, and what an entry of the log holds"`
+		}) (*body[wire.Page], error) {
+			t, c, at, err := s.page(ctx, in.InPage)
 			if err != nil {
 				return nil, asked(err)
 			}
-			out, err := s.pageView(ctx, t, c, at)
+			out, err := s.pageView(ctx, t, c, at, in.Fields == "yes")
+			if err == nil && in.Beside == "yes" {
+				err = s.beside(ctx, out, t, c, at)
+			}
 			if err != nil {
 				return nil, asked(err)
 			}

@@ -111,7 +111,7 @@ func TestPagesAreFoundByTitleFromAnywhere(t *testing.T) {
 	r.call("keeper", "POST", "/trackers/Tour/tabs/Halls/rows", wire.NewRows{Rows: []map[string]any{{"Name": "Annex"}, {"Name": "Quay"}}})
 	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Tour/dossiers/Hall%20file/open", wire.Pages{Rows: []string{"Quay"}}).StatusCode)
 	var page wire.Page
-	r.call("keeper", "GET", "/trackers/Tour/pages/Pier", nil).into(t, &page)
+	r.call("keeper", "GET", "/trackers/Tour/pages/Pier?beside=yes", nil).into(t, &page)
 	assert.Nil(t, page.Prev)
 	require.NotNil(t, page.Next)
 	assert.Equal(t, "Quay", page.Next.Title)

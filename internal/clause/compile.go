@@ -45,9 +45,12 @@ type Env struct {
 	Own    func() iter.Seq[[]value.Value]                     // cells of the rows of the row's own tab, in order; may be nil
 	Rows   func(table int64) iter.Seq2[string, []value.Value] // rows of a tab; may be nil
 	Stamp  func(table int64) any                              // is another as soon as the rows of a tab are; may be nil
-	Meter  *Meter                                             // what looking at rows of tabs may cost
-	Row    int64                                              // the row at hand, where it is known; 0: it is not
-	Page   func(row int64) value.Value                        // the address of a row's page, blank where it has none; may be nil
+	// Parts gives the rows of a tab in parts, in order; not ok where nothing can be kept with
+	// them. It may be nil.
+	Parts func(table int64) ([]Part, bool)
+	Meter *Meter                      // what looking at rows of tabs may cost
+	Row   int64                       // the row at hand, where it is known; 0: it is not
+	Page  func(row int64) value.Value // the address of a row's page, blank where it has none; may be nil
 
 	// OddColumn is the column whose odd cell the last Odd outcome hung on, or 0;
 	// Fault says what else went wrong, such as a division by zero.

@@ -156,7 +156,7 @@ func (e *Env) forTable() *Env {
 		nested := inner.inTable
 		*inner = *e
 		inner.worked, inner.turn, inner.inTable, inner.of = kept, turn, nested, e.turn
-		inner.table, inner.tableTab, inner.Tab = nil, "", e.tableTab
+		inner.table, inner.tableTab, inner.Tab, inner.Row = nil, "", e.tableTab, 0
 		inner.Own, inner.running = e.ownOf(e.tableID)
 		inner.Next(e.table)
 	}

@@ -19,7 +19,7 @@ func tableValue(x *tableNode) ValueFunc {
 	if x.column != nil {
 		column = valueOf(x.column)
 	}
-	seeker := seekerOf(x.where)
+	seeker, keeper := seekerOf(x.where), keeperOf(x)
 	id, name := x.table.ID, ""
 	if x.op == "first" || x.op == "last" {
 		name = x.table.Name
@@ -27,6 +27,9 @@ func tableValue(x *tableNode) ValueFunc {
 	return func(e *Env) value.Value {
 		if e.Rows == nil {
 			return e.fault("no other tab can be looked into here")
+		}
+		if v, ok := keeper.figure(e); ok {
+			return v
 		}
 		outer, outerTab, outerID := e.table, e.tableTab, e.tableID
 		defer func() { e.table, e.tableTab, e.tableID = outer, outerTab, outerID }()

@@ -29,10 +29,15 @@ func (c *Client) FindPages(ctx context.Context, title string) ([]wire.PageRef, e
 	return out, err
 }
 
-// Page shows the page of a row, by its title or the row's id.
+// Page shows the page of a row, by its title or the row's id, with what is to be known of its
+// fields.
 func (c *Client) Page(ctx context.Context, tracker, page, pattern string) (*wire.Page, error) {
 	out := &wire.Page{}
-	return out, c.get(ctx, path("trackers", tracker, "pages", page), ofPattern(pattern), out)
+	q := url.Values{"fields": {"yes"}}
+	if pattern != "" {
+		q.Set("pattern", pattern)
+	}
+	return out, c.get(ctx, path("trackers", tracker, "pages", page), q, out)
 }
 
 // SetPage edits a page's facts, which edits its row, and its own fields.

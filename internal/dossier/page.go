@@ -141,7 +141,13 @@ func (h *Here) text(t *sheet.Tracker, c *sheet.Column, kind sheet.Kind) string {
 func (c *Compiled) env(t *sheet.Tracker, on *onTab, row *sheet.Row, now time.Time, m *clause.Meter) *clause.Env {
 	e := c.program.Env(t, on.tab, now, m)
 	if c.Log != nil {
-		rows := e.Rows
+		rows, parts := e.Rows, e.Parts
+		e.Parts = func(table int64) ([]clause.Part, bool) {
+			if table == int64(c.Log.Tab) { // of one page alone
+				return nil, false
+			}
+			return parts(table)
+		}
 		e.Rows = func(table int64) iter.Seq2[string, []value.Value] {
 			if table != int64(c.Log.Tab) {
 				return rows(table)
@@ -159,7 +165,7 @@ func (c *Compiled) env(t *sheet.Tracker, on *onTab, row *sheet.Row, now time.Tim
 	return e
 }
 
-// Title gives what the page of a row is called.
+// Titled gives what the page of a row is called.
 func (c *Compiled) Titled(t *sheet.Tracker, h Here, now time.Time, m *clause.Meter) string {
 	on, row := c.seat(t, h)
 	return titled(on, c.env(t, on, row, now, m), h)

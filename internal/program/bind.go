@@ -221,6 +221,14 @@ func (p *Program) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time, m *c
 			}
 		}
 	}
+	e.Parts = func(table int64) ([]clause.Part, bool) {
+		blocks, ok := t.Blocks(sheet.TabID(table))
+		parts := make([]clause.Part, len(blocks))
+		for i := range blocks {
+			parts[i] = part{&blocks[i]}
+		}
+		return parts, ok
+	}
 	e.Page = func(row int64) value.Value { return p.page(t, sheet.RowID(row)) }
 	e.Stamp = func(table int64) any { return t.Stamp(sheet.TabID(table)) }
 	e.Rows = func(table int64) iter.Seq2[string, []value.Value] {
@@ -237,6 +245,18 @@ func (p *Program) Env(t *sheet.Tracker, tab *sheet.TabShape, now time.Time, m *c
 		}
 	}
 	return e
+}
+
+// part is a block of rows as clauses see it.
+type part struct{ *sheet.Block }
+
+func (p part) Leaves() []clause.Leaf {
+	chunks := p.Chunks()
+	out := make([]clause.Leaf, len(chunks))
+	for i := range chunks {
+		out[i] = &chunks[i]
+	}
+	return out
 }
 
 // Look lays a row before the environment.

@@ -23,6 +23,7 @@ type chunk struct {
 	// share a chunk, so a link is put before the others and never altered.
 	columns atomic.Pointer[columnLink]
 	most    atomic.Pointer[largest]
+	kept    kept
 }
 
 type columnLink struct {
@@ -82,6 +83,7 @@ type block struct {
 	chunks []*chunk
 	count  int // of rows
 	most   atomic.Pointer[largest]
+	kept   kept
 }
 
 // last gives the position of the last row.
@@ -185,6 +187,7 @@ func (l *rowList) ownBlock(i int, t *token) *block {
 	b := l.blocks[i]
 	if b.owner == t {
 		b.most.Store(nil)
+		b.kept.forget()
 		return b
 	}
 	b = &block{owner: t, count: b.count, chunks: append(make([]*chunk, 0, len(b.chunks)+1), b.chunks...)}
@@ -198,6 +201,7 @@ func (b *block) own(i int, t *token) *chunk {
 	if c.owner == t {
 		c.columns.Store(nil)
 		c.most.Store(nil)
+		c.kept.forget()
 		return c
 	}
 	rows := make([]*Row, len(c.rows), chunkRows)

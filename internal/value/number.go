@@ -302,6 +302,17 @@ func (s *Sum) Add(v Value) {
 	s.n, s.scale = n, max(s.scale, v.scale)
 }
 
+// AddSum adds what another sum has come to.
+func (s *Sum) AddSum(o *Sum) {
+	if o.much != nil {
+		if s.much == nil {
+			s.much = new(apd.Decimal)
+		}
+		_, _ = exact.Add(s.much, s.much, o.much)
+	}
+	s.Add(Value{kind: Number, n: o.n, scale: o.scale})
+}
+
 // spill adds what has gathered and v to what n does not hold.
 func (s *Sum) spill(v Value) {
 	if s.much == nil {

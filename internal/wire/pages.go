@@ -22,7 +22,7 @@ type Page struct {
 	Log     []PageEntry       `json:"log" doc:"Entries, the first of them"`
 	Entries int               `json:"entries" doc:"How many entries the log has"`
 	Tables  []PageTable       `json:"tables" doc:"Rows of other tabs that concern the row"`
-	Fields  []PageField       `json:"fields" doc:"Facts, own fields and figures in the page's order, with what is to be known of each"`
+	Fields  []PageField       `json:"fields,omitempty" doc:"Facts, own fields and figures in the page's order, with what is to be known of each"`
 	LogForm []PageField       `json:"log_form,omitempty" doc:"What an entry holds; absent where the page has no log"`
 	Odd     map[string]string `json:"odd,omitempty" doc:"Fields that do not fit their type, or figures that could not be worked out, with the reason"`
 	Prev    *PageRef          `json:"previous,omitempty"`

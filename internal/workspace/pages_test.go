@@ -96,7 +96,7 @@ func TestPagesOpenWithTheChangeThatCallsForThem(t *testing.T) {
 	hall := tour.Tabs[0].ID
 	set := b.must(b.AddRows(testkit.By("Ines"), tour.ID, hall, []map[string]any{{"Name": "Pier", "Fee": 5}, {"Name": "Mill", "Fee": 1}, {"Name": "Quay", "Fee": 2}})).Set
 	assert.Len(t, set.Changes, 5)
-	_, c := b.file()
+	var c *dossier.Compiled
 	req, err := b.Undo(t.Context(), testkit.By("Ines"), set, false)
 	require.NoError(t, err)
 	b.must(req)

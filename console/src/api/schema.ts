@@ -2156,7 +2156,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** @description Facts, own fields and figures in the page's order, with what is to be known of each */
-            fields: components["schemas"]["PageField"][];
+            fields?: components["schemas"]["PageField"][];
             /** @description What was worked out just now, by name; null where it could not be */
             figures: {
                 [key: string]: unknown;
@@ -7281,6 +7281,10 @@ export interface operations {
             query?: {
                 /** @description Name or id of the dossier, where the row has pages of several */
                 pattern?: string;
+                /** @description yes: also what comes before and after it, by title */
+                beside?: "yes" | "no";
+                /** @description yes: also what is to be known of each field, in the page's order, and what an entry of the log holds */
+                fields?: "yes" | "no";
             };
             header?: never;
             path: {

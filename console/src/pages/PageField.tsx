@@ -5,7 +5,7 @@ import { CellEditor } from "../tracker/CellEditor";
 import { CellText } from "../tracker/Cell";
 import { typed } from "../tracker/format";
 
-type Field = Page["fields"][number];
+type Field = NonNullable<Page["fields"]>[number];
 
 export const valueOf = (page: Page, f: Field): unknown =>
   f.part === "fact" ? page.facts[f.name] : f.part === "own" ? page.own[f.name] : page.figures[f.name];

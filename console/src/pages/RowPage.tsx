@@ -23,7 +23,7 @@ export default function RowPage() {
     queryFn: () =>
       ask(
         api.GET("/api/v1/trackers/{tracker}/pages/{page}", {
-          params: { path: { tracker, page: row }, query: { pattern } },
+          params: { path: { tracker, page: row }, query: { pattern, beside: "yes", fields: "yes" } },
         }),
       ),
     placeholderData: (before) => (before?.row === row ? before : undefined),
@@ -75,7 +75,7 @@ function Shown({ page }: { page: Page }) {
   });
   const home = trackers?.find((t) => t.name === page.in_tracker);
   const tab = home?.tabs.find((t) => t.name === page.in);
-  const part = (name: "fact" | "own" | "figure") => page.fields.filter((f) => f.part === name);
+  const part = (name: "fact" | "own" | "figure") => (page.fields ?? []).filter((f) => f.part === name);
   const fields = (name: "fact" | "own" | "figure") =>
     part(name).map((f) => (
       <PageField
