@@ -22,6 +22,9 @@ import (
 
 const figuredRows = 100_000
 
+// lookEvery is after how many edits the tallies are looked at.
+const lookEvery = 10
+
 // figured is a tracker whose rows have figures of another tab, or not.
 const figured = `
 tracker: %s
@@ -46,7 +49,7 @@ const fiveColumns = `Twice: { type: computed, clause: Hours * 2 }
 // another large tab, and reading the row anew, against the same without them. Every other
 // edit is of the other tab, so that what is kept of it changes.
 var figuresKept = Case{
-	Name: "an edit with five computed columns, two of them over another 100,000 rows, and the row read", Floor: "the same without them", Limit: 3, Turns: 9, Items: editsATurn, Item: "edit",
+	Name: "an edit with five computed columns, two of them over another 100,000 rows, and two tallies: the row read, every tenth time the tallies", Floor: "the same without them", Limit: 3, Turns: 9, Items: editsATurn, Item: "edit",
 	Setup: func(dir string) (kavlo, floor func() error, done func() error, err error) {
 		ctx := context.Background()
 		d, err := workspace.Open(ctx, workspace.Config{Dir: dir})
@@ -90,6 +93,10 @@ func figuredEdits(ctx context.Context, d *workspace.Workspace, name, columns str
 			ids[tab] = append(ids[tab], r.Set.Changes[i].Row)
 		}
 	}
+	tallies, err := twoTallies(ctx, d, name, columns != "")
+	if err != nil {
+		return nil, err
+	}
 	turn := 0
 	return func() error {
 		turn++
@@ -107,6 +114,40 @@ func figuredEdits(ctx context.Context, d *workspace.Workspace, name, columns str
 				return err
 			}
 			if err := readRow(ctx, d, name, ids["Jobs"][i*37]); err != nil {
+				return err
+			}
+			if i%lookEvery == 0 { // whoever looks on has them anew at most once a second
+				if err := tallies(); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}, nil
+}
+
+// twoTallies adds two tallies to a tracker, and gives what looks at them after each edit.
+func twoTallies(ctx context.Context, d *workspace.Workspace, tracker string, want bool) (func() error, error) {
+	if !want {
+		return func() error { return nil }, nil
+	}
+	names := []string{"Loans", "Jobs"}
+	for i, text := range []string{"{ name: Loans, of: Loans, by: Hall, figures: { Rows: count, Worth: sum Value } }", "{ name: Jobs, of: Jobs, by: [ { Month: month of Due }, Hall ], figures: { Hours: sum Hours } }"} {
+		t, err := d.Find(tracker)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := d.Commit(ctx, d.PutDefinition(policy.Itself("bench"), t.ID, sheet.KindTally, []byte(text), 0)); err != nil {
+			return nil, fmt.Errorf("tally %s: %w", names[i], err)
+		}
+	}
+	return func() error {
+		t, err := d.Find(tracker)
+		if err != nil {
+			return err
+		}
+		for _, name := range names {
+			if _, err := d.Tally(ctx, policy.Itself("bench"), t, name); err != nil {
 				return err
 			}
 		}

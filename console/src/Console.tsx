@@ -18,6 +18,7 @@ const ListsPage = lazy(() => import("./lists/ListsPage"));
 const OutboundPage = lazy(() => import("./outbound/OutboundPage"));
 const PagesPage = lazy(() => import("./pages/PagesPage"));
 const RowPage = lazy(() => import("./pages/RowPage"));
+const TalliesPage = lazy(() => import("./tallies/TalliesPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
 const ImportPage = lazy(() => import("./files/ImportPage"));
@@ -42,6 +43,7 @@ const router = createBrowserRouter([
       { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
       { path: "t/:tracker/pages", element: loaded(<PagesPage />) },
       { path: "t/:tracker/pages/:pattern/:row", element: loaded(<RowPage />) },
+      { path: "t/:tracker/tallies", element: loaded(<TalliesPage />) },
       { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
       { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
       { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },

@@ -85,6 +85,7 @@ func (s *server) register() {
 	s.backupRoutes()
 	s.outboundRoutes()
 	s.pageRoutes()
+	s.tallyRoutes()
 	s.eventRoutes()
 }
 

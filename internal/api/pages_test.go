@@ -39,6 +39,9 @@ dossiers:
     for: Secret
     title: "{Name}"
     own: { Goal: { type: number } }
+tallies:
+  - { name: Fees, of: Halls, by: Name, figures: { Sum: sum Fee } }
+  - { name: Names, of: Halls, by: Name, figures: { Rows: count } }
 access:
   columns:
     Fee: { see: [keepers] }
@@ -93,6 +96,26 @@ func TestAPageShowsWhatItsReaderMaySee(t *testing.T) {
 	r.call("keeper", "GET", "/trackers/Tour/pages/Old%20Pier", nil).into(t, &whole)
 	assert.Equal(t, map[string]any{"Name": "Old Pier", "Fee": 5.0, "Terms": "in secret"}, whole.Facts)
 	assert.Equal(t, map[string]any{"Goal": 9.0}, whole.Own)
+}
+
+// A tally of what somebody may not see is not there for them; others count what they see.
+func TestATallyCountsWhatItsReaderMaySee(t *testing.T) {
+	r := pageRig(t)
+	var whole wire.Tally
+	r.call("keeper", "GET", "/trackers/Tour/tallies/Fees/figures", nil).into(t, &whole)
+	assert.Equal(t, map[string]any{"Sum": 5.0}, whole.Groups[0].Values)
+	for _, what := range []string{"figures", "picture", "table"} {
+		assert.Equal(t, 200, r.call("keeper", "GET", "/trackers/Tour/tallies/Fees/"+what, nil).StatusCode, what)
+		assert.Equal(t, 404, r.call("reader", "GET", "/trackers/Tour/tallies/Fees/"+what, nil).StatusCode, what)
+		assert.Equal(t, 200, r.call("reader", "GET", "/trackers/Tour/tallies/Names/"+what, nil).StatusCode, what)
+	}
+	var now []wire.Tally
+	r.call("editor", "GET", "/trackers/Tour/tallies-now", nil).into(t, &now)
+	require.Len(t, now, 1)
+	assert.Equal(t, map[string]any{"Rows": 1.0}, now[0].Groups[0].Values)
+	a := r.call("keeper", "GET", "/trackers/Tour/tallies/Fees/picture?format=png", nil)
+	assert.Equal(t, "image/png", a.Header.Get("Content-Type"))
+	assert.Equal(t, "\x89PNG", string(a.body[:4]))
 }
 
 // A jump by name says so where nothing is called so, and names the nearest.

@@ -165,7 +165,7 @@ func (k *keeper) figure(e *Env) (v value.Value, ok bool) {
 		case one.odd || e.Meter != nil && e.Meter.err != nil:
 			return v, false
 		}
-		g.merge(&one.Gather)
+		g.Merge(&one.Gather)
 	}
 	v, err := g.Result()
 	if err != nil {
@@ -216,7 +216,7 @@ func (k *keeper) ofPart(e *Env, part Part, key string) *sum {
 			break
 		}
 		if one != nil {
-			out.merge(&one.Gather)
+			out.Merge(&one.Gather)
 		}
 	}
 	if len(known.by) == mostAsked {
@@ -277,8 +277,8 @@ func (k *keeper) work(e *Env, part Leaf) *sums {
 	return s
 }
 
-// merge takes in what others have gathered after it.
-func (g *Gather) merge(o *Gather) {
+// Merge takes in what others have gathered after it.
+func (g *Gather) Merge(o *Gather) {
 	if o.count == 0 {
 		return
 	}
@@ -316,6 +316,27 @@ func (g *Gather) merge(o *Gather) {
 		}
 	case "sum", "average":
 		g.sum.AddSum(&o.sum)
+	case "median":
+		g.values = append(g.values, o.values...)
 	}
 	g.count += o.count
+}
+
+// OfItsRow reports whether the clause hangs on stored cells of the row at hand and on
+// nothing else, but perhaps on what day it is.
+func (e *Expr) OfItsRow() (ok, today bool) {
+	ok = true
+	walk(e.root, func(n Node) {
+		switch x := n.(type) {
+		case *nameNode:
+			ok = ok && x.level == levelRow && x.column.Computed == nil
+		case *clockNode:
+			ok, today = ok && !x.now, true
+		case *tableNode, *runningNode, *changedNode, *wasNode:
+			ok = false
+		case *callNode:
+			ok = ok && x.fn.ofRow == nil
+		}
+	})
+	return ok, today
 }

@@ -2,6 +2,7 @@ package clause
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -175,7 +176,8 @@ type Gather struct {
 	count    int64
 	best     value.Value
 	sum      value.Sum
-	texts    []string // of each
+	texts    []string      // of each
+	values   []value.Value // of median
 }
 
 // Take takes one value in and reports whether more are wanted.
@@ -213,6 +215,8 @@ func (g *Gather) Take(v value.Value) bool {
 		}
 	case "sum", "average":
 		g.sum.Add(v)
+	case "median":
+		g.values = append(g.values, v)
 	}
 	return true
 }
@@ -228,8 +232,23 @@ func (g *Gather) Result() (value.Value, error) {
 		return g.sum.Value()
 	case g.Op == "each":
 		return value.OfText(strings.Join(g.texts, "; ")), nil
+	case g.Op == "median" && g.count > 0:
+		return median(g.values)
 	case g.Op == "average" && g.count > 0:
 		return g.sum.Mean(g.count)
 	}
 	return g.best, nil
+}
+
+// median gives the middle of some numbers, or the mean of the two in the middle.
+func median(values []value.Value) (value.Value, error) {
+	sorted := slices.SortedFunc(slices.Values(values), value.Compare)
+	n := len(sorted)
+	if n%2 == 1 {
+		return sorted[n/2], nil
+	}
+	var sum value.Sum
+	sum.Add(sorted[n/2-1])
+	sum.Add(sorted[n/2])
+	return sum.Mean(2)
 }

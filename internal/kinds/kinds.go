@@ -10,6 +10,7 @@ import (
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/tally"
 )
 
 // All are the kinds in the order of setup files: a definition may name those of the
@@ -20,6 +21,7 @@ var All = program.Kinds{
 	{Name: sheet.KindRule, Plural: "rules", New: func() program.Definition { return &rule.Rule{} }},
 	{Name: sheet.KindSync, Plural: "syncs", New: func() program.Definition { return &reconcile.Sync{} }},
 	{Name: sheet.KindDossier, Plural: "dossiers", New: func() program.Definition { return &dossier.Pattern{} }},
+	{Name: sheet.KindTally, Plural: "tallies", New: func() program.Definition { return &tally.Tally{} }},
 	{Name: sheet.KindRound, Plural: "rounds", New: func() program.Definition { return &reminder.Round{} }},
 }
 

@@ -79,6 +79,7 @@ const (
 	KindReminder DefinitionKind = "reminder"
 	KindRound    DefinitionKind = "round"
 	KindDossier  DefinitionKind = "dossier"
+	KindTally    DefinitionKind = "tally"
 )
 
 // Definition is a rule, list, sync, reminder, round or dossier. Its body is kept in the

@@ -7,6 +7,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type Definition, type PageRef } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { Sentence } from "../parts/Sentence";
 import { plural } from "../parts/text";
 import "./pages.css";
 
@@ -121,7 +122,9 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
   return (
     <section className="section" aria-label={pattern.name}>
       <h2>{pattern.name}</h2>
-      <p className="quiet">{pattern.says}</p>
+      <p className="quiet">
+        <Sentence text={pattern.says} />
+      </p>
       <div className="pages-tools">
         <Input.Search
           placeholder="Find a page"

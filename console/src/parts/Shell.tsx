@@ -102,6 +102,7 @@ function TrackerLinks({ tracker }: { tracker: Tracker }) {
         <SideLink to={`/t/${tracker.id}/lists`}>Lists</SideLink>
         <SideLink to={`/t/${tracker.id}/outbound`}>Files written</SideLink>
         <SideLink to={`/t/${tracker.id}/pages`}>Pages</SideLink>
+        <SideLink to={`/t/${tracker.id}/tallies`}>Tallies</SideLink>
         <SideLink to={`/t/${tracker.id}/runs`}>Runs</SideLink>
       </div>
     </section>

@@ -51,7 +51,9 @@ export const tracker = (role: Tracker["role"], more: Partial<Tracker> = {}): Tra
 // openPage shows a page at an address of the tracker t1, to somebody of a role.
 export function openPage(page: ReactElement, path: string, at: string, shown: Tracker) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  client.setQueryData(["session"], { person: { name: "Ines Valadar", address: "ines@example.org", access: shown.role } });
+  client.setQueryData(["session"], {
+    person: { name: "Ines Valadar", address: "ines@example.org", access: shown.role },
+  });
   client.setQueryData(["trackers"], [shown]);
   const router = createMemoryRouter([{ path, element: page }], { initialEntries: [at] });
   render(

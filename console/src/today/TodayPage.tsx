@@ -4,6 +4,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ask, type Run, type Today } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useTrackers } from "../parts/queries";
+import { TodayTallies } from "../tallies/TalliesPage";
 import { plural } from "../parts/text";
 import { when } from "../parts/time";
 import { Overdue } from "./Overdue";
@@ -12,6 +14,7 @@ import "./today.css";
 
 export default function TodayPage() {
   const today = useQuery({ queryKey: ["today"], queryFn: () => ask(api.GET("/api/v1/today")) });
+  const trackers = useTrackers();
   if (today.isPending) return <div className="page quiet">Loading…</div>;
   if (today.isError)
     return (
@@ -44,6 +47,9 @@ export default function TodayPage() {
           <Waiting mails={t.waiting} />
         </div>
       </div>
+      {trackers.data?.map((x) => (
+        <TodayTallies key={x.id} tracker={x.id} />
+      ))}
     </div>
   );
 }

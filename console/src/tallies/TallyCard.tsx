@@ -1,0 +1,151 @@
+// A tally: its picture, or its number with the trend, beside its table.
+import { Button, Dropdown, Table } from "antd";
+import type { Tally } from "../api/client";
+import { useDark } from "../parts/useDark";
+import { Sentence } from "../parts/Sentence";
+import { plural } from "../parts/text";
+import { shown } from "../tracker/format";
+import "./tallies.css";
+
+type Figure = Tally["figures"][number];
+type Group = Tally["groups"][number];
+
+const names = new Map<string, string>();
+
+// said gives a figure as people read it.
+export function said(f: Figure, values: Record<string, unknown> | undefined): string {
+  const v = values?.[f.name];
+  if (v === null || v === undefined) return "–";
+  return shown(v, { id: f.name, name: f.name, type: f.type, format: f.format, bad_input: "mark" }, names);
+}
+
+// change says how a number has moved since an earlier day.
+export function change(now: unknown, before: unknown): string {
+  const by = Number(now) - Number(before);
+  if (now === null || before === null || before === undefined || Number.isNaN(by)) return "";
+  const size = Math.round(Math.abs(by) * 10_000) / 10_000;
+  return by === 0 ? "unchanged" : `${by > 0 ? "▲" : "▼"} ${size}`;
+}
+
+export function TallyCard({ tracker, tally, drawnAt }: { tracker: string; tally: Tally; drawnAt: number }) {
+  const theme = useDark() ? "dark" : "light";
+  const at = `/api/v1/trackers/${encodeURIComponent(tracker)}/tallies/${tally.id}`;
+  const since = tally.compared_with ? new Date(tally.compared_with).toLocaleDateString() : undefined;
+  return (
+    <section className="section tally" aria-label={tally.name}>
+      <header>
+        <h2>{tally.name}</h2>
+        <Dropdown
+          menu={{
+            items: [
+              { key: "xlsx", label: <a href={`${at}/table?format=xlsx`}>Workbook with its chart</a> },
+              { key: "csv", label: <a href={`${at}/table?format=csv`}>CSV</a> },
+              ...(tally.drawn
+                ? [
+                    {
+                      key: "png",
+                      label: (
+                        <a href={`${at}/picture?format=png`} download={`${tally.name}.png`}>
+                          Picture (PNG)
+                        </a>
+                      ),
+                    },
+                  ]
+                : []),
+            ],
+          }}
+        >
+          <Button size="small">Export</Button>
+        </Dropdown>
+      </header>
+      <p className="quiet">
+        <Sentence text={tally.says} />
+      </p>
+      <div className="tally-parts">
+        {tally.draw === "number" ? (
+          <Numbers tally={tally} since={since} />
+        ) : (
+          tally.drawn && (
+            <img
+              className="tally-picture"
+              src={`${at}/picture?theme=${theme}&drawn=${drawnAt}`}
+              alt={`${tally.show} by ${tally.by.join(" and ") || "all rows"}, as in the table`}
+            />
+          )
+        )}
+        {(tally.draw !== "number" || tally.by.length > 0) && <Groups tally={tally} since={since} />}
+      </div>
+      {tally.groups.length === 0 && <p className="quiet">No rows are counted.</p>}
+      {tally.not_compared && <p className="quiet">Not compared: {tally.not_compared}.</p>}
+      {(tally.skipped ?? 0) > 0 && (
+        <p className="quiet">
+          {plural(tally.skipped ?? 0, "row")} skipped:{" "}
+          {(tally.passed_over ?? [])
+            .slice(0, 3)
+            .map((p) => `${p.label} in ${p.tab} (${p.why})`)
+            .join("; ")}
+          {(tally.skipped ?? 0) > 3 && " …"}
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Numbers({ tally, since }: { tally: Tally; since?: string }) {
+  const all = tally.groups.length === 1 ? tally.groups[0] : tally.total;
+  return (
+    <dl className="tally-numbers">
+      {tally.figures.map((f) => (
+        <div key={f.name}>
+          <dt>{f.name}</dt>
+          <dd>
+            {said(f, all?.values)}
+            {since && all?.before && (
+              <span className="tally-trend">
+                {change(all.values[f.name], all.before[f.name])} since {since}
+              </span>
+            )}
+          </dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function Groups({ tally, since }: { tally: Tally; since?: string }) {
+  const rows: (Group & { key: number; strong?: boolean })[] = tally.groups.map((g, key) => ({ ...g, key }));
+  if (tally.others) rows.push({ ...tally.others, key: -1 });
+  if (rows.length > 1) rows.push({ ...tally.total, group: ["Total"], key: -2, strong: true });
+  if (rows.length === 0) return null;
+  return (
+    <Table
+      className="tally-table"
+      size="small"
+      rowKey="key"
+      pagination={rows.length > 15 ? { pageSize: 15, showSizeChanger: false } : false}
+      scroll={{ x: true }}
+      dataSource={rows}
+      rowClassName={(r) => (r.strong ? "tally-total" : "")}
+      columns={[
+        ...tally.by.map((name, i) => ({ title: name, render: (_: unknown, r: Group) => r.group[i] ?? "" })),
+        ...tally.figures.map((f) => ({
+          title: f.name,
+          align: "right" as const,
+          render: (_: unknown, r: Group) =>
+            r.odd?.[f.name] ? (
+              <span className="quiet">{r.odd[f.name]}</span>
+            ) : (
+              <>
+                {said(f, r.values)}
+                {since && r.before && (
+                  <span className="tally-was" title={`on ${since}: ${said(f, r.before)}`}>
+                    {change(r.values[f.name], r.before[f.name])}
+                  </span>
+                )}
+              </>
+            ),
+        })),
+      ]}
+    />
+  );
+}

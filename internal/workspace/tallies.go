@@ -1,0 +1,202 @@
+package workspace
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"example.org/kavlo/internal/formats/chart"
+	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/tally"
+	"example.org/kavlo/internal/value"
+)
+
+// TallyNow is a tally with what it came to.
+type TallyNow struct {
+	*tally.Compiled
+	*tally.Answer
+	Than time.Time // the end of the earlier day that it is compared with; zero: none
+	// NotThen says why it could not be compared.
+	NotThen string
+}
+
+// Tally works a tally of a tracker out, as somebody sees it.
+func (w *Workspace) Tally(ctx context.Context, by policy.Principal, t *sheet.Tracker, name string) (*TallyNow, error) {
+	def, err := t.Definition(sheet.KindTally, name)
+	if err != nil {
+		return nil, err
+	}
+	ready, err := w.Program(t.Shape)
+	if err != nil {
+		return nil, err
+	}
+	c, err := program.Ready[*tally.Compiled](ready, def.ID)
+	if err != nil {
+		return nil, err
+	}
+	out, now := &TallyNow{Compiled: c}, w.Now()
+	var then *tally.Then
+	if end, compared := c.ComparedWith(now); compared {
+		if then, err = w.then(ctx, by, t, c, end); err != nil {
+			out.NotThen = err.Error()
+		} else if then == nil {
+			out.NotThen = "the tracker was not there yet"
+		} else {
+			out.Than = end
+		}
+	}
+	out.Answer, err = c.Work(t, then, now, w.Meter(ctx))
+	return out, err
+}
+
+// then gives a tracker as it was, as somebody sees it, with a tally compiled for it; nil
+// where there was none.
+func (w *Workspace) then(ctx context.Context, by policy.Principal, t *sheet.Tracker, c *tally.Compiled, end time.Time) (*tally.Then, error) {
+	state, err := w.AsOf(ctx, end)
+	if err != nil {
+		return nil, err
+	}
+	was := w.SeenIn(by, state).Tracker(t.ID)
+	if was == nil {
+		return nil, nil //nolint:nilnil // there was none
+	}
+	p, err := program.Bind(was.Shape)
+	if err != nil {
+		return nil, err
+	}
+	compiled, err := c.Compile(p)
+	if err != nil {
+		return nil, err
+	}
+	return &tally.Then{Tracker: was, Tally: compiled.(*tally.Compiled)}, nil
+}
+
+// Picture gives a tally as it is drawn.
+func (n *TallyNow) Picture(dark bool) *chart.Picture {
+	out := &chart.Picture{Dark: dark, Unit: unitOf(n.Types[n.Show])}
+	switch n.Draw {
+	case tally.Line:
+		out.Kind = chart.Line
+	case tally.Stacked:
+		out.Kind = chart.Stacked
+	}
+	if len(n.By) == 2 {
+		n.twice(out)
+		return out
+	}
+	now, before := chart.Series{Name: "now"}, chart.Series{Name: n.Compare + " ago", Faint: true}
+	if !strings.Contains(n.Compare, " ") {
+		before.Name = "last " + n.Compare
+	}
+	for i := range n.Groups {
+		g := &n.Groups[i]
+		out.Labels = append(out.Labels, strings.Join(g.Labels, ", "))
+		now.Values = append(now.Values, g.Values[n.Show].Float())
+		if g.Before != nil {
+			before.Values = append(before.Values, g.Before[n.Show].Float())
+		}
+	}
+	if n.Others != nil {
+		out.Labels = append(out.Labels, n.Others.Labels[0])
+		now.Values = append(now.Values, n.Others.Values[n.Show].Float())
+		if before.Values != nil {
+			before.Values = append(before.Values, 0)
+		}
+	}
+	if before.Values == nil {
+		now.Name = ""
+	}
+	if out.Series = []chart.Series{now}; before.Values != nil {
+		out.Series = append(out.Series, before)
+	}
+	return out
+}
+
+// twice lays out groups of two things: the first along the axis, the second as series.
+func (n *TallyNow) twice(out *chart.Picture) {
+	at, series := map[string]int{}, map[string]int{}
+	for i := range n.Groups {
+		g := &n.Groups[i]
+		if _, known := at[g.Labels[0]]; !known {
+			at[g.Labels[0]] = len(out.Labels)
+			out.Labels = append(out.Labels, g.Labels[0])
+		}
+		if _, known := series[g.Labels[1]]; !known {
+			series[g.Labels[1]] = len(out.Series)
+			out.Series = append(out.Series, chart.Series{Name: g.Labels[1]})
+		}
+	}
+	for i := range out.Series {
+		out.Series[i].Values = make([]float64, len(out.Labels))
+	}
+	for i := range n.Groups {
+		g := &n.Groups[i]
+		out.Series[series[g.Labels[1]]].Values[at[g.Labels[0]]] = g.Values[n.Show].Float()
+	}
+}
+
+func unitOf(t value.Type) string {
+	switch {
+	case t.Display == "percent":
+		return "%"
+	case len(t.Display) == 3 && strings.ToUpper(t.Display) == t.Display:
+		return t.Display
+	}
+	return ""
+}
+
+// Table gives a tally as a table, with its chart where it has one thing to group by.
+func (n *TallyNow) Table() outbound.Table {
+	out := outbound.Table{Name: n.Name, Count: len(n.Groups)}
+	for i, by := range n.By {
+		typ := n.ByTypes[i]
+		if by.Period != "" {
+			typ = value.Type{Kind: value.Text}
+		}
+		out.Columns = append(out.Columns, outbound.Column{Name: by.Name, Type: typ})
+	}
+	for i, f := range n.Figures {
+		out.Columns = append(out.Columns, outbound.Column{Name: f.Name, Type: n.Types[i]})
+	}
+	if n.Than != (time.Time{}) {
+		for i, f := range n.Figures {
+			out.Columns = append(out.Columns, outbound.Column{Name: f.Name + ", " + n.Than.Format(time.DateOnly), Type: n.Types[i]})
+		}
+	}
+	groups := n.Groups
+	if n.Others != nil {
+		groups = append(groups[:len(groups):len(groups)], *n.Others)
+		out.Count++
+	}
+	out.Rows = func(yield func(outbound.Row) bool) {
+		for i := range groups {
+			if !yield(outbound.Row{Cells: n.cells(&groups[i], len(out.Columns))}) {
+				return
+			}
+		}
+	}
+	if len(n.By) == 1 && len(n.Groups) > 0 {
+		out.Chart = &outbound.Chart{Title: n.Name, Names: n.By[0].Name, Values: n.Figures[n.Show].Name}
+	}
+	return out
+}
+
+func (n *TallyNow) cells(g *tally.Group, width int) []value.Value {
+	cells := make([]value.Value, 0, width)
+	for j, by := range n.By {
+		switch {
+		case len(g.Keys) == 0 || len(g.Labels) < len(n.By) || g.Keys[j].IsBlank() || by.Period != "":
+			cells = append(cells, value.OfText(g.Labels[min(j, len(g.Labels)-1)]))
+		default:
+			cells = append(cells, g.Keys[j])
+		}
+	}
+	cells = append(append(cells, g.Values...), g.Before...)
+	for len(cells) < width {
+		cells = append(cells, value.Value{})
+	}
+	return cells
+}
