@@ -353,6 +353,41 @@ func TestAPageOfARow(t *testing.T) {
 	w.do(w.page.Size(390, 800), w.page.Holds("document.documentElement.scrollWidth <= 390"), w.page.Press("Menu"), w.page.Holds("getComputedStyle(document.querySelector('.side')).display === 'flex'"))
 }
 
+// Somebody without a way in fills in a form by its private link, on a telephone; the entry
+// is a row, and a closed link leads nowhere.
+func TestAFormByAPrivateLink(t *testing.T) {
+	w := newWorld(t)
+	link, err := w.api.FormLink(t.Context(), demo.Tracker, "Request a loan", 7)
+	require.NoError(t, err)
+	other, err := w.page.Another()
+	require.NoError(t, err)
+	defer other.Close()
+	w.do(other.Size(390, 800), other.Go(link.Link), other.Says("As the lender calls it"), other.Press("Send"), other.Says("Object must be filled in"))
+	for label, text := range map[string]string{"Loan no": "L-9001", "Object": "Ship in a bottle", "Lender": "The Tarn Collection"} {
+		w.do(other.Click("[aria-label='"+label+"']"), other.Keys(text))
+	}
+	w.do(other.Press("Send"), other.Says("Your request has arrived"), other.Holds("document.documentElement.scrollWidth <= 390"))
+	rows, err := w.api.Rows(t.Context(), demo.Tracker, "Requested", client.Which{Where: `[Loan no] is "L-9001"`})
+	require.NoError(t, err)
+	require.Len(t, rows.Rows, 1)
+	assert.Equal(t, "Requested", rows.Rows[0].Cells["Stage"])
+	_, err = w.api.CloseFormLinks(t.Context(), demo.Tracker, "Request a loan")
+	require.NoError(t, err)
+	w.do(other.Go("about:blank"), other.Go(link.Link), other.Says("has been closed or has expired"))
+}
+
+// Tallies are drawn, and drawn anew when a row changes.
+func TestTalliesFollowTheRows(t *testing.T) {
+	w := newWorld(t)
+	drawn := "[...document.querySelectorAll('.tally-picture')].every(i => i.complete && i.naturalWidth > 0)"
+	w.do(w.page.Go(w.home+"/tallies"), w.page.Says("Worth by venue"), w.page.Holds(drawn))
+	rows, err := w.api.Rows(t.Context(), demo.Tracker, "On display", client.Which{Where: `Venue is "Annex"`})
+	require.NoError(t, err)
+	_, err = w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "On display", rows.Rows[0].ID, wire.RowEdit{Cells: map[string]any{"Value": 9_000_000}})
+	require.NoError(t, err)
+	w.do(w.page.Holds("document.querySelector('[aria-label=\"Worth by venue\"] .tally-table').innerText.replace(/\\s/g, '').includes('000.00EUR')"), w.page.Holds(drawn), w.page.Go(w.demo.Address+"/"), w.page.Says("Arrivals by month and venue"))
+}
+
 // A workbook is uploaded for rules to write into, and, written over, leads to what it was.
 func TestAWorkbookIsUploaded(t *testing.T) {
 	w := newWorld(t)
@@ -411,6 +446,8 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
 		"mail":    {w.demo.Address + "/mail", "today"},
 		"import":  {w.demo.Address + "/import", "Drop a workbook"},
+		"tallies": {w.home + "/tallies", "Worth by venue"},
+		"forms":   {w.home + "/forms", "Request a loan"},
 		"pages":   {w.home + "/pages", "Venue file"},
 		"page":    {page[0].Address, "Worth on display"},
 		"sign-in": {w.demo.Address + "/sign-in", "Sign in to Kavlo"},

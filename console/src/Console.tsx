@@ -19,6 +19,8 @@ const OutboundPage = lazy(() => import("./outbound/OutboundPage"));
 const PagesPage = lazy(() => import("./pages/PagesPage"));
 const RowPage = lazy(() => import("./pages/RowPage"));
 const TalliesPage = lazy(() => import("./tallies/TalliesPage"));
+const FormsPage = lazy(() => import("./forms/FormsPage"));
+const LinkedFormPage = lazy(() => import("./forms/LinkedFormPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
 const ImportPage = lazy(() => import("./files/ImportPage"));
@@ -30,6 +32,7 @@ const loaded = (page: React.ReactNode) => (
 
 const router = createBrowserRouter([
   { path: "/sign-in", element: <SignInPage /> },
+  { path: "/form", element: loaded(<LinkedFormPage />) },
   {
     path: "/",
     element: <Shell />,
@@ -44,6 +47,8 @@ const router = createBrowserRouter([
       { path: "t/:tracker/pages", element: loaded(<PagesPage />) },
       { path: "t/:tracker/pages/:pattern/:row", element: loaded(<RowPage />) },
       { path: "t/:tracker/tallies", element: loaded(<TalliesPage />) },
+      { path: "t/:tracker/forms", element: loaded(<FormsPage />) },
+      { path: "t/:tracker/forms/:form", element: loaded(<FormsPage />) },
       { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
       { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
       { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },

@@ -376,3 +376,27 @@ func (gate *Gate) IssueCaller(ctx context.Context, t *sheet.Tracker, r *rule.Com
 		return gate.store.PutCaller(ctx, t.ID, r.ID, secret, gate.Now())
 	})
 }
+
+// IssueFormLink makes a secret that lets whoever has it fill a form in, on behalf of a
+// person; says is for the journal.
+func (gate *Gate) IssueFormLink(ctx context.Context, person int64, name, says string, lasts time.Duration) (string, error) {
+	var secret string
+	err := gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+		secret, err = gate.Issue(ctx, person, "form", name, lasts)
+		return err
+	})
+	return secret, err
+}
+
+// CloseFormLinks makes the secrets of a form invalid.
+func (gate *Gate) CloseFormLinks(ctx context.Context, name, says string) (int64, error) {
+	var n int64
+	err := gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+		n, err = gate.store.CloseFormLinks(ctx, name)
+		return err
+	})
+	return n, err
+}
+
+// HashSecret gives what a secret is kept as.
+func HashSecret(secret string) string { return hashSecret(secret) }

@@ -36,10 +36,10 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	r.tokens["former"], err = r.workspace.IssueToken(t.Context(), former.ID, "test", 0)
 	require.NoError(t, err)
 	require.Equal(t, 204, r.call("keeper", "DELETE", "/people/Former", nil).StatusCode)
-	open := []string{"sign-in", "sign-out", "call-rule"} // a call is known by its signature
-	readers := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere"}
+	open := []string{"sign-in", "sign-out", "call-rule", "show-form-by-link", "fill-form-by-link"} // a call is known by its signature
+	readers := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere", "fill-form"}
 	editors := []string{"set-row", "set-rows", "add-rows", "move-row", "remove-row", "remove-rows", "import", "run-rule", "run-round", "try-round", "run-sync", "settle-conflicts", "resend-mail", "undo", "open-pages", "close-pages", "set-page", "add-entry"}
-	keepersGet := []string{"backup", "check", "list-access", "list-access-journal", "list-reach", "list-secrets"}
+	keepersGet := []string{"list-form-links", "backup", "check", "list-access", "list-access-journal", "list-reach", "list-secrets"}
 	needs := func(method, op string) int {
 		switch {
 		case slices.Contains(readers, op), method == "get" && !slices.Contains(keepersGet, op):

@@ -86,6 +86,7 @@ func (s *server) register() {
 	s.outboundRoutes()
 	s.pageRoutes()
 	s.tallyRoutes()
+	s.formRoutes()
 	s.eventRoutes()
 }
 

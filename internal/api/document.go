@@ -14,7 +14,7 @@ var subjects = map[string]string{
 	"session": "Sign-in", "people": "People", "access": "Access", "setup": "Setup", "trackers": "Trackers", "tabs": "Tabs and columns", "rows": "Rows", "columns": "Tabs and columns",
 	"rules": "Rules", "calls": "Rules", "clauses": "Rules", "lists": "Lists and syncs", "syncs": "Lists and syncs", "conflicts": "Lists and syncs", "reminders": "Reminders and rounds", "rounds": "Reminders and rounds",
 	"outbox": "Reminders and rounds", "arrived": "Reminders and rounds", "imports": "Files", "readings": "Files", "export": "Files", "outbound": "Files",
-	"dossiers": "Pages", "pages": "Pages", "tallies": "Tallies", "tallies-now": "Tallies",
+	"forms": "Forms", "dossiers": "Pages", "pages": "Pages", "tallies": "Tallies", "tallies-now": "Tallies",
 	"runs": "History", "journal": "History", "undo": "History", "events": "History", "today": "Today", "backup": "Upkeep", "check": "Upkeep",
 }
 
@@ -30,6 +30,7 @@ var subjectTexts = []*huma.Tag{
 	{Name: "Reminders and rounds", Description: "Who is told of which rows, when, and what was sent."},
 	{Name: "Files", Description: "Workbooks and CSV files, in and out."},
 	{Name: "Pages", Description: "The pages of rows: facts, figures, logs."},
+	{Name: "Forms", Description: "Entry forms, filled in by people who are signed in and by private links."},
 	{Name: "Tallies", Description: "Figures by group, as tables, pictures and files."},
 	{Name: "History", Description: "Runs and change sets, as they come and as they were, and undo."},
 	{Name: "People", Description: "People, their tokens, links and calendars."},

@@ -19,8 +19,9 @@ import (
 
 // forAnybody are the operations that ask nobody who they are, and why.
 var forAnybody = map[string]string{
-	"sign-in":   "here one says who one is",
-	"sign-out":  "takes away no more than the session that is sent along",
+	"sign-in":           "here one says who one is",
+	"sign-out":          "takes away no more than the session that is sent along",
+	"show-form-by-link": "the link says which form, and nothing else is to be had", "fill-form-by-link": "the link says which form, and a grant what may be done",
 	"call-rule": "a signature says who calls",
 }
 

@@ -86,6 +86,8 @@ func causeWords(c sheet.Cause, who string) string {
 		return "file " + c.Name
 	case sheet.ByUndo:
 		return "undo by " + who
+	case sheet.ByForm:
+		return "form " + c.Name
 	case sheet.ByPages:
 		return who + " (manual)"
 	case sheet.BySetup:
@@ -226,6 +228,8 @@ func setWords(set *sheet.ChangeSet) string {
 		return fmt.Sprintf("file %s", c.Name)
 	case sheet.ByUndo:
 		return fmt.Sprintf("undo of %s", c.Name)
+	case sheet.ByForm:
+		return fmt.Sprintf("form %s", c.Name)
 	case sheet.ByPages:
 		return fmt.Sprintf("pages of %s", c.Name)
 	case sheet.ByAccess:

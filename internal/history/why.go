@@ -114,6 +114,8 @@ func Because(set *sheet.ChangeSet, cause int) string {
 		return fmt.Sprintf("the file %s, which arrived or changed", c.Name)
 	case sheet.ByUndo:
 		return fmt.Sprintf("%s, undoing %s", set.Who, c.Name)
+	case sheet.ByForm:
+		return fmt.Sprintf("%s, by the form %q", set.Who, c.Name)
 	case sheet.ByPages:
 		return fmt.Sprintf("%s, for pages of %q", set.Who, c.Name)
 	case sheet.BySetup:

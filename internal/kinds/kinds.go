@@ -4,6 +4,7 @@ package kinds
 
 import (
 	"example.org/kavlo/internal/dossier"
+	"example.org/kavlo/internal/form"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/reminder"
@@ -22,6 +23,7 @@ var All = program.Kinds{
 	{Name: sheet.KindSync, Plural: "syncs", New: func() program.Definition { return &reconcile.Sync{} }},
 	{Name: sheet.KindDossier, Plural: "dossiers", New: func() program.Definition { return &dossier.Pattern{} }},
 	{Name: sheet.KindTally, Plural: "tallies", New: func() program.Definition { return &tally.Tally{} }},
+	{Name: sheet.KindForm, Plural: "forms", New: func() program.Definition { return &form.Form{} }},
 	{Name: sheet.KindRound, Plural: "rounds", New: func() program.Definition { return &reminder.Round{} }},
 }
 

@@ -38,7 +38,7 @@ func Permitted(by Principal, needs Access, tracker sheet.TrackerID, set *sheet.C
 		if onBehalf(set, c) && NeededFor(set, c) < Keeper {
 			continue
 		}
-		if s.Role < NeededFor(set, c) {
+		if s.Role < NeededFor(set, c) || !by.Narrow.allows(shape, c) {
 			return ErrForbidden
 		}
 		if err := s.Allows(shape, c); err != nil {

@@ -4,6 +4,8 @@
 // exception. Part of the core: no I/O, no clock.
 package policy
 
+import "example.org/kavlo/internal/sheet"
+
 // Access is a role; each includes those before it.
 type Access int
 
@@ -36,6 +38,7 @@ type Kind string
 const (
 	Person     Kind = "person"     // somebody, by a session or a token
 	MailLink   Kind = "mail link"  // somebody, by a link in a mail
+	Form       Kind = "form"       // whoever fills a form in, on behalf of whoever made it
 	Definition Kind = "definition" // a rule, sync or round on behalf of its author
 	Service    Kind = "service"    // the service itself
 )
@@ -48,6 +51,30 @@ type Principal struct {
 	Name    string // as the journal says it
 	Address string // of the person, by which trackers name them
 	Access  Access // in the workspace
+	Narrow  *Grant // what they may do at most; nil: whatever their access lets them
+}
+
+// Grant lets somebody add rows to one tab, with some of its columns, and do nothing else.
+type Grant struct {
+	Tracker sheet.TrackerID
+	Tab     sheet.TabID
+	Columns map[sheet.ColumnID]bool
+}
+
+// allows reports whether the grant covers a change.
+func (g *Grant) allows(shape *sheet.Shape, c *sheet.Change) bool {
+	if g == nil {
+		return true
+	}
+	if c.Kind != sheet.Add || c.Tracker != g.Tracker || c.Tab != g.Tab {
+		return false
+	}
+	for id, v := range c.Image.Cells() {
+		if !g.Columns[id] && !given(shape, id, v) {
+			return false
+		}
+	}
+	return len(c.Image.Notes()) == 0 && len(c.Image.Styles()) == 0
 }
 
 // Itself is the service, at work under a name.

@@ -61,6 +61,7 @@ const (
 	BySetup  CauseKind = "setup"  // a setup file was loaded
 	ByAccess CauseKind = "access" // somebody changed who may come in, a secret, or what lists may reach
 	ByFile   CauseKind = "file"   // a file arrived or changed
+	ByForm   CauseKind = "form"   // somebody filled a form in
 	ByPages  CauseKind = "pages"  // a dossier's pages were opened or closed
 )
 

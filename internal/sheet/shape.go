@@ -80,6 +80,7 @@ const (
 	KindRound    DefinitionKind = "round"
 	KindDossier  DefinitionKind = "dossier"
 	KindTally    DefinitionKind = "tally"
+	KindForm     DefinitionKind = "form"
 )
 
 // Definition is a rule, list, sync, reminder, round or dossier. Its body is kept in the

@@ -11,6 +11,7 @@ import (
 	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/forms"
 	"example.org/kavlo/internal/history"
 	"example.org/kavlo/internal/intake"
 	"example.org/kavlo/internal/kinds"
@@ -62,6 +63,7 @@ type Workspace struct {
 	*notify.Post
 	*access.Gate
 	Pages *pages.Pages
+	Forms *forms.Forms
 	*upkeep.Upkeep
 	*trigger.Triggers
 }
@@ -93,6 +95,7 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	}
 	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e, Setup: cfg.Setup}, history.New(e), output.New(e, cfg.FileFolders)
 	w.Pages, w.History.Files = pages.New(e), w.PutBack
+	w.Forms = forms.New(e, access.HashSecret)
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
 	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate})
 	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep)

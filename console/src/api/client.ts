@@ -25,6 +25,7 @@ export type ReadTable = components["schemas"]["ReadTable"];
 export type Page = components["schemas"]["Page"];
 export type PageRef = components["schemas"]["PageRef"];
 export type Tally = components["schemas"]["Tally"];
+export type EntryForm = components["schemas"]["EntryForm"];
 export type LiveEvent = {
   seq: number;
   trackers: string[]; // ids of all that it concerns

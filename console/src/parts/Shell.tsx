@@ -103,6 +103,7 @@ function TrackerLinks({ tracker }: { tracker: Tracker }) {
         <SideLink to={`/t/${tracker.id}/outbound`}>Files written</SideLink>
         <SideLink to={`/t/${tracker.id}/pages`}>Pages</SideLink>
         <SideLink to={`/t/${tracker.id}/tallies`}>Tallies</SideLink>
+        <SideLink to={`/t/${tracker.id}/forms`}>Forms</SideLink>
         <SideLink to={`/t/${tracker.id}/runs`}>Runs</SideLink>
       </div>
     </section>

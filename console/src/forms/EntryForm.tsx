@@ -1,0 +1,80 @@
+// An entry form: the fields that it asks for, sent whole or not at all. What is typed is
+// kept until it has arrived.
+import { useMutation } from "@tanstack/react-query";
+import { Button, Form } from "antd";
+import { useEffect, useState } from "react";
+import { problemOf, type EntryForm as Shown, type Person } from "../api/client";
+import { ColumnField } from "../parts/ColumnField";
+import { ProblemNote } from "../parts/ProblemNote";
+import "./forms.css";
+
+// newKey gives a text that nobody has had; it works on pages without encryption too.
+const newKey = () =>
+  Array.from(crypto.getRandomValues(new Uint8Array(16)), (n) => n.toString(16).padStart(2, "0")).join("");
+
+type Props = {
+  form: Shown;
+  people: Person[];
+  keep: string; // under what a half-written entry is kept
+  send: (cells: Record<string, unknown>, key: string) => Promise<{ says: string }>;
+};
+
+export function EntryForm({ form: shown, people, keep, send }: Props) {
+  const [form] = Form.useForm<Record<string, unknown>>();
+  const [key, setKey] = useState(() => newKey()); // the same until it has arrived
+  useEffect(() => {
+    const kept = window.sessionStorage.getItem(keep);
+    form.resetFields();
+    if (kept) form.setFieldsValue(JSON.parse(kept) as Record<string, unknown>);
+  }, [form, keep]);
+  const fill = useMutation({
+    mutationFn: (values: Record<string, unknown>) =>
+      send(
+        Object.fromEntries(Object.entries(values).filter(([, v]) => v !== undefined && v !== "" && v !== null)),
+        key,
+      ),
+    onSuccess: () => {
+      window.sessionStorage.removeItem(keep);
+      form.resetFields();
+      setKey(newKey());
+    },
+    onError: (err) => {
+      const { field, detail } = problemOf(err);
+      if (field) form.setFields([{ name: [field], errors: [detail] }]);
+    },
+  });
+  if (fill.isSuccess) {
+    return (
+      <div role="status" className="entry-thanks">
+        <p>{fill.data.says}</p>
+        <Button onClick={() => fill.reset()}>Fill in another</Button>
+      </div>
+    );
+  }
+  return (
+    <Form
+      form={form}
+      layout="vertical"
+      className="entry-form"
+      onFinish={(v) => fill.mutate(v)}
+      onValuesChange={(_, all) => window.sessionStorage.setItem(keep, JSON.stringify(all))}
+    >
+      {shown.says && <p>{shown.says}</p>}
+      {shown.fields.map((f) => (
+        <Form.Item
+          key={f.column.id}
+          name={[f.column.name]}
+          label={f.column.name}
+          extra={f.help}
+          rules={f.required ? [{ required: true, message: `${f.column.name} must be filled in` }] : []}
+        >
+          <ColumnField column={f.column} people={people} />
+        </Form.Item>
+      ))}
+      {fill.isError && !problemOf(fill.error).field && <ProblemNote error={fill.error} />}
+      <Button type="primary" htmlType="submit" loading={fill.isPending}>
+        Send
+      </Button>
+    </Form>
+  );
+}

@@ -1,0 +1,156 @@
+// The forms of a tracker, to be filled in; whoever keeps the tracker makes and closes
+// private links to them.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, InputNumber, Popconfirm, Typography } from "antd";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, ask, problemOf, type Definition } from "../api/client";
+import { useMay } from "../parts/may";
+import { ProblemNote } from "../parts/ProblemNote";
+import { usePeople } from "../parts/queries";
+import { plural } from "../parts/text";
+import { when } from "../parts/time";
+import { EntryForm } from "./EntryForm";
+
+export default function FormsPage() {
+  const { tracker = "", form } = useParams();
+  const forms = useQuery({
+    queryKey: ["forms", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/forms", { params: { path: { tracker } } })),
+  });
+  if (form) return <OneForm tracker={tracker} form={form} />;
+  return (
+    <div className="page">
+      <header>
+        <h1>Forms</h1>
+        <span className="quiet">rows added by people who fill in a form</span>
+      </header>
+      {forms.isError && <ProblemNote error={forms.error} />}
+      {forms.data?.length === 0 && (
+        <p className="quiet">
+          No form is set up yet. A keeper adds one to the setup, under <code>forms</code>.
+        </p>
+      )}
+      {forms.data?.map((f) => (
+        <FormCard key={f.id} tracker={tracker} form={f} />
+      ))}
+    </div>
+  );
+}
+
+function FormCard({ tracker, form }: { tracker: string; form: Definition }) {
+  const may = useMay(tracker);
+  return (
+    <section className="section" aria-label={form.name}>
+      <h2>
+        <Link to={`/t/${tracker}/forms/${form.id}`}>{form.name}</Link>
+      </h2>
+      <p className="quiet">{form.says}</p>
+      {may.keep && <Links tracker={tracker} form={form.id} />}
+    </section>
+  );
+}
+
+function Links({ tracker, form }: { tracker: string; form: string }) {
+  const params = { path: { tracker, definition: form } };
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const [days, setDays] = useState<number | null>(14);
+  const open = useQuery({
+    queryKey: ["form links", tracker, form],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/forms/{definition}/links", { params })),
+  });
+  const again = () => void queries.invalidateQueries({ queryKey: ["form links", tracker, form] });
+  const failed = (err: unknown) =>
+    notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 });
+  const make = useMutation({
+    mutationFn: () =>
+      ask(api.POST("/api/v1/trackers/{tracker}/forms/{definition}/links", { params, body: { days: days ?? 0 } })),
+    onSuccess: again,
+    onError: failed,
+  });
+  const close = useMutation({
+    mutationFn: () => ask(api.DELETE("/api/v1/trackers/{tracker}/forms/{definition}/links", { params })),
+    onSuccess: () => {
+      make.reset();
+      again();
+    },
+    onError: failed,
+  });
+  const n = open.data?.length ?? 0;
+  const newest = open.data?.[0];
+  return (
+    <>
+      <div className="form-links">
+        <Button onClick={() => make.mutate()} loading={make.isPending}>
+          Make a private link
+        </Button>
+        <label>
+          for{" "}
+          <InputNumber min={1} max={3650} value={days} onChange={setDays} placeholder="ever" style={{ width: 72 }} />{" "}
+          days
+        </label>
+        {n > 0 && (
+          <Popconfirm
+            title={`Close ${plural(n, "private link")}? Whoever has one can no longer fill in the form.`}
+            okText="Close them"
+            onConfirm={() => close.mutate()}
+          >
+            <Button danger>Close {plural(n, "link")}</Button>
+          </Popconfirm>
+        )}
+        {newest && (
+          <span className="quiet">
+            the last of {when(newest.made)}
+            {newest.expires && `, until ${when(newest.expires)}`}
+          </span>
+        )}
+      </div>
+      {make.data?.link && (
+        <p role="status">
+          Copy it now; it is not shown again: <Typography.Text copyable>{make.data.link}</Typography.Text>
+        </p>
+      )}
+    </>
+  );
+}
+
+function OneForm({ tracker, form }: { tracker: string; form: string }) {
+  const params = { path: { tracker, definition: form } };
+  const people = usePeople().data ?? [];
+  const queries = useQueryClient();
+  const shown = useQuery({
+    queryKey: ["form", tracker, form],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/forms/{definition}/fields", { params })),
+  });
+  return (
+    <div className="page">
+      <p>
+        <Link to={`/t/${tracker}/forms`}>Forms</Link>
+      </p>
+      {shown.isError && <ProblemNote error={shown.error} />}
+      {shown.data && (
+        <>
+          <header>
+            <h1>{shown.data.name}</h1>
+          </header>
+          <EntryForm
+            form={shown.data}
+            people={people}
+            keep={`kavlo form ${form}`}
+            send={async (cells, key) => {
+              const received = await ask(
+                api.POST("/api/v1/trackers/{tracker}/forms/{definition}/entries", {
+                  params: { ...params, header: { "Idempotency-Key": key } },
+                  body: { cells },
+                }),
+              );
+              void queries.invalidateQueries();
+              return received;
+            }}
+          />
+        </>
+      )}
+    </div>
+  );
+}
