@@ -111,7 +111,7 @@ func (s *server) formRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			return ok(wire.Secret{Secret: secret, Link: s.workspace.Gate.Console + "/form#" + secret}), nil
+			return ok(wire.Secret{Secret: secret, Link: s.workspace.Console + "/form#" + secret}), nil
 		})
 	route(s, keeper, http.MethodGet, one+"/links", "list-form-links", "List the open private links of a form",
 		func(ctx context.Context, in *InDefinition) (*body[[]wire.FormLink], error) {
