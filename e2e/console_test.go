@@ -447,6 +447,7 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"mail":    {w.demo.Address + "/mail", "today"},
 		"import":  {w.demo.Address + "/import", "Drop a workbook"},
 		"tallies": {w.home + "/tallies", "Worth by venue"},
+		"tidy":    {w.home + "/tidy", "Odd cells"},
 		"forms":   {w.home + "/forms", "Request a loan"},
 		"pages":   {w.home + "/pages", "Venue file"},
 		"page":    {page[0].Address, "Worth on display"},

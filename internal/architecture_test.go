@@ -17,7 +17,7 @@ import (
 const module = "example.org/kavlo/"
 
 // core does no I/O, knows no clock and starts nothing by itself.
-var core = []string{"value", "local", "formula", "sheet", "clause", "program", "query", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds", "policy", "dossier", "tally", "form"}
+var core = []string{"value", "local", "formula", "sheet", "clause", "program", "query", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds", "policy", "dossier", "tally", "form", "tidy"}
 
 // allowed is all that the core may import besides itself.
 var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/base64", "encoding/binary", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
@@ -28,9 +28,9 @@ var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/base64", "e
 var layers = [][]string{
 	{"cli"}, {"service"}, {"api", "standin/post", "standin/listserver"}, {"client", "workspace"}, {"wire"},
 	{"edit", "trigger", "history", "intake", "output", "syncing", "notify", "access", "upkeep", "pages", "forms"},
-	{"lists"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx/patch"}, {"formats/xlsx", "formats/csv", "formats/ics"}, {"formats/outbound"}, {"thrift", "weblink"},
+	{"lists"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx/patch"}, {"formats/xlsx", "formats/csv", "formats/ics", "formats/chart"}, {"formats/outbound"}, {"thrift", "weblink"},
 	// the core
-	{"kinds"}, {"rule"}, {"reconcile", "reminder", "dossier", "tally", "form"}, {"setup"}, {"setup/schema", "reading", "query"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause", "formula"}, {"local"}, {"value"},
+	{"kinds"}, {"rule"}, {"reconcile", "reminder", "dossier", "tally", "form"}, {"setup"}, {"setup/schema", "reading", "query", "tidy"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause", "formula"}, {"local"}, {"value"},
 }
 
 // imports gives what the Go files of a package import, tests apart.

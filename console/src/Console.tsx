@@ -21,6 +21,7 @@ const RowPage = lazy(() => import("./pages/RowPage"));
 const TalliesPage = lazy(() => import("./tallies/TalliesPage"));
 const FormsPage = lazy(() => import("./forms/FormsPage"));
 const LinkedFormPage = lazy(() => import("./forms/LinkedFormPage"));
+const TidyPage = lazy(() => import("./tidy/TidyPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
 const ImportPage = lazy(() => import("./files/ImportPage"));
@@ -49,6 +50,7 @@ const router = createBrowserRouter([
       { path: "t/:tracker/tallies", element: loaded(<TalliesPage />) },
       { path: "t/:tracker/forms", element: loaded(<FormsPage />) },
       { path: "t/:tracker/forms/:form", element: loaded(<FormsPage />) },
+      { path: "t/:tracker/tidy", element: loaded(<TidyPage />) },
       { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
       { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
       { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },

@@ -137,8 +137,8 @@ func (s *server) tallyRoutes() {
 	route(s, reader, http.MethodGet, one+"/picture", "tally-picture", "Draw a tally",
 		func(ctx context.Context, in *struct {
 			InDefinition
-			Format string `query:"format" enum:"svg,png" default:"svg"`
-			Theme  string `query:"theme" enum:"light,dark" default:"light"`
+			Format string `query:"format" enum:"svg,png" default:"svg" doc:"Lines that scale, or dots"`
+			Theme  string `query:"theme" enum:"light,dark" default:"light" doc:"Of its colours"`
 			Drawn  string `query:"drawn" maxLength:"40" doc:"Any text: a browser that asks with another draws anew"`
 		}) (*exported, error) {
 			_, now, err := s.tally(ctx, in.InDefinition)
@@ -164,7 +164,7 @@ func (s *server) tallyRoutes() {
 	route(s, reader, http.MethodGet, one+"/table", "tally-table", "Write a tally as a workbook with its chart, or as CSV",
 		func(ctx context.Context, in *struct {
 			InDefinition
-			Format string `query:"format" enum:"xlsx,csv" default:"xlsx"`
+			Format string `query:"format" enum:"xlsx,csv" default:"xlsx" doc:"A workbook with its chart, or CSV"`
 		}) (*exported, error) {
 			_, now, err := s.tally(ctx, in.InDefinition)
 			if err != nil {

@@ -123,7 +123,7 @@ Exit codes: 0 done, 1 failed, 2 invalid usage, 3 refused, 4 not reachable,
 	f.StringVarP(&a.output, "output", "o", "table", "table, json or csv")
 	root.CompletionOptions.HiddenDefaultCmd = true
 	root.AddCommand(a.serveCmd(), a.demoCmd(), a.readCmd(), a.importCmd(), a.exportCmd(), a.trackersCmd(), a.trackerCmd(), a.tabCmd(), a.rowsCmd(), a.rowCmd(), a.columnsCmd(), a.columnCmd(),
-		a.setupCmd(), a.ruleCmd(), a.syncCmd(), a.roundCmd(), a.dossierCmd(), a.tallyCmd(), a.formCmd(), a.outboxCmd(), a.outboundCmd(), a.backupCmd(), a.restoreCmd(), a.rebuildCmd(), a.checkCmd(),
+		a.setupCmd(), a.ruleCmd(), a.syncCmd(), a.roundCmd(), a.dossierCmd(), a.tallyCmd(), a.formCmd(), a.tidyCmd(), a.outboxCmd(), a.outboundCmd(), a.backupCmd(), a.restoreCmd(), a.rebuildCmd(), a.checkCmd(),
 		a.runsCmd(), a.runCmd(), a.journalCmd(), a.whyCmd(), a.undoCmd(), a.todayCmd(), a.peopleCmd(), a.accessCmd())
 	root.AddCommand(a.listings(kinds.All)...)
 	for _, k := range kinds.All { // those that have no commands of their own yet

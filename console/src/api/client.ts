@@ -26,6 +26,7 @@ export type Page = components["schemas"]["Page"];
 export type PageRef = components["schemas"]["PageRef"];
 export type Tally = components["schemas"]["Tally"];
 export type EntryForm = components["schemas"]["EntryForm"];
+export type Untidy = components["schemas"]["Untidy"];
 export type LiveEvent = {
   seq: number;
   trackers: string[]; // ids of all that it concerns

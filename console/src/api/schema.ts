@@ -1992,6 +1992,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/tidy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List what is not right with the rows of a tracker
+         * @description List what is not right with the rows of a tracker. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["list-untidy"];
+        put?: never;
+        /**
+         * Put right what was found, all of it or none
+         * @description Put right what was found, all of it or none. Needs an editor, of the tracker where it names one.
+         */
+        post: operations["mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/undo/{what}": {
         parameters: {
             query?: never;
@@ -2372,6 +2396,14 @@ export interface components {
              */
             state?: "sent" | "refused" | "not sent";
             why?: string;
+        };
+        Mend: {
+            /** @description Of what was found */
+            id: string;
+            /** @description Ids: these rows alone */
+            rows?: string[];
+            /** @description A value for all of its cells, in place of their mends */
+            to?: unknown;
         };
         MoveRow: {
             /** @description Name or id of a tab */
@@ -3133,6 +3165,32 @@ export interface components {
             key?: string;
             where?: string;
             why: string;
+        };
+        Untidy: {
+            /** @description The first of them */
+            cells: components["schemas"]["UntidyCell"][];
+            column: string;
+            /** Format: int64 */
+            count: number;
+            id: string;
+            /** @enum {string} */
+            kind: "odd" | "doubled" | "blank" | "spelling" | "out of bounds" | "impossible date";
+            /**
+             * Format: int64
+             * @description How many of the cells have a mend
+             */
+            mended: number;
+            says: string;
+            tab: string;
+            tab_id: string;
+        };
+        UntidyCell: {
+            /** @description Its mend; null: there is none */
+            after: unknown;
+            before: unknown;
+            label: string;
+            row: string;
+            why?: string;
         };
         Why: {
             chain: components["schemas"]["WhyLink"][];
@@ -12964,7 +13022,9 @@ export interface operations {
     "tally-picture": {
         parameters: {
             query?: {
+                /** @description Lines that scale, or dots */
                 format?: "svg" | "png";
+                /** @description Of its colours */
                 theme?: "light" | "dark";
                 /** @description Any text: a browser that asks with another draws anew */
                 drawn?: string;
@@ -13043,6 +13103,7 @@ export interface operations {
     "tally-table": {
         parameters: {
             query?: {
+                /** @description A workbook with its chart, or CSV */
                 format?: "xlsx" | "csv";
             };
             header?: never;
@@ -13089,6 +13150,161 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-untidy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Untidy"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mend: {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mend"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -104,6 +104,7 @@ function TrackerLinks({ tracker }: { tracker: Tracker }) {
         <SideLink to={`/t/${tracker.id}/pages`}>Pages</SideLink>
         <SideLink to={`/t/${tracker.id}/tallies`}>Tallies</SideLink>
         <SideLink to={`/t/${tracker.id}/forms`}>Forms</SideLink>
+        <SideLink to={`/t/${tracker.id}/tidy`}>Tidy up</SideLink>
         <SideLink to={`/t/${tracker.id}/runs`}>Runs</SideLink>
       </div>
     </section>

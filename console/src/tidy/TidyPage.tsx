@@ -1,0 +1,134 @@
+// What is not right with the rows of a tracker, each with a mend for all of it at once:
+// seen beforehand, done through the door, and undone as any change.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input, Table } from "antd";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, ask, problemOf, type Untidy } from "../api/client";
+import { useMay } from "../parts/may";
+import { ProblemNote } from "../parts/ProblemNote";
+import { orBlank, plural, show } from "../parts/text";
+import "../forms/forms.css";
+
+const kinds: Record<Untidy["kind"], string> = {
+  odd: "Odd cells",
+  doubled: "Should be unique",
+  blank: "Required, and blank",
+  spelling: "Spelt in several ways",
+  "out of bounds": "Out of bounds",
+  "impossible date": "Impossible dates",
+};
+
+export default function TidyPage() {
+  const { tracker = "" } = useParams();
+  const found = useQuery({
+    queryKey: ["tidy", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/tidy", { params: { path: { tracker } } })),
+  });
+  const groups = Object.entries(kinds)
+    .map(([kind, title]) => ({ title, all: found.data?.filter((f) => f.kind === kind) ?? [] }))
+    .filter((g) => g.all.length > 0);
+  return (
+    <div className="page">
+      <header>
+        <h1>Tidy up</h1>
+        <span className="quiet">what is not right with the rows, with what would put it right</span>
+      </header>
+      {found.isError && <ProblemNote error={found.error} />}
+      {found.isPending && <p className="quiet">Looking…</p>}
+      {found.data?.length === 0 && <p>Nothing to tidy up: every row is as its columns ask.</p>}
+      {groups.map((g) => (
+        <section key={g.title} className="section" aria-label={g.title}>
+          <h2>{g.title}</h2>
+          {g.all.map((f) => (
+            <Finding key={f.id} tracker={tracker} found={f} />
+          ))}
+        </section>
+      ))}
+    </div>
+  );
+}
+
+function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
+  const may = useMay(tracker);
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const [to, setTo] = useState("");
+  const failed = (err: unknown) =>
+    notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 });
+  const undo = useMutation({
+    mutationFn: (seq: number) => ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } })),
+    onSuccess: () => void queries.invalidateQueries(),
+    onError: failed,
+  });
+  const mend = useMutation({
+    mutationFn: () =>
+      ask(
+        api.POST("/api/v1/trackers/{tracker}/tidy", {
+          params: { path: { tracker } },
+          body: { id: f.id, ...(to.trim() !== "" ? { to: to.trim() } : {}) },
+        }),
+      ),
+    onSuccess: (set) => {
+      const seq = set.seq ?? 0;
+      notification.success({
+        title: `${plural(set.counts.set ?? set.changes.length, "cell")} put right`,
+        actions: seq > 0 && (
+          <Button size="small" onClick={() => undo.mutate(seq)}>
+            Undo
+          </Button>
+        ),
+      });
+      void queries.invalidateQueries();
+    },
+    onError: failed,
+  });
+  const cells = to.trim() !== "" ? f.count : f.mended;
+  return (
+    <article className="untidy" aria-label={`${f.column} in ${f.tab}`}>
+      <h3>
+        {f.column} in {f.tab}
+      </h3>
+      <p className="quiet">
+        {f.says}; {plural(f.count, "cell")}
+        {f.mended < f.count && f.mended > 0 && `, ${f.mended} with a mend`}.
+      </p>
+      <Table
+        size="small"
+        rowKey="row"
+        pagination={f.cells.length > 10 ? { pageSize: 10, showSizeChanger: false } : false}
+        scroll={{ x: true }}
+        dataSource={f.cells}
+        columns={[
+          {
+            title: "Row",
+            render: (_, c) => <Link to={`/t/${tracker}/${f.tab_id}?row=${c.row}`}>{c.label}</Link>,
+          },
+          { title: "Is", render: (_, c) => orBlank(c.before) },
+          {
+            title: "Would be",
+            render: (_, c) => (to.trim() !== "" ? to : show(c.after) || <span className="quiet">no mend known</span>),
+          },
+          { title: "Why", render: (_, c) => <span className="quiet">{c.why}</span> },
+        ]}
+      />
+      {f.count > f.cells.length && <p className="quiet">and {plural(f.count - f.cells.length, "more cell")}</p>}
+      {may.edit && (
+        <div className="form-links">
+          {f.kind !== "doubled" && (
+            <Input
+              value={to}
+              onChange={(e) => setTo(e.target.value)}
+              placeholder={f.mended > 0 ? "or another value for all" : "a value for all"}
+              aria-label={`A value for all cells of ${f.column}`}
+              style={{ width: 220 }}
+            />
+          )}
+          <Button disabled={cells === 0} loading={mend.isPending} onClick={() => mend.mutate()}>
+            {cells === 0 ? "No mend: open the rows" : `Put ${plural(cells, "cell")} right`}
+          </Button>
+        </div>
+      )}
+    </article>
+  );
+}
