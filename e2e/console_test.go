@@ -441,7 +441,7 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"tracker": {w.home + "/" + w.tabs["On display"], "Add a row"},
 		"rules":   {w.home + "/rules", "Morning round"},
 		"lists":   {w.home + "/lists", "Conflicts that wait for you"},
-		"written": {w.home + "/outbound", "No rule has written a file yet"},
+		"written": {w.home + "/outbound", "Worth by venue.png"},
 		"runs":    {w.home + "/runs", "Set off by"},
 		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
 		"mail":    {w.demo.Address + "/mail", "today"},

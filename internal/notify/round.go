@@ -15,6 +15,7 @@ import (
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"golang.org/x/time/rate"
@@ -46,6 +47,9 @@ type Config struct {
 	SendRate int    // mails a minute; 0: as fast as the server takes them
 	Files    Files
 	Secrets  Secrets
+	// Tallies leaves the tallies that a round attaches in a folder, as somebody sees them,
+	// and gives their paths; nil: there are none.
+	Tallies func(ctx context.Context, by policy.Principal, t *sheet.Tracker, round *reminder.CompiledRound, folder string) ([]string, error)
 }
 
 // Post is a workspace's rounds and outbox.
@@ -162,6 +166,11 @@ func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause she
 	if err != nil {
 		return nil, nil, err
 	}
+	tallies, err := post.talliesFor(ctx, t, plan)
+	if err != nil { // reminders are worth more than pictures
+		plan.PassedOver = append(plan.PassedOver, "tallies were not attached: "+err.Error())
+		detail.PassedOver = plan.PassedOver
+	}
 	part := plan.Round.ID
 	queue := func(ctx context.Context, b *store.Batch, r *engine.Result) error {
 		detail.Queued, detail.Already = 0, 0
@@ -171,7 +180,7 @@ func (post *Post) runPlanned(ctx context.Context, by policy.Principal, cause she
 				l.Subject = again(l.Subject)
 			}
 			put, err := b.Enqueue(ctx, &store.Outgoing{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), Tracker: t.ID, Round: part, Occurrence: plan.key(now),
-				Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Attach: attach, Run: r.Run, Made: now, NextTry: now})
+				Recipient: l.To, Subject: l.Subject, Text: l.Text, HTML: l.HTML, Attach: append(attach[:len(attach):len(attach)], tallies[l.To]...), Run: r.Run, Made: now, NextTry: now})
 			if err != nil {
 				return err
 			}

@@ -83,6 +83,32 @@ func keepWritten(ctx context.Context, b *store.Batch, r *engine.Result, out *rul
 	return nil
 }
 
+// Leave puts a file that goes with mails into the outbound folder, and into the list of
+// files. It gives the path, which may differ from the one asked for by what no file's
+// name can hold.
+func (files *Files) Leave(ctx context.Context, w store.Written, text []byte) (string, error) {
+	var err error
+	if w.Path, err = safeParts(w.Path, w.Path); err != nil {
+		return "", err
+	}
+	if err := files.notAnothers(ctx, w.Path, w.Tracker); err != nil {
+		return "", err
+	}
+	if _, err := files.replace(w.Path, text); err != nil {
+		return "", err
+	}
+	w.At = files.Now()
+	b, err := files.store.Begin(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer b.Rollback()
+	if err := b.PutWritten(ctx, &w); err != nil {
+		return "", err
+	}
+	return w.Path, b.Commit()
+}
+
 // Sweep removes the files whose time is up. What somebody has put in the
 // place of one since is not looked at: it was told how long to keep the name.
 func (files *Files) Sweep(ctx context.Context, now time.Time, steady bool) error {

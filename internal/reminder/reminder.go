@@ -96,7 +96,8 @@ type Round struct {
 	// Opening and Closing are templates, as Subject is, of what a mail says before
 	// and after its rows.
 	Opening string `json:"opening,omitempty"`
-	// Attach names rules whose newest file goes with each mail.
+	// Attach names rules whose newest file goes with each mail, and tallies that go as a
+	// picture and a workbook.
 	Attach  []sheet.DefinitionID `json:"attach,omitempty"`
 	Closing string               `json:"closing,omitempty"`
 }

@@ -44,8 +44,10 @@ func (r *Round) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	}
 	for _, n := range files {
 		p, err := d.Shape.Definition(sheet.KindRule, n)
-		if err != nil {
-			return m.Get("attach").Wrap(err)
+		if err != nil { // a rule's files, or a tally
+			if p, _ = d.Shape.Definition(sheet.KindTally, n); p == nil {
+				return m.Get("attach").Wrap(err)
+			}
 		}
 		r.Attach = append(r.Attach, p.ID)
 	}

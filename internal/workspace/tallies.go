@@ -1,15 +1,22 @@
 package workspace
 
 import (
+	"bytes"
 	"context"
+	"errors"
+	"fmt"
 	"strings"
 	"time"
 
 	"example.org/kavlo/internal/formats/chart"
 	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/formats/xlsx"
+	"example.org/kavlo/internal/output"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/tally"
 	"example.org/kavlo/internal/value"
 )
@@ -199,4 +206,50 @@ func (n *TallyNow) cells(g *tally.Group, width int) []value.Value {
 		cells = append(cells, value.Value{})
 	}
 	return cells
+}
+
+// keepSent is how many days the files of tallies that went with mails are kept.
+const keepSent = 30
+
+// tallyFiles leaves the tallies that a round attaches as a picture and a workbook each, as
+// somebody sees them, and gives their paths. One that they do not see is left out.
+func (w *Workspace) tallyFiles(ctx context.Context, by policy.Principal, t *sheet.Tracker, round *reminder.CompiledRound, folder string) ([]string, error) {
+	seen := w.SeenBy(by, t)
+	if seen == nil {
+		return nil, nil
+	}
+	var out []string
+	for _, id := range round.Attach {
+		def := seen.DefinitionByID(id)
+		if def == nil || def.Kind != sheet.KindTally {
+			continue
+		}
+		now, err := w.Tally(ctx, by, seen, id.String())
+		if err != nil {
+			return nil, fmt.Errorf("tally %s: %w", def.Name, err)
+		}
+		leave := func(ending string, text []byte) error {
+			path, err := w.Leave(ctx, store.Written{Path: folder + "/" + output.FileName(def.Name) + ending, Tracker: t.ID, Name: round.Name, Rows: len(now.Groups), Keep: keepSent}, text)
+			if err == nil {
+				out = append(out, path)
+			}
+			return err
+		}
+		var picture, table bytes.Buffer
+		if now.Draw != tally.Number {
+			if err = now.Picture(false).PNG(&picture); err == nil {
+				err = leave(".png", picture.Bytes())
+			}
+			if err != nil && !errors.Is(err, chart.ErrNothing) { // no group has a figure to draw
+				return nil, fmt.Errorf("tally %s: %w", def.Name, err)
+			}
+		}
+		if err = xlsx.Write(&table, []outbound.Table{now.Table()}); err == nil {
+			err = leave(".xlsx", table.Bytes())
+		}
+		if err != nil {
+			return nil, fmt.Errorf("tally %s: %w", def.Name, err)
+		}
+	}
+	return out, nil
 }

@@ -97,7 +97,7 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	w.Pages, w.History.Files = pages.New(e), w.PutBack
 	w.Forms = forms.New(e, access.HashSecret)
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
-	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate})
+	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate, Tallies: w.tallyFiles})
 	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep)
 	w.Intake = intake.New(e, w.byFile)
 	w.attach(e)

@@ -25,7 +25,7 @@ export default function OutboundPage() {
     <div className="page">
       <header>
         <h1>Files written</h1>
-        <span className="quiet">what rules wrote, newest first; mark two to see what is different</span>
+        <span className="quiet">what rules and rounds wrote, newest first; mark two to see what is different</span>
         {may.keep && <UploadWorkbook tracker={tracker} />}
       </header>
       {files.isError && <ProblemNote error={files.error} />}
@@ -37,6 +37,7 @@ export default function OutboundPage() {
           pagination={false}
           dataSource={files.data}
           expandable={{
+            columnTitle: "Versions",
             expandedRowRender: (f) => <Versions tracker={tracker} path={f.path} />,
             expandIcon: ({ expanded, onExpand, record }) => (
               <Button
