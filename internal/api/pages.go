@@ -329,6 +329,7 @@ func (s *server) pageRoutes() {
 			}
 			return s.changeAsked(ctx, in.Write, s.workspace.Pages.AddEntry(asker(ctx), t.ID, c, at.Where.Row, in.Body.Cells))
 		}, answers(http.StatusConflict))
+	s.pageBookRoute()
 	s.openPagesRoute("open", "open-pages", "Open the pages of rows that have none", func(by policy.Principal, t *sheet.Tracker, c *dossier.Compiled, rows []sheet.RowID, limit int) engine.Request {
 		return s.workspace.Pages.Open(by, t.ID, c, pages.Opening{Rows: rows, Limit: limit})
 	})

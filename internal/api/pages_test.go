@@ -1,11 +1,13 @@
 package api
 
 import (
+	"bytes"
 	"net/http"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"example.org/kavlo/internal/wire"
 )
@@ -96,6 +98,33 @@ func TestAPageShowsWhatItsReaderMaySee(t *testing.T) {
 	r.call("keeper", "GET", "/trackers/Tour/pages/Old%20Pier", nil).into(t, &whole)
 	assert.Equal(t, map[string]any{"Name": "Old Pier", "Fee": 5.0, "Terms": "in secret"}, whole.Facts)
 	assert.Equal(t, map[string]any{"Goal": 9.0}, whole.Own)
+}
+
+// A workbook of pages holds what whoever saves it may see, and no more.
+func TestAWorkbookOfPagesHoldsWhatItsReaderMaySee(t *testing.T) {
+	r := pageRig(t)
+	const book = "/trackers/Tour/dossiers/Hall%20file/workbook"
+	fields := func(who, query string) map[string]string {
+		a := r.call(who, "GET", book+query, nil)
+		require.Equal(t, 200, a.StatusCode, string(a.body))
+		f, err := excelize.OpenReader(bytes.NewReader(a.body))
+		require.NoError(t, err)
+		rows, err := f.GetRows("Pier")
+		require.NoError(t, err)
+		out := map[string]string{}
+		for _, row := range rows {
+			if len(row) == 2 && out[row[0]] == "" {
+				out[row[0]] = row[1]
+			}
+		}
+		return out
+	}
+	assert.Equal(t, map[string]string{"Name": "Pier", "Fee": "5", "Terms": "in secret", "Twice": "10", "Secrets": "1", "Days": "4", "Vault": "Pier"}, fields("keeper", ""))
+	assert.Equal(t, map[string]string{"Name": "Pier", "Days": "4"}, fields("reader", "?page=pier"))
+	for query, status := range map[string]int{"?page=Pie": 404, "?page=r999": 404, "?page=Pier&page=nowhere": 404} {
+		assert.Equal(t, status, r.call("keeper", "GET", book+query, nil).StatusCode, query)
+	}
+	assert.Equal(t, 404, r.call("reader", "GET", "/trackers/Tour/dossiers/Secret%20file/workbook", nil).StatusCode)
 }
 
 // A tally of what somebody may not see is not there for them; others count what they see.

@@ -3,6 +3,8 @@ package cli
 import (
 	"encoding/json"
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -20,7 +22,7 @@ func (a *app) dossierCmd() *cobra.Command {
 		}
 		cmd.AddCommand(sub)
 	}
-	cmd.AddCommand(a.openPagesCmd(), a.closePagesCmd(), a.pageShowCmd(), a.pageSetCmd(), a.pageLogCmd())
+	cmd.AddCommand(a.openPagesCmd(), a.closePagesCmd(), a.pageShowCmd(), a.savePagesCmd(), a.pageSetCmd(), a.pageLogCmd())
 	return cmd
 }
 
@@ -139,6 +141,27 @@ func (a *app) pagesDone(set *wire.ChangeSet, says func(*opened) string) error {
 		lines(a.out, "Saved as change set %d. To undo: kavlo undo %d", set.Seq, set.Seq)
 	}
 	return nil
+}
+
+func (a *app) savePagesCmd() *cobra.Command {
+	return &cobra.Command{Use: "save TRACKER DOSSIER FILE [PAGE ...]", Short: "Save pages as a workbook, a sheet for each behind an index", Args: atLeast("TRACKER", "DOSSIER", "FILE"),
+		Long:    "Save pages as a workbook: a sheet for each, with its facts, figures, tables and log, behind an index. All pages, unless some are named by title or row.",
+		Example: "  kavlo dossier save \"Touring loans\" \"Venue file\" venues.xlsx",
+		RunE: func(cmd *cobra.Command, given []string) error {
+			if ending := filepath.Ext(given[2]); !strings.EqualFold(ending, ".xlsx") {
+				return usage("pages are saved as a workbook: end the name %q in .xlsx", given[2])
+			}
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			size, err := replaceFile(given[2], func(f *os.File) error { return c.SavePages(cmd.Context(), given[0], given[1], given[3:], f) })
+			if err != nil {
+				return err
+			}
+			lines(a.out, "Wrote %s (%d bytes).", given[2], size)
+			return nil
+		}}
 }
 
 // patternFlag says of which dossier a page is.

@@ -2,6 +2,7 @@ package client
 
 import (
 	"context"
+	"io"
 	"net/http"
 	"net/url"
 
@@ -58,4 +59,10 @@ func (c *Client) OpenPages(ctx context.Context, h How, tracker, pattern string, 
 // ClosePages closes pages, with their logs.
 func (c *Client) ClosePages(ctx context.Context, h How, tracker, pattern string, which wire.Pages) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "dossiers", pattern, "close"), body: which})
+}
+
+// SavePages writes pages of a pattern as a workbook, by title or row; all unless some are named.
+func (c *Client) SavePages(ctx context.Context, tracker, pattern string, pages []string, w io.Writer) error {
+	_, err := c.do(ctx, call{method: http.MethodGet, path: path("trackers", tracker, "dossiers", pattern, "workbook"), query: url.Values{"page": pages}}, w)
+	return err
 }

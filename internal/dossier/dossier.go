@@ -117,6 +117,7 @@ type onTab struct {
 type figure struct {
 	typ value.Type
 	of  clause.ValueFunc
+	sum *clause.Arithmetic
 }
 
 // Tabs gives the tabs on whose rows the pattern works.
@@ -247,7 +248,7 @@ func (c *Compiled) on(id sheet.TabID) (*onTab, string, error) {
 		if of, is := expr.Measures(); is && of.Kind == typ.Kind { // a sum of euros is euros
 			typ = of
 		}
-		t.figures = append(t.figures, figure{typ, expr.Value()})
+		t.figures = append(t.figures, figure{typ, expr.Value(), expr.Arithmetic()})
 	}
 	for _, x := range c.Tables {
 		var where clause.Condition

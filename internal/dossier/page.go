@@ -54,6 +54,8 @@ type Worked struct {
 	Type  value.Type
 	Value value.Value
 	Why   string // it could not be worked out
+	// Sum is the figure as arithmetic with cells of the row; nil: it is more than that.
+	Sum *clause.Arithmetic
 }
 
 // Extract is a table as it came out.
@@ -187,7 +189,7 @@ func (c *Compiled) Lay(t *sheet.Tracker, page *sheet.Row, h Here, now time.Time,
 	for i, f := range c.Figures {
 		e.Next(row.Cells())
 		v := on.figures[i].of(e)
-		w := Worked{Name: f.Name, Type: on.figures[i].typ, Value: v}
+		w := Worked{Name: f.Name, Type: on.figures[i].typ, Value: v, Sum: on.figures[i].sum}
 		if v.IsOdd() {
 			if _, w.Why = query.Fault(t, e); w.Why == "" {
 				w.Why = v.Raw()

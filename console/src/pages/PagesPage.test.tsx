@@ -45,6 +45,16 @@ it("lists pages, finds them by name, and says when none is called so", async () 
   expect(screen.getByText("No page of Venue file has “quay” in its title.")).toBeTruthy();
 });
 
+it("saves all pages of a kind as a workbook, or those that are marked", async () => {
+  open("reader");
+  const button = (await screen.findByText("Save as a workbook")).closest("a");
+  expect(button?.getAttribute("href")).toBe(`${base}/dossiers/p1/workbook`);
+  fireEvent.click(screen.getByLabelText("Mark North Pier"));
+  expect(screen.getByText("Save 1 page as a workbook").closest("a")?.getAttribute("href")).toBe(
+    `${base}/dossiers/p1/workbook?page=r1`,
+  );
+});
+
 it("opens missing pages once they are confirmed, and offers to undo", async () => {
   const detail = { opened: 40, closed: 0, there: 12, left: 268, skipped: 1 };
   const asked = open("editor", {

@@ -9,6 +9,7 @@ import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
 import { plural } from "../parts/text";
+import { bookAt } from "./address";
 import "./pages.css";
 
 export default function PagesPage() {
@@ -133,6 +134,11 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
           onChange={(e) => setTyped(e.target.value)}
           style={{ width: 240 }}
         />
+        {(pages.data?.length ?? 0) > 0 && (
+          <Button href={bookAt(tracker, pattern.id, marked.map(String))}>
+            {marked.length > 0 ? `Save ${plural(marked.length, "page")} as a workbook` : "Save as a workbook"}
+          </Button>
+        )}
         {may.edit && (
           <>
             <Button loading={run.isPending} onClick={() => run.mutate({ what: "open", rows: [] })}>
@@ -162,15 +168,11 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
           rowKey="row"
           pagination={found.length > 50 ? { pageSize: 50, showSizeChanger: false } : false}
           dataSource={found}
-          rowSelection={
-            may.edit
-              ? {
-                  selectedRowKeys: marked,
-                  onChange: setMarked,
-                  getCheckboxProps: (p) => ({ "aria-label": `Mark ${p.title}` }) as object,
-                }
-              : undefined
-          }
+          rowSelection={{
+            selectedRowKeys: marked,
+            onChange: setMarked,
+            getCheckboxProps: (p) => ({ "aria-label": `Mark ${p.title}` }) as object,
+          }}
           columns={[
             {
               title: "Page",

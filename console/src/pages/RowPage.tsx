@@ -12,6 +12,7 @@ import { plural } from "../parts/text";
 import { CellText } from "../tracker/Cell";
 import { isNumeric } from "../tracker/format";
 import { remarks } from "../tracker/useEdits";
+import { bookAt } from "./address";
 import { LogPanel } from "./LogPanel";
 import { PageField } from "./PageField";
 import "./pages.css";
@@ -114,6 +115,7 @@ function Shown({ page }: { page: Page }) {
         <nav aria-label="Pages beside this one" className="row-page-beside">
           {page.previous && <PageLink to={page.previous} say="Previous" />}
           {page.next && <PageLink to={page.next} say="Next" />}
+          <Button href={bookAt(page.tracker, page.pattern_id, [page.row])}>Save as a workbook</Button>
           <Button onClick={() => window.print()}>Print</Button>
         </nav>
       </header>

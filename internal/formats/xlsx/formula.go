@@ -8,6 +8,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"example.org/kavlo/internal/formats/outbound"
+	"example.org/kavlo/internal/reading"
 	"example.org/kavlo/internal/value"
 )
 
@@ -26,21 +27,21 @@ func compute(c *excelize.Cell, f *outbound.Formula, v value.Value, row int) {
 		return
 	}
 	if f != nil {
-		c.Formula = formulaAt(f, row)
+		c.Formula = formulaAt(f, func(column int) string { return reading.CellName(row-1, column) })
 	}
 }
 
-func formulaAt(f *outbound.Formula, row int) string {
-	n := strconv.Itoa(row)
+// formulaAt writes a formula over the cells that at names.
+func formulaAt(f *outbound.Formula, at func(column int) string) string {
 	var says strings.Builder
 	var needs []string
 	for i, part := range f.Parts {
 		says.WriteString(part)
 		if i < len(f.Columns) {
-			at, _ := excelize.ColumnNumberToName(f.Columns[i] + 1)
-			says.WriteString(at + n)
-			if !slices.Contains(needs, at+n) {
-				needs = append(needs, at+n)
+			name := at(f.Columns[i])
+			says.WriteString(name)
+			if !slices.Contains(needs, name) {
+				needs = append(needs, name)
 			}
 		}
 	}

@@ -35,17 +35,26 @@ const (
 func Write(w io.Writer, tables []outbound.Table) (err error) {
 	f := excelize.NewFile()
 	defer func() { err = errors.Join(err, f.Close()) }()
-	b := &writer{f: f, names: map[string]bool{value.Fold(DefinitionsSheet): true}, styles: map[string]int{}}
+	b := newWriter(f)
 	if err := b.tables(tables); err != nil {
 		return err
 	}
+	return b.send(w)
+}
+
+func newWriter(f *excelize.File) *writer {
+	return &writer{f: f, names: map[string]bool{value.Fold(DefinitionsSheet): true}, styles: map[string]int{}}
+}
+
+// send writes the workbook out.
+func (b *writer) send(w io.Writer) error {
 	if !b.escaped {
-		if _, err := f.WriteTo(w); err != nil {
+		if _, err := b.f.WriteTo(w); err != nil {
 			return fmt.Errorf("writing the workbook: %w", err)
 		}
 		return nil
 	}
-	whole, err := f.WriteToBuffer()
+	whole, err := b.f.WriteToBuffer()
 	if err != nil {
 		return fmt.Errorf("writing the workbook: %w", err)
 	}

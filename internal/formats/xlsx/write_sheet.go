@@ -126,8 +126,13 @@ func (s *sheetWriter) widths() []float64 {
 	return out
 }
 
+// headerStyle gives the style of a table's header, and a name for it.
+func headerStyle() (string, excelize.Style) {
+	return "header", excelize.Style{Font: &excelize.Font{Family: "Calibri", Size: 11, Bold: true}, Border: []excelize.Border{{Type: "bottom", Style: 1, Color: "1D6B5C"}}}
+}
+
 func (s *sheetWriter) header() error {
-	bold, err := s.style("header", excelize.Style{Font: &excelize.Font{Family: "Calibri", Size: 11, Bold: true}, Border: []excelize.Border{{Type: "bottom", Style: 1, Color: "1D6B5C"}}})
+	bold, err := s.style(headerStyle())
 	if err != nil {
 		return err
 	}
