@@ -76,7 +76,7 @@ func run(ctx context.Context, out, only string) error {
 		s.tabs[t.Tabs[i].Name] = t.Tabs[i].ID.String()
 	}
 	s.home = d.Address + "/t/" + t.ID.String()
-	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.lists, s.mail, s.run, s.file} {
+	for _, take := range []func() error{s.commands, s.today, s.tracker, s.rules, s.lists, s.pages, s.mail, s.run, s.file} {
 		if err := take(); err != nil {
 			return err
 		}
@@ -165,17 +165,8 @@ func (s *shooter) commands() error {
 	if err := s.terminal("command-rule-refused", []string{"setup", "check", wrong}, []string{"row", "set", requested, s.demo.Sample, "Due=soon"}, []string{"rule", "run", demo.Tracker, "Mark lat condition reports"}); err != nil {
 		return err
 	}
-	runs, err := s.demo.Workspace.Store().Runs(context.Background(), 0, "", 50)
-	if err != nil {
+	if err := s.terminal("command-page-tally", []string{"tally", "show", demo.Tracker, "Worth by venue"}, []string{"dossier", "show", demo.Tracker, "North Pier"}); err != nil {
 		return err
-	}
-	for _, r := range runs {
-		if r.Kind == "rule" {
-			if err := s.terminal("command-run", []string{"runs", demo.Tracker}, []string{"run", "show", r.ID}); err != nil {
-				return err
-			}
-			break
-		}
 	}
 	return s.terminal("command-read-import", []string{"read", "internal/formats/testdata/venue-sheet.xlsx"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files", "--new"}, []string{"import", "internal/formats/testdata/loans-ticked.xlsx", "--into", "Spring files"})
 }
@@ -244,15 +235,6 @@ func (s *shooter) rules() error {
 	if err := s.save("console-rules"); err != nil {
 		return err
 	}
-	if err := s.refusedRule(); err != nil {
-		return err
-	}
-	if err := s.page.Go(s.home + "/rules"); err != nil {
-		return err
-	}
-	if err := s.page.Says("Morning round"); err != nil {
-		return err
-	}
 	if err := s.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2])`); err != nil {
 		return err
 	}
@@ -278,22 +260,17 @@ func (s *shooter) lists() error {
 	return s.save("console-lists")
 }
 
-func (s *shooter) refusedRule() error {
-	if err := s.page.Press("New rule"); err != nil {
+func (s *shooter) pages() error {
+	if err := s.page.Go(s.home + "/pages"); err != nil {
 		return err
 	}
-	const field = "document.querySelector(\"textarea[aria-label='The rule as text']\")"
-	if err := s.page.Holds(field); err != nil {
+	if err := s.page.Press("North Pier"); err != nil {
 		return err
 	}
-	_, err := browser.Eval[bool](s.page, `(() => { const e = `+field+`; Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, "value").set.call(e, "name: Flag what is dear\nwake: { edit: [Value] }\nin: [Requested, Agreed]\nwhere: Valu > 50000 and Flag is blank\nsteps:\n  - set: { Flag: Hold }\n"); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`)
-	if err != nil {
+	if err := s.page.Says("Worth on display"); err != nil {
 		return err
 	}
-	if err := s.page.Says("did you mean"); err != nil {
-		return err
-	}
-	return s.save("console-rule-refused")
+	return s.save("console-page")
 }
 
 func (s *shooter) mail() error {

@@ -48,7 +48,7 @@ func Forms() []Form {
 		{"Joining", "if A then B else C", "one or the other", `if Value > 10000 then "High" else "Standard"`, "High"},
 		{"Counting days", "days between A and B", "whole days", `days between Arrived and today`, "23"},
 		{"Counting days", "workdays between A and B", "working days after A and up to B, closed days left out", `workdays between Arrived and today`, "17"},
-		{"Other tabs", "running sum Name", "the sum of a column over the rows of the tab down to this one", `running sum Value`, "20000.5"},
+		{"Other tabs", "running sum Name", "the sum of a column over the rows of the tab down to this one, past odd cells", `running sum Value`, "20000.5"},
 		{"Other tabs", "count in TAB where A", "how many rows of a tab", `count in Countries where Fee > 3`, "2"},
 		{"Other tabs", "count distinct Name in TAB where A", "how many different values", `count distinct Country in Countries`, "2"},
 		{"Other tabs", "sum, average, smallest, largest Name in TAB where A", "over the rows of a tab", `sum Fee in Countries where Country is this.Country`, "8"},

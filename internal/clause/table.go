@@ -117,7 +117,8 @@ func (x *tableNode) oddIn(e *Env) string {
 }
 
 // runningValue compiles a running sum. The sums of a tab are worked out once an
-// environment, row by row; from an odd cell on they are odd.
+// environment, row by row: where the cell is odd so is the sum, and the rows below pass
+// over it.
 func runningValue(x *runningNode) ValueFunc {
 	slot, id := x.column.column.Slot, x.column.column.ID
 	return func(e *Env) value.Value {
@@ -151,9 +152,8 @@ func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 		if !e.Meter.Use(1) {
 			break
 		}
-		if v := cell(cells, slot); v.IsOdd() || sum.IsOdd() {
-			sum = oddResult
-		} else if !v.IsBlank() {
+		v := cell(cells, slot)
+		if !v.IsOdd() && !v.IsBlank() {
 			var err error
 			total.Add(v)
 			if sum, err = total.Value(); err != nil {
@@ -161,7 +161,9 @@ func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 			}
 		}
 		if len(cells) > 0 {
-			sums[&cells[0]] = sum
+			if sums[&cells[0]] = sum; v.IsOdd() {
+				sums[&cells[0]] = oddResult
+			}
 		}
 	}
 	return sums

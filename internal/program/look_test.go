@@ -65,4 +65,6 @@ func TestLooksSayOnWhichOddCellTheyHang(t *testing.T) {
 		assert.Equal(t, want, v.String(), "%s of %s", what[1], what[0])
 	}
 	assert.Equal(t, "0.15", shown(t, k, "Bo", "Total").String())
+	assert.True(t, shown(t, k, "Di", "Total").IsOdd(), "where the cell is odd")
+	assert.Equal(t, "700.15", shown(t, k, "Ed", "Total").String(), "and not below")
 }
