@@ -82,6 +82,22 @@ func (p *process) kill() {
 	_ = p.cmd.Wait()
 }
 
+// killWhile kills the service when others have written to it for some time.
+func killWhile[W interface {
+	stream(ctx context.Context, api *client.Client)
+}](t *testing.T, p *process, lasts time.Duration, writers []W) {
+	t.Helper()
+	ctx, stop := context.WithCancel(t.Context())
+	var wg sync.WaitGroup
+	for _, w := range writers {
+		wg.Go(func() { w.stream(ctx, p.api) })
+	}
+	time.Sleep(lasts) // how long the stream lasts, not a wait for something
+	p.kill()
+	stop()
+	wg.Wait()
+}
+
 // writer keeps to its own row and remembers what it was answered.
 type writer struct {
 	object string
@@ -122,15 +138,7 @@ func TestKilledAtAnyMomentNothingAnsweredIsLost(t *testing.T) {
 	}
 	acknowledged := 0
 	for range kills {
-		ctx, stop := context.WithCancel(t.Context())
-		var wg sync.WaitGroup
-		for _, w := range all {
-			wg.Go(func() { w.stream(ctx, p.api) })
-		}
-		time.Sleep(time.Duration(20+rng.IntN(150)) * time.Millisecond) // how long the stream lasts, not a wait for something
-		p.kill()
-		stop()
-		wg.Wait()
+		killWhile(t, p, time.Duration(20+rng.IntN(150))*time.Millisecond, all)
 		p = start(t, program, dir)
 		found := map[string][]wire.Row{}
 		for _, tab := range []string{"Requested", "Agreed", "Crating"} {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -109,15 +108,7 @@ func TestKilledAtAnyMomentPagesAndLogsAreWhole(t *testing.T) {
 	}
 	pages := 0
 	for range kills {
-		ctx, stop := context.WithCancel(t.Context())
-		var wg sync.WaitGroup
-		for _, v := range all {
-			wg.Go(func() { v.stream(ctx, p.api) })
-		}
-		time.Sleep(time.Duration(20+rng.IntN(120)) * time.Millisecond) // how long the stream lasts, not a wait for something
-		p.kill()
-		stop()
-		wg.Wait()
+		killWhile(t, p, time.Duration(20+rng.IntN(120))*time.Millisecond, all)
 		p = start(t, program, dir)
 		rows := map[string]bool{}
 		for _, tab := range []string{"Open", "Closed"} {
