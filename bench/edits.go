@@ -38,25 +38,33 @@ func openWorkspace(dir string, rows int, o store.Options) (*workspace.Workspace,
 	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(loans))); err != nil {
 		return nil, nil, err
 	}
-	t, tab, err := d.FindTab("Loans", "Requested")
+	ids, err := addRows(ctx, d, "Loans", "Requested", rows, func(i int) map[string]any {
+		return map[string]any{"Object": fmt.Sprintf("Signal lamp %d", i), "Stage": "Requested", "Lender": "Port Averin Archive", "Value": "12500.50", "Due": "2026-04-01"}
+	})
+	return d, ids, err
+}
+
+// addRows adds so many rows to a tab.
+func addRows(ctx context.Context, d *workspace.Workspace, tracker, tabName string, rows int, cells func(i int) map[string]any) ([]sheet.RowID, error) {
+	t, tab, err := d.FindTab(tracker, tabName)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	all := make([]map[string]any, rows)
 	for i := range all {
-		all[i] = map[string]any{"Object": fmt.Sprintf("Signal lamp %d", i), "Stage": "Requested", "Lender": "Port Averin Archive", "Value": "12500.50", "Due": "2026-04-01"}
+		all[i] = cells(i)
 	}
 	req := d.AddRows(policy.Itself("bench"), t.ID, tab.ID, all)
 	req.Alone = true
 	r, err := d.Commit(ctx, req)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	ids := make([]sheet.RowID, rows)
 	for i := range ids {
 		ids[i] = r.Set.Changes[i].Row
 	}
-	return d, ids, nil
+	return ids, nil
 }
 
 // bare opens a SQLite file as the store does, with a table of rows and one of

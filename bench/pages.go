@@ -195,23 +195,10 @@ func withHalls(ctx context.Context, dir string) (*workspace.Workspace, []sheet.R
 	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), []byte(paged))); err != nil {
 		return nil, nil, err
 	}
-	t, tab, err := d.FindTab("Paged", "Halls")
-	if err != nil {
-		return nil, nil, err
-	}
-	all := make([]map[string]any, openedPages)
-	for i := range all {
-		all[i] = map[string]any{"Name": fmt.Sprintf("Hall %d", i), "Fee": i, "Due": "2026-04-01"}
-	}
-	r, err := d.Commit(ctx, d.AddRows(policy.Itself("bench"), t.ID, tab.ID, all))
-	if err != nil {
-		return nil, nil, err
-	}
-	var ids []sheet.RowID
-	for i := range r.Set.Changes {
-		ids = append(ids, r.Set.Changes[i].Row)
-	}
-	return d, ids, nil
+	ids, err := addRows(ctx, d, "Paged", "Halls", openedPages, func(i int) map[string]any {
+		return map[string]any{"Name": fmt.Sprintf("Hall %d", i), "Fee": i, "Due": "2026-04-01"}
+	})
+	return d, ids, err
 }
 
 // openPages holds opening the pages of many rows in one run against writing as many rows

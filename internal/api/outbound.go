@@ -17,7 +17,7 @@ import (
 
 // outboundRoutes serves the files that rules wrote.
 func (s *server) outboundRoutes() {
-	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound", "list-written", "List the files that rules wrote, newest first",
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/outbound", "list-written", "List the files that rules and rounds wrote, newest first",
 		func(ctx context.Context, in *InTracker) (*body[[]wire.WrittenFile], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {

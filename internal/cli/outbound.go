@@ -9,7 +9,7 @@ import (
 )
 
 func (a *app) outboundCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "outbound TRACKER", Short: "List the files that rules wrote, newest first", Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
+	cmd := &cobra.Command{Use: "outbound TRACKER", Short: "List the files that rules and rounds wrote, newest first", Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
@@ -22,7 +22,7 @@ func (a *app) outboundCmd() *cobra.Command {
 			lines(a.out, "No files yet. Rules with a write step put them here.")
 			return nil
 		}
-		g := &grid{heads: []string{"file", "rule", "written", "rows", "kept"}}
+		g := &grid{heads: []string{"file", "by", "written", "rows", "kept"}, wide: "file"}
 		for _, f := range files {
 			kept := "for good"
 			switch {

@@ -29,22 +29,7 @@ func (s *Store) FormLink(ctx context.Context, hash string, now time.Time) (name 
 
 // FormLinks gives the open private links of a form.
 func (s *Store) FormLinks(ctx context.Context, name string, now time.Time) ([]Token, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT substr(hash, 1, ?), person, kind, name, made, used, expires FROM token WHERE kind=? AND name=? AND (expires='' OR expires>?) ORDER BY made DESC, hash", tokenID, kindForm, name, stamp(now))
-	if err != nil {
-		return nil, fmt.Errorf("reading a form's links: %w", err)
-	}
-	defer rows.Close()
-	var out []Token
-	for rows.Next() {
-		var t Token
-		var made, used, expires string
-		if err := rows.Scan(&t.ID, &t.Person, &t.Kind, &t.Name, &made, &used, &expires); err != nil {
-			return nil, fmt.Errorf("reading a form's links: %w", err)
-		}
-		t.Made, t.Used, t.Expires = unstamp(made), unstamp(used), unstamp(expires)
-		out = append(out, t)
-	}
-	return out, rows.Err()
+	return s.openTokens(ctx, now, "kind=? AND name=?", kindForm, name)
 }
 
 // CloseFormLinks closes the private links of a form, and gives how many there were.

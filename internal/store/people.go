@@ -132,7 +132,13 @@ func (s *Store) PutToken(ctx context.Context, hash string, person int64, kind, n
 // TokensOf gives the secrets that stand for a person and have not expired, the
 // newest first.
 func (s *Store) TokensOf(ctx context.Context, person int64, now time.Time) ([]Token, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT substr(hash, 1, ?), person, kind, name, made, used, expires FROM token WHERE person=? AND (expires='' OR expires>?) ORDER BY made DESC, hash", tokenID, person, stamp(now))
+	return s.openTokens(ctx, now, "person=?", person)
+}
+
+// openTokens gives the tokens that have not expired, the newest first.
+func (s *Store) openTokens(ctx context.Context, now time.Time, which string, args ...any) ([]Token, error) {
+	query := "SELECT substr(hash, 1, ?), person, kind, name, made, used, expires FROM token WHERE (expires='' OR expires>?) AND " + which + " ORDER BY made DESC, hash"
+	rows, err := s.read.QueryContext(ctx, query, append([]any{tokenID, stamp(now)}, args...)...)
 	if err != nil {
 		return nil, fmt.Errorf("reading tokens: %w", err)
 	}

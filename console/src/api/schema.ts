@@ -1104,8 +1104,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List the files that rules wrote, newest first
-         * @description List the files that rules wrote, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         * List the files that rules and rounds wrote, newest first
+         * @description List the files that rules and rounds wrote, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
          */
         get: operations["list-written"];
         put?: never;
