@@ -7,7 +7,6 @@ import (
 	"net/http"
 
 	"example.org/kavlo/internal/dossier"
-	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/output"
 	"example.org/kavlo/internal/pages"
 )
@@ -51,7 +50,7 @@ func (s *server) pageBookRoute() {
 				return nil, asked(err)
 			}
 			var out bytes.Buffer
-			if err := xlsx.WritePages(&out, c.Name, book); err != nil {
+			if err := s.workspace.WritePages(&out, t, c, book); err != nil {
 				return nil, asked(err)
 			}
 			return sent(formatTypes["xlsx"], output.FileName(c.Name)+".xlsx", out.Bytes()), nil

@@ -2,7 +2,9 @@ package api
 
 import (
 	"bytes"
+	"fmt"
 	"net/http"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -125,6 +127,52 @@ func TestAWorkbookOfPagesHoldsWhatItsReaderMaySee(t *testing.T) {
 		assert.Equal(t, status, r.call("keeper", "GET", book+query, nil).StatusCode, query)
 	}
 	assert.Equal(t, 404, r.call("reader", "GET", "/trackers/Tour/dossiers/Secret%20file/workbook", nil).StatusCode)
+}
+
+// A template of pages is filled with what whoever saves them may see: the rest of it stays
+// blank for them, and what no page has is an error for all.
+func TestATemplateOfPagesHoldsWhatItsReaderMaySee(t *testing.T) {
+	r := newRig(t)
+	require.Equal(t, 200, r.call("keeper", "POST", "/setup", wire.Setup{Text: strings.Replace(halls, "    own: { Goal", "    template: templates/hall.xlsx\n    own: { Goal", 1)}).StatusCode)
+	a := r.call("keeper", "GET", "/trackers/Tour/setup", nil)
+	assert.Contains(t, string(a.body), "template: templates/hall.xlsx")
+	for tab, row := range map[string]map[string]any{"Halls": {"Name": "Pier", "Fee": 5, "Terms": "in secret"}, "Secret": {"Name": "Vault", "Hall": "Pier"}} {
+		require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Tour/tabs/"+tab+"/rows", wire.NewRows{Rows: []map[string]any{row}}).StatusCode)
+	}
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Tour/dossiers/Hall%20file/open", wire.Pages{}).StatusCode)
+	require.Equal(t, 200, r.call("editor", "POST", "/trackers/Tour/pages/Pier/log", wire.NewEntry{Cells: map[string]any{"What": "rang"}}).StatusCode)
+	const book = "/trackers/Tour/dossiers/Hall%20file/workbook"
+	a = r.call("keeper", "GET", book, nil)
+	assert.Equal(t, 422, a.StatusCode)
+	assert.Contains(t, string(a.body), "template templates/hall.xlsx: there is no such workbook: put it into the folder templates of the data folder")
+	template := func(last string) {
+		f := excelize.NewFile()
+		for i, text := range []string{"{title} in {row in}", "{Fee}", "{Terms}", "{Twice}", "{Days}", "{log.What}", "{Secrets.Name}", last} {
+			require.NoError(t, f.SetCellValue("Sheet1", fmt.Sprint("A", i+1), text))
+		}
+		var out bytes.Buffer
+		require.NoError(t, f.Write(&out))
+		a := r.upload("keeper", "/trackers/Tour/outbound/file?path=hall.xlsx&template=yes", out.String())
+		require.Equal(t, 200, a.StatusCode, string(a.body))
+	}
+	template("{Tems}")
+	a = r.call("keeper", "GET", book, nil)
+	assert.Contains(t, string(a.body), `nothing on the page is called \"Tems\": did you mean {Terms}?`)
+	template("on {row in}")
+	column := func(who string) (out []string) {
+		a := r.call(who, "GET", book, nil)
+		require.Equal(t, 200, a.StatusCode, string(a.body))
+		f, err := excelize.OpenReader(bytes.NewReader(a.body))
+		require.NoError(t, err)
+		for i := range 8 {
+			v, err := f.GetCellValue("Pier", fmt.Sprint("A", i+1))
+			require.NoError(t, err)
+			out = append(out, v)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"Pier in Halls", "5", "in secret", "10", "4", "rang", "Vault", "on Halls"}, column("keeper"))
+	assert.Equal(t, []string{"Pier in Halls", "", "", "", "4", "rang", "", "on Halls"}, column("reader"))
 }
 
 // A tally of what somebody may not see is not there for them; others count what they see.

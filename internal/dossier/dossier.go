@@ -38,6 +38,9 @@ type Pattern struct {
 	// Clear are columns of the row that are emptied when its page opens, which keeps them.
 	Clear []sheet.ColumnID `json:"clear,omitempty"`
 	Pages sheet.TabID      `json:"pages"` // the tab whose rows the pages are
+	// Template is the workbook of which pages are made when they are saved as one; "": they
+	// are laid out by default.
+	Template string `json:"template,omitempty"`
 }
 
 // Fact is a column of the row on its page.

@@ -296,3 +296,34 @@ func (c *Compiled) extract(t *sheet.Tracker, x *Table, where clause.Condition, e
 	}
 	return out, nil
 }
+
+// Names gives what everything on the pattern's pages is called: fields, figures, tables and
+// their columns, as TABLE.COLUMN.
+func (c *Compiled) Names(t *sheet.Tracker) (out []string) {
+	for _, f := range c.Facts {
+		if col := t.ColumnByID(f.Column); col != nil {
+			out = append(out, col.Name)
+		}
+	}
+	columns := func(prefix string, tab *sheet.TabShape) {
+		if tab == nil {
+			return
+		}
+		for i := range tab.Columns {
+			out = append(out, prefix+tab.Columns[i].Name)
+		}
+	}
+	columns("", t.TabByID(c.Pages))
+	for _, f := range c.Figures {
+		out = append(out, f.Name)
+	}
+	for _, x := range c.Tables {
+		out = append(out, x.Name)
+		columns(x.Name+".", t.TabByID(x.Tab))
+	}
+	if c.Log != nil {
+		out = append(out, LogName)
+		columns(LogName+".", t.TabByID(c.Log.Tab))
+	}
+	return out
+}

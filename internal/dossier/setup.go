@@ -48,6 +48,9 @@ func (p *Pattern) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 		return err
 	}
 	p.Auto = open == byItself
+	if p.Template, err = m.Get("template").Workbook(); err != nil {
+		return err
+	}
 	if err := p.readOwn(d, m); err != nil {
 		return err
 	}
@@ -289,6 +292,7 @@ func (p *Pattern) WriteSetup(e *setup.Writer, b setup.Builder) {
 	}
 	p.writeTables(e, b, scope)
 	p.writeLog(e, b)
+	b.Text("template", p.Template)
 }
 
 func (p *Pattern) writeTables(e *setup.Writer, b setup.Builder, scope *clause.Scope) {
@@ -367,6 +371,7 @@ func (*Pattern) SetupSchema() schema.Object {
 		"figures": texts("a clause, worked out whenever a page is looked at"),
 		"tables":  schema.MapOf(table),
 		"log":     schema.Closed(schema.Object{"columns": columns, "newest": schema.Words(first, last), "choices": texts("where a column takes its values from: COLUMN in TAB")}, "columns"),
+		"template": schema.Text("a workbook below templates/, laid out for a page, of which pages are made when they are saved"),
 		"clear":   schema.OneOrMore("columns of the row that are emptied when its page opens"),
 	}, "name", "for", "title")
 }

@@ -109,8 +109,6 @@ type holes struct {
 	inRow   *clause.Scope
 }
 
-func (h *holes) Rows() int { return len(h.rows) }
-
 func (h *holes) Text(text string) (value.Value, error) {
 	expr, err := clause.CheckTemplate(text, h.scope)
 	if err != nil {
@@ -123,14 +121,14 @@ func (h *holes) Text(text string) (value.Value, error) {
 	return v, nil
 }
 
-func (h *holes) Row(text string) (func(int) value.Value, error) {
+func (h *holes) Row(text string) (func(int) value.Value, int, error) {
 	expr, err := clause.CheckTemplate(text, h.inRow)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	of := expr.Value()
 	return func(i int) value.Value {
 		program.Look(h.env, h.rows[i])
 		return of(h.env)
-	}, nil
+	}, len(h.rows), nil
 }

@@ -2,7 +2,6 @@ package rule
 
 import (
 	"fmt"
-	"strings"
 
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/reading"
@@ -146,7 +145,7 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 			return nil, err
 		}
 	}
-	for key, to := range map[string]*string{"from": &w.From, "sheet": &w.Sheet, "at": &w.At, "table": &w.Table} {
+	for key, to := range map[string]*string{"sheet": &w.Sheet, "at": &w.At, "table": &w.Table} {
 		if *to, err = m.Get(key).Text(); err != nil {
 			return nil, err
 		}
@@ -183,11 +182,12 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 			ways++
 		}
 	}
+	if w.From, err = m.Get("from").Workbook(); err != nil {
+		return nil, err
+	}
 	switch {
 	case ways > 1:
 		return nil, m.Fail("at, key, append and labels are four ways to write into a workbook: choose one")
-	case w.From != "" && strings.Contains(w.From, ".."), w.From != "" && !strings.HasSuffix(strings.ToLower(w.From), ".xlsx"):
-		return nil, m.Get("from").Fail("%q is no workbook below templates/: write from: templates/month.xlsx", w.From)
 	case (ways == 1) != (w.Sheet != ""):
 		return nil, m.Fail("a place in a workbook is a sheet and a cell, or a table to which rows are added: write sheet and at, key, append or labels")
 	}

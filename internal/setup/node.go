@@ -135,6 +135,16 @@ func (a At) Text() (string, error) {
 	return a.node.Value, nil
 }
 
+// Workbook reads the name of a workbook below templates/, or its full path; "" where there
+// is nothing.
+func (a At) Workbook() (string, error) {
+	name, err := a.Text()
+	if err == nil && name != "" && (strings.Contains(name, "..") || !strings.HasSuffix(strings.ToLower(name), ".xlsx")) {
+		err = a.Fail("%q is no workbook below templates/: write for example templates/month.xlsx", name)
+	}
+	return name, err
+}
+
 // Yes reads yes or no; nothing is no.
 func (a At) Yes() (bool, error) {
 	s, err := a.Text()

@@ -134,7 +134,13 @@ func (b *writer) objectName(tab string) string {
 }
 
 // sheetName gives a name that a sheet may have and no other has.
-func (b *writer) sheetName(name string) string {
+func (b *writer) sheetName(name string) string { return SheetNames(b.names).Take(name) }
+
+// SheetNames are the names of a workbook's sheets, folded.
+type SheetNames map[string]bool
+
+// Take gives a name that a sheet may have and no other has, as near to a text as that goes.
+func (names SheetNames) Take(name string) string {
 	plain := strings.Trim(strings.TrimSpace(notInSheetNames.Replace(name)), "'")
 	if plain == "" {
 		plain = "Sheet"
@@ -146,10 +152,10 @@ func (b *writer) sheetName(name string) string {
 		return s
 	}
 	out := shorten(plain, 31)
-	for n := 2; b.names[value.Fold(out)]; n++ {
+	for n := 2; names[value.Fold(out)]; n++ {
 		out = shorten(plain, 26) + fmt.Sprintf(" %d", n)
 	}
-	b.names[value.Fold(out)] = true
+	names[value.Fold(out)] = true
 	return out
 }
 

@@ -7,7 +7,8 @@
 // update.go brings a table into step; both are plans of rows to be written (plan.go), which
 // sheet.go carries out. follow.go lets what refers to a block grow with it, results.go sees
 // to the stored results of formulas, points.go to the points that charts keep, styles.go to
-// how dates show, parts.go to sheets and names that are added.
+// how dates show, parts.go to sheets and names that are added. fill.go fills the holes of
+// templates, pages.go those of a sheet that is there once for each page.
 package patch
 
 import (

@@ -14,10 +14,8 @@ import (
 type Holes interface {
 	// Text gives what a text without a row comes to; an error where it asks for one.
 	Text(text string) (value.Value, error)
-	// Row gives what fills a text for each row.
-	Row(text string) (func(row int) value.Value, error)
-	// Rows gives how many rows there are.
-	Rows() int
+	// Row gives what fills a text for each row, and how many rows there are.
+	Row(text string) (of func(row int) value.Value, rows int, err error)
 }
 
 // Filled tells what was filled in.
@@ -40,22 +38,27 @@ func Fill(w io.Writer, template []byte, holes Holes) (Filled, error) {
 	}
 	var done Filled
 	for _, s := range append([]sheetPart(nil), b.sheets...) {
-		from := 0
-		for n := 0; ; n++ {
-			if n > mostBlocks {
-				return done, fmt.Errorf("sheet %s has more than %d rows with holes", s.name, mostBlocks)
-			}
-			next, err := b.fillSheet(s, holes, from, n == 0, &done)
-			if err != nil {
-				return done, fmt.Errorf("sheet %s: %w", s.name, err)
-			}
-			if next < 0 {
-				break
-			}
-			from = next
+		if err := b.fill(s, holes, &done); err != nil {
+			return done, fmt.Errorf("sheet %s: %w", s.name, err)
 		}
 	}
 	return done, b.write(w)
+}
+
+// fill fills all the holes of a sheet.
+func (b *book) fill(s sheetPart, holes Holes, done *Filled) error {
+	from := 0
+	for n := 0; from >= 0; n++ {
+		if n > mostBlocks {
+			return fmt.Errorf("there are more than %d rows with holes", mostBlocks)
+		}
+		next, err := b.fillSheet(s, holes, from, n == 0, done)
+		if err != nil {
+			return err
+		}
+		from = next
+	}
+	return nil
 }
 
 // hole is a cell with a text to be filled.
@@ -63,6 +66,7 @@ type hole struct {
 	row, col int
 	value    value.Value               // of one that asks for no row
 	of       func(row int) value.Value // of one that does
+	rows     int
 }
 
 // fillSheet fills the single holes of a sheet, and the first row from a place on that is to
@@ -92,7 +96,7 @@ func (b *book) fillSheet(s sheetPart, holes Holes, from int, singles bool, done 
 		if singles { // those below, too, while their places hold
 			continue
 		}
-		return b.repeat(s, g, row, found, holes.Rows(), done)
+		return b.repeat(s, g, row, found, done)
 	}
 	if !singles {
 		return -1, nil
@@ -115,7 +119,7 @@ func holesIn(g *reading.Grid, row int, holes Holes) (found []hole, repeats bool,
 		}
 		h := hole{row: row, col: col}
 		if h.value, err = holes.Text(text); err != nil {
-			if h.of, err = holes.Row(text); err != nil {
+			if h.of, h.rows, err = holes.Row(text); err != nil {
 				return nil, false, fmt.Errorf("cell %s: %w", reading.CellName(row, col), err)
 			}
 			repeats = true
@@ -126,9 +130,12 @@ func holesIn(g *reading.Grid, row int, holes Holes) (found []hole, repeats bool,
 }
 
 // repeat lays a row of a template out for each row, with all that stands in it.
-func (b *book) repeat(s sheetPart, g *reading.Grid, row int, found []hole, n int, done *Filled) (int, error) {
+func (b *book) repeat(s sheetPart, g *reading.Grid, row int, found []hole, done *Filled) (int, error) {
 	p := newPlan(s)
-	width := g.Width(row)
+	width, n := g.Width(row), 0
+	for _, h := range found {
+		n = max(n, h.rows)
+	}
 	p.grows = formula.Growth{Sheet: s.name, Top: row, Bottom: row, Right: max(0, width-1), Rows: max(0, n-1)}
 	p.like = row
 	p.across = reading.Range{Top: row, Bottom: row + max(1, n) - 1, Right: max(0, width-1)}
@@ -143,6 +150,8 @@ func (b *book) repeat(s sheetPart, g *reading.Grid, row int, found []hole, n int
 			switch {
 			case is && n == 0:
 				p.set(row, col, cell{clear: true})
+			case is && h.of != nil && i >= h.rows: // another hole of the row has more
+				p.set(row+i, col, cell{clear: true})
 			case is && h.of != nil:
 				p.set(row+i, col, cell{value: h.of(i)})
 			case is:

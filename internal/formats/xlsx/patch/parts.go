@@ -25,25 +25,45 @@ func insert(text []byte, name string, closing bool, with string) ([]byte, bool) 
 	return text, false
 }
 
+const emptySheet = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n" +
+	`<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><dimension ref="A1"/><sheetData/></worksheet>`
+
 // addSheet adds an empty sheet after the others.
 func (b *book) addSheet(name string) (sheetPart, error) {
-	n := len(b.sheets) + 1
-	for b.files[fmt.Sprintf("xl/worksheets/sheet%d.xml", n)] != nil {
-		n++
-	}
-	s := sheetPart{name, fmt.Sprintf("xl/worksheets/sheet%d.xml", n)}
-	b.put(s.part, []byte(`<?xml version="1.0" encoding="UTF-8" standalone="yes"?>`+"\n"+
-		`<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><dimension ref="A1"/><sheetData/></worksheet>`))
-	id, err := b.relate(b.main, "http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet", s.part, false)
+	added, err := b.addSheets(name)
 	if err != nil {
-		return s, err
+		return sheetPart{}, err
 	}
-	if err := b.typed(s.part, "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"); err != nil {
-		return s, err
+	return added[0], nil
+}
+
+// addSheets adds empty sheets after the others.
+func (b *book) addSheets(names ...string) ([]sheetPart, error) {
+	n := len(b.sheets) + 1
+	var added []sheetPart
+	var links []relation
+	var types []typing
+	for _, name := range names {
+		for b.files[fmt.Sprintf("xl/worksheets/sheet%d.xml", n)] != nil {
+			n++
+		}
+		s := sheetPart{name, fmt.Sprintf("xl/worksheets/sheet%d.xml", n)}
+		n++
+		b.put(s.part, []byte(emptySheet))
+		added = append(added, s)
+		links = append(links, relation{kind: "http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet", to: s.part})
+		types = append(types, typing{s.part, "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"})
+	}
+	ids, err := b.relateAll(b.main, links)
+	if err != nil {
+		return nil, err
+	}
+	if err := b.typed(types...); err != nil {
+		return nil, err
 	}
 	text, err := b.read(b.main)
 	if err != nil {
-		return s, err
+		return nil, err
 	}
 	most := 0
 	prefix := ""
@@ -57,59 +77,91 @@ func (b *book) addSheet(name string) (sheetPart, error) {
 			prefix = strings.TrimSuffix(prefixed(text, t, ""), "")
 		}
 	}
-	text, ok := insert(text, "sheets", true, fmt.Sprintf(`<%ssheet name="%s" sheetId="%d" r:id="%s" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"/>`, prefix, escapeAttr(name), most+1, id))
+	var entries strings.Builder
+	for i, s := range added {
+		fmt.Fprintf(&entries, `<%ssheet name="%s" sheetId="%d" r:id="%s" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"/>`, prefix, escapeAttr(s.name), most+1+i, ids[i])
+	}
+	text, ok := insert(text, "sheets", true, entries.String())
 	if !ok {
-		return s, errOddBook
+		return nil, errOddBook
 	}
 	b.put(b.main, text)
-	b.sheets = append(b.sheets, s)
-	return s, nil
+	b.sheets = append(b.sheets, added...)
+	return added, nil
+}
+
+// relation is what a part refers to: another, or an address outside.
+type relation struct {
+	kind, to string
+	external bool
 }
 
 // relate lets a part refer to another, or to an address outside, and gives the id.
 func (b *book) relate(from, kind, to string, external bool) (string, error) {
+	ids, err := b.relateAll(from, []relation{{kind, to, external}})
+	if err != nil {
+		return "", err
+	}
+	return ids[0], nil
+}
+
+// relateAll lets a part refer to others, and gives their ids.
+func (b *book) relateAll(from string, to []relation) ([]string, error) {
 	part := relsOf(from)
 	text, err := b.read(part)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	if len(text) == 0 {
 		text = []byte(`<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n" + `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"></Relationships>`)
 	}
 	rels, err := b.relations(from)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	n := len(rels) + 1
-	for rels[fmt.Sprintf("rId%d", n)].ID != "" {
+	var ids []string
+	var all strings.Builder
+	for _, r := range to {
+		for rels[fmt.Sprintf("rId%d", n)].ID != "" {
+			n++
+		}
+		ids = append(ids, fmt.Sprintf("rId%d", n))
 		n++
+		target, mode := "/"+r.to, ""
+		if r.external {
+			target, mode = r.to, ` TargetMode="External"`
+		}
+		fmt.Fprintf(&all, `<Relationship Id="%s" Type="%s" Target="%s"%s/>`, ids[len(ids)-1], r.kind, escapeAttr(target), mode)
 	}
-	id := fmt.Sprintf("rId%d", n)
-	target, mode := "/"+to, ""
-	if external {
-		target, mode = to, ` TargetMode="External"`
-	}
-	entry := fmt.Sprintf(`<Relationship Id="%s" Type="%s" Target="%s"%s/>`, id, kind, escapeAttr(target), mode)
+	entry := all.String()
 	if i := bytes.LastIndex(text, []byte("/>")); bytes.HasSuffix(bytes.TrimSpace(text), []byte("/>")) && bytes.Count(text, []byte("<Relationship ")) == 0 {
 		text = append(append(bytes.Clone(text[:i]), ">"+entry...), "</Relationships>"...)
 		b.put(part, text)
-		return id, nil
+		return ids, nil
 	}
 	text, ok := insert(text, "Relationships", true, entry)
 	if !ok {
-		return "", errOddBook
+		return nil, errOddBook
 	}
 	b.put(part, text)
-	return id, nil
+	return ids, nil
 }
 
-// typed says of what kind a new part is.
-func (b *book) typed(part, kind string) error {
+// typing says of what kind a part is.
+type typing struct{ part, kind string }
+
+// typed says of what kind new parts are.
+func (b *book) typed(parts ...typing) error {
 	text, err := b.read("[Content_Types].xml")
 	if err != nil {
 		return err
 	}
-	text, ok := insert(text, "Types", true, `<Override PartName="/`+part+`" ContentType="`+kind+`"/>`)
+	var entries strings.Builder
+	for _, p := range parts {
+		entries.WriteString(`<Override PartName="/` + p.part + `" ContentType="` + p.kind + `"/>`)
+	}
+	text, ok := insert(text, "Types", true, entries.String())
 	if !ok {
 		return errOddBook
 	}
@@ -251,6 +303,10 @@ func (b *book) linked(p *plan, text []byte) ([]byte, error) {
 	}
 	var entries strings.Builder
 	for _, at := range slices.Sorted(maps.Keys(p.links)) {
+		if place, within := strings.CutPrefix(p.links[at], "#"); within {
+			fmt.Fprintf(&entries, `<hyperlink ref="%s" location="%s"/>`, at, escapeAttr(place))
+			continue
+		}
 		id, err := b.relate(p.sheet.part, "http://schemas.openxmlformats.org/officeDocument/2006/relationships/hyperlink", p.links[at], true)
 		if err != nil {
 			return nil, err

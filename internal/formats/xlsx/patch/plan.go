@@ -40,7 +40,7 @@ func (p *plan) set(row, col int, c cell) {
 	}
 	p.rows[row][col] = c
 	if c.value.Kind() == value.Link || c.value.Kind() == value.File {
-		if address, label := c.value.Address(); label != "" && strings.Contains(address, ":") && !strings.Contains(address, "#") {
+		if address, label := c.value.Address(); label != "" && (strings.HasPrefix(address, "#'") || strings.Contains(address, ":") && !strings.Contains(address, "#")) {
 			p.links[reading.CellName(row, col)] = address
 		}
 	}

@@ -3,6 +3,7 @@ package patch
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -20,8 +21,9 @@ type styles struct {
 	formats map[int]string // codes of number formats of the book's own
 	from    int            // where cellXfs begin and end in the text
 	to      int
-	made    map[string]string // styles added, by what they are
-	more    []string          // number formats added
+	made    map[string]string // styles that show dates, by what they are
+	added   bool
+	more    []string // number formats added
 }
 
 func (b *book) openStyles() (*styles, error) {
@@ -105,14 +107,19 @@ func (s *styles) dated(style string, kind value.Kind) string {
 	}
 	open := t.with(base, "numFmtId", strconv.Itoa(at))
 	of, _ := nextTag(open, 0)
-	s.xfs = append(s.xfs, string(of.with(open, "applyNumberFormat", "1"))+string(base[t.end:]))
-	s.made[key] = strconv.Itoa(len(s.xfs) - 1)
+	xf := string(of.with(open, "applyNumberFormat", "1")) + string(base[t.end:])
+	if at = slices.Index(s.xfs, xf); at < 0 {
+		at = len(s.xfs)
+		s.xfs = append(s.xfs, xf)
+		s.added = true
+	}
+	s.made[key] = strconv.Itoa(at)
 	return s.made[key]
 }
 
 // save writes the styles that were added.
 func (s *styles) save() error {
-	if len(s.made) == 0 {
+	if !s.added {
 		return nil
 	}
 	t, _ := nextTag(s.text, s.from)
