@@ -234,6 +234,22 @@ func (e *Expr) Uses() (columns, tables []int64) {
 	return columns, tables
 }
 
+// Looks gives the tabs into which the clause looks, by itself or through computed columns
+// that it names.
+func (e *Expr) Looks() (tables []int64) {
+	walk(e.root, func(n Node) {
+		switch x := n.(type) {
+		case *nameNode:
+			if sub := x.column.Computed; sub != nil {
+				tables = append(tables, sub.Looks()...)
+			}
+		case *tableNode:
+			tables = append(tables, x.table.ID)
+		}
+	})
+	return tables
+}
+
 // UsesEdit reports whether the clause asks what an edit changed.
 func (e *Expr) UsesEdit() bool {
 	found := false

@@ -57,7 +57,7 @@ func (p *Pattern) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	if err := p.readLog(d, m.Get("log")); err != nil {
 		return err
 	}
-	if p.Where, err = d.Clause(m.Get("where"), p.For, false); err != nil {
+	if p.Where, err = d.Condition(m.Get("where"), p.For, false); err != nil {
 		return err
 	}
 	scope := withLog(d.Scope(p.For), p.Log)

@@ -21,7 +21,7 @@ func (r *Reminder) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	if len(r.In) == 0 {
 		return m.Fail("say in which tab the rows are: in: TAB")
 	}
-	if r.Where, err = d.Clause(m.Get("where"), r.In, false); err != nil {
+	if r.Where, err = d.Condition(m.Get("where"), r.In, false); err != nil {
 		return err
 	}
 	if r.Where == "" {

@@ -89,7 +89,7 @@ func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, only map[sheet.Ro
 	t := d.Own(tracker)
 	var rows []candidate
 	for _, tab := range r.Tabs() {
-		for _, row := range c.match(t, tab, r, only) {
+		for _, row := range c.since(r, t, c.match(t, tab, r, only)) {
 			rows = append(rows, candidate{id: row.ID, cause: 0})
 		}
 	}
@@ -127,7 +127,7 @@ func (c *cascade) events() []event {
 	changes := c.draft.Changes()
 	from := c.watch
 	c.watch = len(changes)
-	if !c.anyWaits(changes[from:]) {
+	if !c.anyRule(changes[from:], (*Compiled).waits) {
 		return nil
 	}
 	first := make(map[sheet.RowID]int, len(changes)-from)
@@ -160,7 +160,7 @@ func (c *cascade) events() []event {
 			out[n].by = append(out[n].by, c.ruleOf(ch))
 		}
 	}
-	return out
+	return c.comesTrue(changes, from, out)
 }
 
 // ruleOf gives the rule that made a change; 0: none did.
@@ -171,9 +171,9 @@ func (c *cascade) ruleOf(ch *sheet.Change) sheet.DefinitionID {
 	return 0
 }
 
-// anyWaits reports whether a tracker that the changes touched has a rule that
-// edits may wake; a book that cannot be had is for level to tell of.
-func (c *cascade) anyWaits(changes []sheet.Change) bool {
+// anyRule reports whether a tracker that the changes touched has such a rule; a program
+// that cannot be had is for level to tell of.
+func (c *cascade) anyRule(changes []sheet.Change, such func(*Compiled) bool) bool {
 	known := map[sheet.TrackerID]bool{}
 	for i := range changes {
 		for _, id := range [...]sheet.TrackerID{changes[i].Tracker, changes[i].ToTracker} {
@@ -183,7 +183,7 @@ func (c *cascade) anyWaits(changes []sheet.Change) bool {
 			}
 			known[id] = true
 			rules, err := c.rules(t.Shape)
-			if err != nil || slices.ContainsFunc(rules, (*Compiled).waits) {
+			if err != nil || slices.ContainsFunc(rules, such) {
 				return true
 			}
 		}
@@ -301,7 +301,7 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 	envs := map[sheet.TabID]*clause.Env{}
 	for i := range events {
 		e := &events[i]
-		if !r.wokenBy(e) {
+		if r.Wake.Becomes == "" && !r.wokenBy(e) {
 			continue
 		}
 		row := t.Row(e.row)
@@ -312,6 +312,9 @@ func (c *cascade) wake(r *Compiled, tracker sheet.TrackerID, events []event) ([]
 		if env == nil {
 			env = r.bound.Env(t, t.TabOf(row), c.Now, c.Meter)
 			envs[row.Tab] = env
+		}
+		if r.Wake.Becomes != "" && !r.wokenBy(e) && !r.hasComeTrue(c.draft, t, row, env, c) {
+			continue
 		}
 		if c.judge(r, r.tabs[row.Tab], env, t, row, e) && c.mayRun(r, e) {
 			rows = append(rows, candidate{row.ID, e.cause})

@@ -23,8 +23,10 @@ type Compiled struct {
 	Clock *recur.Clock // nil unless the clock wakes it
 	bound *program.Program
 	tabs  map[sheet.TabID]*tabRule
-	order []sheet.TabID    // tabs it works on, in the tracker's order
-	files map[int]fileName // by step: the names of the files it writes
+	takes map[sheet.ColumnID]bool // columns of the row of which a condition is made that is to become true
+	looks map[sheet.TabID]bool    // tabs into which the condition looks that is to become true
+	order []sheet.TabID           // tabs it works on, in the tracker's order
+	files map[int]fileName        // by step: the names of the files it writes
 
 	tallies map[int]*compiledTally         // by step
 	after   map[sheet.TabID][]stepFunc     // what follows the step that moves rows, by where they come to stand
@@ -37,8 +39,9 @@ type Compiled struct {
 
 // tabRule is a rule compiled for the rows of one tab.
 type tabRule struct {
-	where *query.Filter // nil: every row
-	steps []stepFunc
+	where   *query.Filter // nil: every row
+	becomes *query.Filter // nil: the rule waits for nothing to become true
+	steps   []stepFunc
 }
 
 // stepFunc runs a step on one row.
@@ -57,7 +60,7 @@ func (e *Error) Unwrap() error { return e.Err }
 
 // Compile checks a rule against a shape and makes it ready to run.
 func Compile(r *Rule, b *program.Program) (*Compiled, error) {
-	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, files: map[int]fileName{}, tallies: map[int]*compiledTally{}}
+	c := &Compiled{Rule: r, bound: b, tabs: map[sheet.TabID]*tabRule{}, looks: map[sheet.TabID]bool{}, takes: map[sheet.ColumnID]bool{}, files: map[int]fileName{}, tallies: map[int]*compiledTally{}}
 	fail := func(part string, err error) (*Compiled, error) {
 		return nil, &Error{Rule: r.Name, Part: part, Err: err}
 	}
@@ -122,7 +125,7 @@ func Compile(r *Rule, b *program.Program) (*Compiled, error) {
 		c.order = append(c.order, id)
 	}
 	if len(c.tabs) == 0 {
-		if _, err := clause.CheckCondition(cmpOr(r.Where, "yes"), b.ScopeOfAll(nil, r.Wake.ByEdit())); err != nil {
+		if _, err := clause.CheckCondition(cmpOr(r.condition(), "yes"), b.ScopeOfAll(nil, r.Wake.ByEdit())); err != nil {
 			return fail("where", err)
 		}
 		return nil, misfit
@@ -155,6 +158,17 @@ func (c *Compiled) compileWrites() (string, error) {
 	return "", nil
 }
 
+// condition gives what must hold of a row for the rule to run on it.
+func (r *Rule) condition() string {
+	switch {
+	case r.Wake.Becomes == "":
+		return r.Where
+	case r.Where == "":
+		return r.Wake.Becomes
+	}
+	return "(" + r.Wake.Becomes + ") and (" + r.Where + ")"
+}
+
 func cmpOr(s, other string) string {
 	if s == "" {
 		return other
@@ -176,7 +190,25 @@ func (c *Compiled) compileFor(tab *sheet.TabShape) (*tabRule, string, error) {
 		return nil, "wake", &sheet.NotFound{What: "column", Name: c.Wake.Edit[0].String(), In: tab.Name}
 	}
 	var err error
-	if t.where, err = query.Compile(c.Where, scope); err != nil {
+	if c.Wake.Becomes != "" {
+		e, err := clause.CheckCondition(c.Wake.Becomes, scope)
+		if err != nil {
+			return nil, "wake", err
+		}
+		if e.UsesEdit() {
+			return nil, "wake", errors.New("what becomes true is told from the row as it stands: ask for changes in where")
+		}
+		if t.becomes, err = query.Compile(c.Wake.Becomes, scope); err != nil {
+			return nil, "wake", err
+		}
+		for _, id := range e.Columns() {
+			c.takes[sheet.ColumnID(id)] = true
+		}
+		for _, tab := range e.Looks() {
+			c.looks[sheet.TabID(tab)] = true
+		}
+	}
+	if t.where, err = query.Compile(c.condition(), scope); err != nil {
 		return nil, "where", err
 	}
 	for i, s := range c.Steps[:min(c.moves()+1, len(c.Steps))] {

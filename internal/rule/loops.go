@@ -76,7 +76,7 @@ func couldWake(a, b *Compiled) bool {
 		if len(columns) == 0 || tab != 0 && b.tabs[tab] == nil {
 			continue
 		}
-		if b.Wake.Any || slices.ContainsFunc(columns, func(c sheet.ColumnID) bool { return slices.Contains(b.Wake.Edit, c) }) {
+		if b.Wake.Any || b.waitsFor(columns) || slices.ContainsFunc(columns, func(c sheet.ColumnID) bool { return slices.Contains(b.Wake.Edit, c) }) {
 			return true
 		}
 	}
@@ -107,4 +107,9 @@ func (s Step) writes() (columns []sheet.ColumnID, adds bool, tab sheet.TabID) {
 		of(s.Set)
 	}
 	return columns, adds, tab
+}
+
+// waitsFor reports whether a condition that the rule waits for takes any of some columns.
+func (r *Compiled) waitsFor(columns []sheet.ColumnID) bool {
+	return slices.ContainsFunc(columns, func(c sheet.ColumnID) bool { return r.takes[c] })
 }

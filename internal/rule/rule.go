@@ -47,14 +47,17 @@ type Wake struct {
 	Edit  []sheet.ColumnID `json:"edit,omitempty"`  // an edit of any of these columns
 	Any   bool             `json:"any,omitempty"`   // an edit of any column
 	Added bool             `json:"added,omitempty"` // a new row
-	Clock string           `json:"clock,omitempty"` // a clock phrase
-	Skip  bool             `json:"skip,omitempty"`  // let occurrences go that passed while the service was down
-	Call  bool             `json:"call,omitempty"`  // a signed request from outside
-	File  string           `json:"file,omitempty"`  // a pattern of files of the intake
+	// Becomes is a condition: the rule runs on rows of which it becomes true, whatever makes
+	// it so, the day that has come included.
+	Becomes string `json:"becomes,omitempty"`
+	Clock   string `json:"clock,omitempty"` // a clock phrase
+	Skip    bool   `json:"skip,omitempty"`  // let occurrences go that passed while the service was down
+	Call    bool   `json:"call,omitempty"`  // a signed request from outside
+	File    string `json:"file,omitempty"`  // a pattern of files of the intake
 }
 
 // ByEdit reports whether changes to rows wake the rule.
-func (w Wake) ByEdit() bool { return w.Any || w.Added || len(w.Edit) > 0 }
+func (w Wake) ByEdit() bool { return w.Any || w.Added || len(w.Edit) > 0 || w.Becomes != "" }
 
 // Step is one thing that a rule does; exactly one of its kinds is set.
 type Step struct {
@@ -180,8 +183,15 @@ func (r *Rule) Schedule() (*recur.Schedule, error) {
 	if r.Paused {
 		return nil, nil
 	}
-	return recur.Scheduled(r.Wake.Clock, r.Wake.Skip, recur.Open)
+	phrase := r.Wake.Clock
+	if r.Wake.Becomes != "" {
+		phrase = turnOfDay
+	}
+	return recur.Scheduled(phrase, r.Wake.Skip, recur.Open)
 }
+
+// turnOfDay is when what hangs on the day is looked at anew.
+const turnOfDay = "daily at 00:00"
 
 // Identify gives the rule its id and name.
 func (r *Rule) Identify(id sheet.DefinitionID, name string) { r.ID, r.Name = id, name }
@@ -211,6 +221,7 @@ var DefaultLimits = Limits{Rows: 5_000_000, Depth: 25}
 type Setting struct {
 	Program func(*sheet.Shape) (*program.Program, error) // of the shapes in the draft
 	Now     time.Time
+	Since   time.Time // when the clock last woke the rule that it wakes now; zero: it does not
 	Limits  Limits
 	Meter   *clause.Meter        // what clauses may cost; whoever gives it asks it at the end
 	NewID   func() int64         // ids for tabs that a step creates

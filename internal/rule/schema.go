@@ -34,7 +34,7 @@ func (*Rule) SetupSchema() schema.Object {
 	step["minProperties"] = 1
 	return schema.Closed(schema.Object{
 		"name": schema.Text("the rule's name"), "remark": schema.Text("a remark"),
-		"wake": schema.Object{"anyOf": []any{schema.Object{"const": "hand"}, schema.Closed(schema.Object{"edit": schema.OneOrMore("columns, or any"), "new row": schema.Truth("a row is added"), "clock": schema.Text("a clock phrase"), "missed": schema.Object{"enum": []any{"run once", "skip"}}, "call": schema.Truth("a signed request from outside"), "file": schema.Text("a pattern of files of the intake, such as intake/**")})}},
+		"wake": schema.Object{"anyOf": []any{schema.Object{"const": "hand"}, schema.Closed(schema.Object{"edit": schema.OneOrMore("columns, or any"), "new row": schema.Truth("a row is added"), "becomes true": schema.Text("a clause: whatever makes it true of a row, the day included"), "clock": schema.Text("a clock phrase"), "missed": schema.Object{"enum": []any{"run once", "skip"}}, "call": schema.Truth("a signed request from outside"), "file": schema.Text("a pattern of files of the intake, such as intake/**")})}},
 		"in":   schema.OneOrMore("tabs; none: every tab that has the columns"), "where": schema.Object{"type": []any{"string", "boolean"}, "description": "a clause"},
 		"paused": schema.Truth("not woken"), "watching only": schema.Truth("records what it would do, and changes nothing"), "limit": schema.Object{"type": "integer", "minimum": 0},
 		"steps": schema.ListOf(step),

@@ -42,6 +42,9 @@ func (r *Rule) wakeWords(e *setup.Writer) string {
 		}
 		edits = append(edits, setup.OrWords(names)+" changes")
 	}
+	if w.Becomes != "" {
+		edits = append(edits, "`"+e.Across(r.In, w.Becomes)+"` becomes true")
+	}
 	if w.Added {
 		edits = append(edits, "a row is added")
 	}

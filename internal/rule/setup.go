@@ -33,7 +33,7 @@ func (r *Rule) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 		d.Facts = FileNames
 		defer func() { d.Facts = nil }()
 	}
-	if r.Where, err = d.Clause(m.Get("where"), r.In, r.Wake.ByEdit()); err != nil {
+	if r.Where, err = d.Condition(m.Get("where"), r.In, r.Wake.ByEdit()); err != nil {
 		return err
 	}
 	return m.Get("steps").Each(func(a setup.At) error {
@@ -65,7 +65,16 @@ func readWake(d *setup.Reader, a setup.At, tabs []sheet.TabID) (Wake, error) {
 		if err != nil {
 			return w, err
 		}
+		if d.Shape.ColumnByID(id).Computed() {
+			return w, m.Get("edit").Fail("%s is computed, and nobody edits it: write for example becomes true: \"[%s] > 7\"", n, n)
+		}
 		w.Edit = append(w.Edit, id)
+	}
+	if w.Becomes, err = d.Condition(m.Get("becomes true"), tabs, false); err != nil {
+		return w, err
+	}
+	if w.Becomes != "" && m.Get("clock").Present() {
+		return w, m.Get("clock").Fail("what becomes true by the day is looked at each midnight: make another rule for another hour")
 	}
 	if w.Added, err = m.Get("new row").Yes(); err != nil {
 		return w, err

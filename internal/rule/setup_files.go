@@ -115,7 +115,7 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	}
 	facts := d.Facts
 	d.Facts = nil // the clause is about the tab's rows, whatever wakes the rule
-	w.Where, err = d.Clause(m.Get("where"), []sheet.TabID{w.Tab}, false)
+	w.Where, err = d.Condition(m.Get("where"), []sheet.TabID{w.Tab}, false)
 	d.Facts = facts
 	if err != nil {
 		return nil, err

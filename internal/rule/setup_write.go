@@ -23,6 +23,7 @@ func (r *Rule) WriteSetup(e *setup.Writer, b setup.Builder) {
 	if len(edits) > 0 {
 		wake.Put("edit", setup.Scalars(edits))
 	}
+	wake.Text("becomes true", e.Across(r.In, r.Wake.Becomes))
 	wake.Yes("new row", r.Wake.Added).Text("clock", r.Wake.Clock).Text("missed", setup.MissedWord(r.Wake.Skip)).Yes("call", r.Wake.Call).Text("file", r.Wake.File)
 	if len(wake.Node().Content) > 0 {
 		b.Put("wake", setup.Flow(wake.Node()))

@@ -86,15 +86,24 @@ func containsTab(tabs []sheet.TabID, id sheet.TabID) bool {
 
 // Clause checks a clause against the tabs and gives its stored form.
 func (d *Reader) Clause(a At, tabs []sheet.TabID, edit bool) (string, error) {
-	scope := d.scope(tabs, edit)
-	return d.store(a, scope, func(text string, scope *clause.Scope) (*clause.Expr, error) {
-		for _, c := range scope.Columns { // a name alone is one, of however many words
+	return d.store(a, d.scope(tabs, edit), named(clause.CheckValue))
+}
+
+// Condition does the same for one that must come out as yes or no.
+func (d *Reader) Condition(a At, tabs []sheet.TabID, edit bool) (string, error) {
+	return d.store(a, d.scope(tabs, edit), named(clause.CheckCondition))
+}
+
+// named lets a name alone be one, of however many words.
+func named(check func(string, *clause.Scope) (*clause.Expr, error)) func(string, *clause.Scope) (*clause.Expr, error) {
+	return func(text string, scope *clause.Scope) (*clause.Expr, error) {
+		for _, c := range scope.Columns {
 			if value.EqualText(c.Name, text) {
 				text = "[" + c.Name + "]"
 			}
 		}
-		return clause.CheckValue(text, scope)
-	})
+		return check(text, scope)
+	}
 }
 
 // Template checks a text with holes against the tabs and gives its stored form.

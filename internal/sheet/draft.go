@@ -69,6 +69,15 @@ func (d *Draft) Changes() []Change { return d.changes }
 // Was gives the row of change i as it was before it, or nil where there was none.
 func (d *Draft) Was(i int) *Row { return d.was[i] }
 
+// Before gives a tracker as it was when the draft began; nil where there was none.
+func (d *Draft) Before(id TrackerID) *Tracker {
+	t := d.w.trackers[id]
+	if t != nil && t.owner == d.t {
+		return t.base
+	}
+	return t
+}
+
 // Own gives a tracker whose pointer stays good, and up to date, for as long as
 // the draft lives.
 func (d *Draft) Own(id TrackerID) *Tracker { return d.tracker(id) }

@@ -21,7 +21,7 @@ func (t *Tally) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	if len(t.Of) == 0 {
 		return m.Fail("say which tab's rows are counted: of: TAB")
 	}
-	if t.Where, err = d.Clause(m.Get("where"), t.Of, false); err != nil {
+	if t.Where, err = d.Condition(m.Get("where"), t.Of, false); err != nil {
 		return err
 	}
 	if err := t.readBy(d, m.Get("by")); err != nil {

@@ -235,7 +235,7 @@ func (tg *Triggers) runRule(ctx context.Context, c *Clocked, _ time.Time, marked
 	if err != nil {
 		return err
 	}
-	req := tg.Run(policy.Itself(policy.ByClock), c.Tracker, r, sheet.Cause{Kind: sheet.ByClock, Name: r.Name}, How{})
+	req := tg.Run(policy.Itself(policy.ByClock), c.Tracker, r, sheet.Cause{Kind: sheet.ByClock, Name: r.Name}, How{Since: c.Last})
 	_, err = tg.Commit(ctx, With(req, marked))
 	return err
 }

@@ -67,6 +67,7 @@ func (tg *Triggers) FindRule(t *sheet.Tracker, name string) (*rule.Compiled, err
 type How struct {
 	Only      map[sheet.RowID]bool // rows that it is held to; nil: all of its tabs
 	Unwatched bool                 // as if it did not only watch
+	Since     time.Time            // when the clock last woke it; zero: the clock does not
 	File      *rule.File           // that woke it
 	Take      func(*engine.Turn) func(*sheet.Draft, sheet.TrackerID, *rule.Take, int) (string, bool, error)
 }
@@ -89,6 +90,7 @@ func (tg *Triggers) Run(by policy.Principal, t *sheet.Tracker, r *rule.Compiled,
 		}
 		var out *rule.Outcome
 		setting := tg.setting(t)
+		setting.Since = how.Since
 		if how.File != nil {
 			setting.Take = how.Take(t)
 			out, err = rule.RunFile(t.Draft, t.Tracker, now, how.File, t.Causes[0], setting)
