@@ -87,6 +87,7 @@ func (s *server) register() {
 	s.pageRoutes()
 	s.tallyRoutes()
 	s.formRoutes()
+	s.attachmentRoutes()
 	s.tidyRoutes()
 	s.eventRoutes()
 }

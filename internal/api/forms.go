@@ -15,12 +15,18 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
+// form finds a form for whoever sees its tab, and for those whom it names.
 func (s *server) form(ctx context.Context, in InDefinition) (*sheet.Tracker, *form.Compiled, error) {
 	t, err := s.find(ctx, in.Tracker)
 	if err != nil {
 		return nil, nil, err
 	}
 	c, err := s.workspace.Forms.Find(t, in.Definition)
+	if err != nil {
+		if whole, named, found := s.workspace.Forms.For(asker(ctx), t.ID, in.Definition); found {
+			return whole, named, nil
+		}
+	}
 	return t, c, asked(err)
 }
 
@@ -40,10 +46,10 @@ func (s *server) fill(ctx context.Context, by policy.Principal, t *sheet.Tracker
 	if errors.Is(err, forms.ErrTooMany) {
 		return nil, problemOf(http.StatusTooManyRequests, "too-many", "Too many entries", err.Error())
 	}
-	if err != nil {
-		return nil, asked(err)
+	if err == nil {
+		_, err = s.workspace.Commit(ctx, req)
 	}
-	if _, err := s.workspace.Commit(ctx, req); err != nil {
+	if err != nil {
 		var invalid *form.Invalid
 		if !errors.As(err, &invalid) {
 			return nil, asked(err)
@@ -73,6 +79,18 @@ func (s *server) byLink(ctx context.Context, secret string) (*sheet.Tracker, *fo
 
 // formRoutes serves entry forms, for people and by private links.
 func (s *server) formRoutes() {
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/entry-forms", "list-entry-forms", "List the forms that one may fill in",
+		func(ctx context.Context, in *InTracker) (*body[[]wire.FormName], error) {
+			t, err := s.find(ctx, in.Tracker)
+			if err != nil {
+				return nil, err
+			}
+			out := []wire.FormName{}
+			for c := range s.workspace.Forms.All(asker(ctx), t) {
+				out = append(out, wire.FormName{ID: c.ID.String(), Name: c.Name, Says: c.Says})
+			}
+			return ok(out), nil
+		})
 	const one = "/trackers/{tracker}/forms/{definition}"
 	route(s, reader, http.MethodGet, one+"/fields", "show-form", "Show a form as it is filled in",
 		func(ctx context.Context, in *InDefinition) (*body[wire.EntryForm], error) {

@@ -4,18 +4,27 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+
+	"example.org/kavlo/internal/wire"
 )
 
 // formCmd makes the commands for entry forms.
 func (a *app) formCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "form", Short: "Fill in entry forms, and share them by private links", RunE: needsCommand}
 	cmd.AddCommand(a.defining("forms", "form")...)
-	fill := &cobra.Command{Use: "fill TRACKER FORM Field=value ...", Short: "Add a row by a form", Args: atLeast("TRACKER", "FORM", "Field=value"), RunE: func(cmd *cobra.Command, given []string) error {
+	var filed []string
+	fill := &cobra.Command{Use: "fill TRACKER FORM [Field=value ...]", Short: "Add a row by a form", Args: atLeast("TRACKER", "FORM"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
 		}
 		values, err := cells(given[2:])
+		if err != nil {
+			return err
+		}
+		err = attachEach(filed, values, func(field, name string, text []byte) (*wire.Attached, error) {
+			return c.AttachToForm(cmd.Context(), given[0], given[1], field, name, text)
+		})
 		if err != nil {
 			return err
 		}
@@ -26,6 +35,7 @@ func (a *app) formCmd() *cobra.Command {
 		lines(a.out, "%s", got.Says)
 		return nil
 	}}
+	fill.Flags().StringArrayVar(&filed, "file", nil, "Field=path: a file for a field that takes one; may be given again")
 	fields := &cobra.Command{Use: "fields TRACKER FORM", Short: "List what a form asks for", Args: args("TRACKER", "FORM"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {

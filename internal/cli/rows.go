@@ -118,7 +118,7 @@ func (a *app) rowCmd() *cobra.Command {
 			return c.AddRows(cmd.Context(), how(), tracker, tab, []map[string]any{values})
 		})}
 	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes, styles and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
-	var noted, looked []string
+	var noted, looked, filed []string
 	var keepOdd bool
 	set := &cobra.Command{Use: "set TRACKER/TAB ROW [Column=value ...]", Short: "Set cells of a row, their notes and styles", Args: atLeast("TRACKER/TAB", "ROW"),
 		Example: `  kavlo row set "Touring loans/Requested" "Enamelled sextant" Stage=Agreed
@@ -138,8 +138,14 @@ func (a *app) rowCmd() *cobra.Command {
 			if edit.Styles, err = byColumn(looked); err != nil {
 				return nil, err
 			}
+			err = attachEach(filed, edit.Cells, func(column, name string, text []byte) (*wire.Attached, error) {
+				return c.Attach(cmd.Context(), tracker, tab, column, name, text)
+			})
+			if err != nil {
+				return nil, err
+			}
 			if len(edit.Cells)+len(noted)+len(looked) == 0 {
-				return nil, usage("Column=value, --note or --style is missing")
+				return nil, usage("Column=value, --file, --note or --style is missing")
 			}
 			return c.SetRow(cmd.Context(), how(), tracker, tab, given[1], edit)
 		})}
@@ -147,6 +153,7 @@ func (a *app) rowCmd() *cobra.Command {
 	set.Flags().BoolVar(&keepOdd, "keep-odd", false, "let a value that does not fit its column take the place of one that does")
 	set.Flags().StringArrayVar(&noted, "note", nil, "Column=text: the note on a cell; may be given again")
 	set.Flags().StringArrayVar(&looked, "style", nil, "Column=style, as in \"fill amber, bold\" or plain; may be given again")
+	set.Flags().StringArrayVar(&filed, "file", nil, "Column=path: a file that the cell is to hold; may be given again")
 	formerly(set, "look", "style")
 	move := &cobra.Command{Use: "move TRACKER/TAB ROW TAB", Short: "Move a row to another tab", Args: args("TRACKER/TAB", "ROW", "TAB"),
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
@@ -176,7 +183,7 @@ func (a *app) rowCmd() *cobra.Command {
 	for _, sub := range []*cobra.Command{add, set, move, remove} {
 		previewFlag(sub, &preview)
 	}
-	cmd.AddCommand(add, show, set, move, remove)
+	cmd.AddCommand(add, show, set, move, remove, a.rowFileCmd())
 	return cmd
 }
 

@@ -366,12 +366,12 @@ func (*Pattern) SetupSchema() schema.Object {
 		"name": schema.Text("name"), "remark": schema.Text("a remark"),
 		"for": schema.OneOrMore("the tabs whose rows have pages"), "where": schema.Text("which rows: a clause"),
 		"open": schema.Words(byHand, byItself), "title": schema.Text("what a page is called, with {holes}"),
-		"facts":   schema.ListOf(schema.Object{"anyOf": []any{schema.Text("a column of the row"), schema.MapOf(schema.Words(filledOnce))}}),
-		"own":     columns,
-		"figures": texts("a clause, worked out whenever a page is looked at"),
-		"tables":  schema.MapOf(table),
-		"log":     schema.Closed(schema.Object{"columns": columns, "newest": schema.Words(first, last), "choices": texts("where a column takes its values from: COLUMN in TAB")}, "columns"),
+		"facts":    schema.ListOf(schema.Object{"anyOf": []any{schema.Text("a column of the row"), schema.MapOf(schema.Words(filledOnce))}}),
+		"own":      columns,
+		"figures":  texts("a clause, worked out whenever a page is looked at"),
+		"tables":   schema.MapOf(table),
+		"log":      schema.Closed(schema.Object{"columns": columns, "newest": schema.Words(first, last), "choices": texts("where a column takes its values from: COLUMN in TAB")}, "columns"),
 		"template": schema.Text("a workbook below templates/, laid out for a page, of which pages are made when they are saved"),
-		"clear":   schema.OneOrMore("columns of the row that are emptied when its page opens"),
+		"clear":    schema.OneOrMore("columns of the row that are emptied when its page opens"),
 	}, "name", "for", "title")
 }

@@ -29,6 +29,8 @@ type Form struct {
 	Set    []setup.Cell `json:"set,omitempty"`
 	Thanks string       `json:"thanks,omitempty"` // after an entry
 	Hourly int          `json:"hourly,omitempty"` // entries an hour at most; 0: MostHourly
+	// By are people who may fill it in though they may not see its tab.
+	By sheet.Who `json:"by,omitempty"`
 }
 
 // Field is a column that is filled in.
@@ -119,6 +121,19 @@ func (c *Compiled) Entry(d *sheet.Draft, t *sheet.Tracker, env *clause.Env, give
 	return out, nil
 }
 
+// Field gives the column of a field, by name or id.
+func (c *Compiled) Field(t *sheet.Tracker, name string) (*sheet.Column, error) {
+	if t != nil && t.TabByID(c.Tab) != nil {
+		tab := t.TabByID(c.Tab)
+		col, err := tab.Column(name)
+		if err == nil && slices.ContainsFunc(c.Fields, func(f Field) bool { return f.Column == col.ID }) {
+			return col, nil
+		}
+		return nil, &sheet.NotFound{What: "field", Name: name, In: c.Name, Nearest: value.Nearest(name, c.names(tab))}
+	}
+	return nil, &sheet.NotFound{What: "field", Name: name, In: c.Name}
+}
+
 // Invalid says what is wrong with an entry; it tells of nothing but the form's own fields.
 type Invalid struct{ Err error }
 
@@ -130,9 +145,9 @@ func (c *Compiled) read(d *sheet.Draft, t *sheet.Tracker, given map[string]any) 
 	tab := t.TabByID(c.Tab)
 	out := map[sheet.ColumnID]any{}
 	for name, raw := range given {
-		col, err := tab.Column(name)
-		if err != nil || !slices.ContainsFunc(c.Fields, func(f Field) bool { return f.Column == col.ID }) {
-			return nil, &sheet.NotFound{What: "field", Name: name, In: c.Name, Nearest: value.Nearest(name, c.names(tab))}
+		col, err := c.Field(t, name)
+		if err != nil {
+			return nil, err
 		}
 		strict := *col
 		strict.BadInput = sheet.Refuse
@@ -203,6 +218,9 @@ func (f *Form) ReadSetup(d *setup.Reader, m *setup.Mapping) error {
 	if err != nil {
 		return err
 	}
+	if f.By, err = setup.ReadWho(m.Get("filled in by")); err != nil {
+		return err
+	}
 	if f.Hourly, err = m.Get("hourly").Int(); err != nil {
 		return err
 	}
@@ -260,6 +278,9 @@ func (f *Form) WriteSetup(e *setup.Writer, b setup.Builder) {
 		}
 		b.Put("set", setup.Flow(set.Node()))
 	}
+	if f.By != nil {
+		b.Put("filled in by", setup.Scalars(f.By))
+	}
 	b.Text("thanks", f.Thanks)
 	if f.Hourly > 0 {
 		b.Put("hourly", setup.Word(fmt.Sprint(f.Hourly)))
@@ -279,5 +300,5 @@ func (f *Form) Sentence(e *setup.Writer) string {
 func (*Form) SetupSchema() schema.Object {
 	field := schema.Object{"anyOf": []any{schema.Text("a column"), schema.MapOf(schema.Object{"anyOf": []any{schema.Text("a help text"), schema.Closed(schema.Object{"help": schema.Text("a help text"), "required": schema.Truth("it must be filled in")})}})}}
 	return schema.Closed(schema.Object{"name": schema.Text("name"), "remark": schema.Text("a remark"), "tab": schema.Text("to which rows are added"), "says": schema.Text("what stands above the fields"),
-		"fields": schema.ListOf(field), "set": schema.MapOf(schema.Plain()), "thanks": schema.Text("what is said after an entry"), "hourly": schema.Object{"type": "integer", "description": "entries an hour at most"}}, "name", "tab", "fields")
+		"fields": schema.ListOf(field), "set": schema.MapOf(schema.Plain()), "thanks": schema.Text("what is said after an entry"), "filled in by": schema.OneOrMore("people who may fill it in though they may not see the tab: addresses, or readers, editors, keepers"), "hourly": schema.Object{"type": "integer", "description": "entries an hour at most"}}, "name", "tab", "fields")
 }

@@ -6,17 +6,21 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"iter"
+	"maps"
 	"sync"
 	"time"
 
 	"golang.org/x/time/rate"
 
+	"example.org/kavlo/internal/attach"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/form"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
+	"example.org/kavlo/internal/value"
 )
 
 // Forms are the entry forms of a workspace.
@@ -24,6 +28,7 @@ type Forms struct {
 	*engine.Engine
 	store  *store.Store
 	hash   func(secret string) string
+	files  *attach.Files
 	mu     sync.Mutex
 	limits map[limitKey]*rate.Limiter
 }
@@ -31,11 +36,13 @@ type Forms struct {
 type limitKey struct {
 	tracker sheet.TrackerID
 	form    sheet.DefinitionID
+	files   bool
 }
 
-// New gives the forms of an engine's workspace; hash is how secrets are kept.
-func New(e *engine.Engine, hash func(secret string) string) *Forms {
-	return &Forms{Engine: e, store: e.Store(), hash: hash, limits: map[limitKey]*rate.Limiter{}}
+// New gives the forms of an engine's workspace; hash is how secrets are kept, and files are
+// where what is uploaded goes.
+func New(e *engine.Engine, hash func(secret string) string, files *attach.Files) *Forms {
+	return &Forms{Engine: e, store: e.Store(), hash: hash, files: files, limits: map[limitKey]*rate.Limiter{}}
 }
 
 // ErrClosed says that a private link leads nowhere any more.
@@ -57,6 +64,47 @@ func (f *Forms) Find(t *sheet.Tracker, name string) (*form.Compiled, error) {
 	return program.Ready[*form.Compiled](ready, def.ID)
 }
 
+// For gives a form to somebody whom it names, though they may not see its tab.
+func (f *Forms) For(by policy.Principal, tracker sheet.TrackerID, name string) (*sheet.Tracker, *form.Compiled, bool) {
+	t := f.State().Tracker(tracker)
+	if t == nil {
+		return nil, nil, false
+	}
+	c, err := f.Find(t, name)
+	if err != nil || !named(by, t, c) {
+		return nil, nil, false
+	}
+	return t, c, true
+}
+
+// named reports whether a form names somebody, by the role that they have in its tracker.
+func named(by policy.Principal, t *sheet.Tracker, c *form.Compiled) bool {
+	by.Access = policy.RoleIn(by, t.Shape)
+	return by.Access > policy.Nobody && by.Among(c.By)
+}
+
+// All gives the forms that somebody may fill in who sees a tracker so.
+func (f *Forms) All(by policy.Principal, seen *sheet.Tracker) iter.Seq[*form.Compiled] {
+	return func(yield func(*form.Compiled) bool) {
+		whole := f.State().Tracker(seen.ID)
+		if whole == nil {
+			return
+		}
+		ready, err := f.Program(whole.Shape)
+		if err != nil {
+			return
+		}
+		for c, err := range program.All[*form.Compiled](ready, sheet.KindForm) {
+			if err != nil {
+				continue
+			}
+			if _, hidden := f.Find(seen, c.ID.String()); (hidden == nil || named(by, whole, c)) && !yield(c) {
+				return
+			}
+		}
+	}
+}
+
 // By gives the principal who fills a form in: they may do nothing else.
 func By(name string, tracker sheet.TrackerID, c *form.Compiled) policy.Principal {
 	return policy.Principal{Kind: policy.Form, Name: name, Access: policy.Keeper, Narrow: c.Grant(tracker)}
@@ -67,7 +115,7 @@ const ByLink = "private link"
 
 // Fill adds what somebody filled in. key lets an entry that is sent again be known.
 func (f *Forms) Fill(by policy.Principal, tracker sheet.TrackerID, c *form.Compiled, given map[string]any, key engine.Key) (engine.Request, error) {
-	limit := f.limit(tracker, c)
+	limit := f.limit(tracker, c, false)
 	if limit.TokensAt(f.Now()) < 1 {
 		return engine.Request{}, ErrTooMany
 	}
@@ -85,7 +133,11 @@ func (f *Forms) Fill(by policy.Principal, tracker sheet.TrackerID, c *form.Compi
 		if err != nil {
 			return err
 		}
-		cells, err := now.Entry(t.Draft, tr, ready.Env(tr, nil, t.Now, t.Meter()), given)
+		whole, err := f.uploaded(t.Context(), tr, now, given)
+		if err != nil {
+			return err
+		}
+		cells, err := now.Entry(t.Draft, tr, ready.Env(tr, nil, t.Now, t.Meter()), whole)
 		if err != nil {
 			return err
 		}
@@ -95,15 +147,49 @@ func (f *Forms) Fill(by policy.Principal, tracker sheet.TrackerID, c *form.Compi
 	}}, nil
 }
 
-// limit gives what bounds a form's entries: so many an hour, a third of them at once.
-func (f *Forms) limit(tracker sheet.TrackerID, c *form.Compiled) *rate.Limiter {
+// uploaded gives an entry with the files that were uploaded for it: a field for a file takes
+// one of those, and no address of another.
+func (f *Forms) uploaded(ctx context.Context, t *sheet.Tracker, c *form.Compiled, given map[string]any) (map[string]any, error) {
+	out := maps.Clone(given)
+	for name, raw := range given {
+		col, err := c.Field(t, name)
+		text, _ := raw.(string)
+		if err != nil || col.Type.Kind != value.File || text == "" {
+			continue // the entry is read later, and tells of what is wrong
+		}
+		v, err := f.files.Waiting(ctx, t.ID, col.ID, attach.ID(text))
+		if err != nil && !errors.Is(err, attach.ErrGone) {
+			return nil, err
+		}
+		if err != nil {
+			return nil, &form.Invalid{Err: &sheet.Refusal{Column: col.Name, Reason: "takes a file", Hint: "choose the file anew: it is kept for a day until the form is sent"}}
+		}
+		out[name] = v.String()
+	}
+	return out, nil
+}
+
+// MayAttach says whether a form takes one more file now.
+func (f *Forms) MayAttach(tracker sheet.TrackerID, c *form.Compiled) error {
+	if !f.limit(tracker, c, true).AllowN(f.Now(), 1) {
+		return ErrTooMany
+	}
+	return nil
+}
+
+// limit gives what bounds a form's entries: so many an hour, a third of them at once. Of
+// files there may be thrice as many.
+func (f *Forms) limit(tracker sheet.TrackerID, c *form.Compiled, files bool) *rate.Limiter {
 	hourly := c.Hourly
 	if hourly == 0 {
 		hourly = form.MostHourly
 	}
+	if files {
+		hourly *= 3
+	}
 	f.mu.Lock()
 	defer f.mu.Unlock()
-	key := limitKey{tracker, c.ID}
+	key := limitKey{tracker, c.ID, files}
 	every := rate.Every(time.Hour / time.Duration(hourly))
 	l := f.limits[key]
 	if l == nil {

@@ -19,6 +19,9 @@ var RoleWords = []string{"readers", "editors", "keepers"}
 // says nothing.
 func (p *Principal) within(who sheet.Who) bool { return who == nil || p.named(who) }
 
+// Among reports whether a principal is one of those named.
+func (p *Principal) Among(who sheet.Who) bool { return who != nil && p.named(who) }
+
 func (p *Principal) named(who sheet.Who) bool {
 	return slices.ContainsFunc(who, func(w string) bool {
 		if role, is := roleWords[w]; is {

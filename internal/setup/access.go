@@ -23,7 +23,7 @@ func (d *Reader) readAccess(a At) error {
 	}
 	out := &sheet.Access{}
 	for key, to := range map[string]*sheet.Who{"read": &out.Read, "edit": &out.Edit, "keep": &out.Keep} {
-		if *to, err = readWho(m.Get(key)); err != nil {
+		if *to, err = ReadWho(m.Get(key)); err != nil {
 			return err
 		}
 	}
@@ -90,10 +90,10 @@ func readBar(a At) (sheet.Bar, error) {
 	if err != nil {
 		return b, err
 	}
-	if b.See, err = readWho(m.Get("see")); err != nil {
+	if b.See, err = ReadWho(m.Get("see")); err != nil {
 		return b, err
 	}
-	if b.Change, err = readWho(m.Get("change")); err != nil {
+	if b.Change, err = ReadWho(m.Get("change")); err != nil {
 		return b, err
 	}
 	if b.See == nil && b.Change == nil {
@@ -102,8 +102,8 @@ func readBar(a At) (sheet.Bar, error) {
 	return b, m.Done()
 }
 
-// readWho reads people by their addresses, or roles.
-func readWho(a At) (sheet.Who, error) {
+// ReadWho reads people by their addresses, or roles.
+func ReadWho(a At) (sheet.Who, error) {
 	names, err := a.Texts()
 	if err != nil || !a.Present() {
 		return nil, err

@@ -10,6 +10,13 @@ type EntryForm struct {
 	Fields []FormField `json:"fields"`
 }
 
+// FormName is a form that one may fill in.
+type FormName struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	Says string `json:"says,omitempty" doc:"What stands above the fields"`
+}
+
 // FormField is a field of a form.
 type FormField struct {
 	Column   Column `json:"column"`

@@ -120,10 +120,10 @@ func TestARuleWaitsForWhatBecomesTrueElsewhere(t *testing.T) {
 func TestWhatCannotBecomeTrueIsRefused(t *testing.T) {
 	b := newBench(t)
 	for wake, want := range map[string]string{
-		`{ edit: [Days late] }`:                     `Days late is computed, and nobody edits it: write for example becomes true: "[Days late] > 7"`,
-		`{ becomes true: Days late }`:               "is a number, where a condition is wanted: write for example [Days late] is not blank",
-		`{ becomes true: Due changed }`:             "changed",
-		`{ becomes true: Days > 7 }`:                "did you mean",
+		`{ edit: [Days late] }`:                              `Days late is computed, and nobody edits it: write for example becomes true: "[Days late] > 7"`,
+		`{ becomes true: Days late }`:                        "is a number, where a condition is wanted: write for example [Days late] is not blank",
+		`{ becomes true: Due changed }`:                      "changed",
+		`{ becomes true: Days > 7 }`:                         "did you mean",
 		`{ becomes true: Told is blank, clock: daily at 7 }`: "make another rule for another hour",
 	} {
 		_, err := b.Commit(t.Context(), b.LoadSetup(testkit.By("Ines"), []byte(strings.Replace(late, `{ becomes true: "[Days late] > 7" }`, wake, 1))))

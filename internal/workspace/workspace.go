@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/access"
+	"example.org/kavlo/internal/attach"
 	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/forms"
@@ -64,6 +65,8 @@ type Workspace struct {
 	*access.Gate
 	Pages *pages.Pages
 	Forms *forms.Forms
+	// Attachments are the files that cells hold.
+	Attachments *attach.Files
 	*upkeep.Upkeep
 	*trigger.Triggers
 }
@@ -95,10 +98,11 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	}
 	w.Engine, w.Editor, w.History, w.Files = e, &edit.Editor{Engine: e, Setup: cfg.Setup}, history.New(e), output.New(e, cfg.FileFolders)
 	w.Pages, w.History.Files = pages.New(e), w.PutBack
-	w.Forms = forms.New(e, access.HashSecret)
+	w.Attachments = attach.New(e)
+	w.Forms = forms.New(e, access.HashSecret, w.Attachments)
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
 	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate, Tallies: w.tallyFiles})
-	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep)
+	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep, w.Attachments.Sweep)
 	w.Intake = intake.New(e, w.byFile)
 	w.attach(e)
 	if err := w.AsideBefore(ctx); err != nil {
@@ -129,12 +133,16 @@ func (w *Workspace) attach(e *engine.Engine) {
 	w.Beside = map[sheet.DefinitionKind]bool{sheet.KindSync: true} // lists may be slow to answer
 }
 
-// complete opens the pages that open by themselves.
+// complete opens the pages that open by themselves, and keeps the files that cells hold.
 func (w *Workspace) complete(t *engine.Turn) error {
-	if w.Pages == nil { // it is opening
+	if w.Attachments == nil { // it is opening
 		return nil
 	}
-	return w.Pages.Follow(t)
+	if err := w.Pages.Follow(t); err != nil {
+		return err
+	}
+	w.Attachments.Follow(t)
+	return nil
 }
 
 // byFile gives the request to run a rule on a file.

@@ -26,6 +26,7 @@ export type Page = components["schemas"]["Page"];
 export type PageRef = components["schemas"]["PageRef"];
 export type Tally = components["schemas"]["Tally"];
 export type EntryForm = components["schemas"]["EntryForm"];
+export type FormName = components["schemas"]["FormName"];
 export type Untidy = components["schemas"]["Untidy"];
 export type LiveEvent = {
   seq: number;
@@ -84,3 +85,10 @@ export function problemOf(err: unknown): Problem {
     detail: err instanceof Error ? err.message : String(err),
   };
 }
+
+/** What sends a file as it is, as the body of a request. */
+export const fileBody = (file: File) => ({
+  body: file as unknown as string,
+  bodySerializer: (body: unknown) => body as File,
+  headers: { "Content-Type": "application/octet-stream" },
+});

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select, Tabs, Upload } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, type ChangeSet, type Reading, type Tracker } from "../api/client";
+import { api, ask, fileBody, type ChangeSet, type Reading, type Tracker } from "../api/client";
 import { mayImport, mayOf, useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useSession, useTrackers } from "../parts/queries";
@@ -203,14 +203,9 @@ function Target({ file, first, said }: { file: File; first: Reading; said: Said 
   );
 }
 
-const raw = {
-  bodySerializer: (body: unknown) => body as File,
-  headers: { "Content-Type": "application/octet-stream" },
-};
-
 function read(file: File, told?: string): Promise<Reading> {
   const query = { name: file.name, ...(told ? { corrections: told } : {}) };
-  return ask(api.POST("/api/v1/readings", { params: { query }, body: file as unknown as string, ...raw }));
+  return ask(api.POST("/api/v1/readings", { params: { query }, ...fileBody(file) }));
 }
 
 function take(
@@ -232,8 +227,7 @@ function take(
   return ask(
     api.POST("/api/v1/trackers/{tracker}/imports", {
       params: { path: { tracker: tracker ?? fresh }, query },
-      body: file as unknown as string,
-      ...raw,
+      ...fileBody(file),
     }),
   );
 }

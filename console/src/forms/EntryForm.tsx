@@ -5,6 +5,7 @@ import { Button, Form } from "antd";
 import { useEffect, useState } from "react";
 import { problemOf, type EntryForm as Shown, type Person } from "../api/client";
 import { ColumnField } from "../parts/ColumnField";
+import { KeepFileContext, type KeepFile } from "../parts/FileField";
 import { ProblemNote } from "../parts/ProblemNote";
 import "./forms.css";
 
@@ -16,10 +17,11 @@ type Props = {
   form: Shown;
   people: Person[];
   keep: string; // under what a half-written entry is kept
+  keepFile: KeepFile;
   send: (cells: Record<string, unknown>, key: string) => Promise<{ says: string }>;
 };
 
-export function EntryForm({ form: shown, people, keep, send }: Props) {
+export function EntryForm({ form: shown, people, keep, keepFile, send }: Props) {
   const [form] = Form.useForm<Record<string, unknown>>();
   const [key, setKey] = useState(() => newKey()); // the same until it has arrived
   useEffect(() => {
@@ -60,17 +62,19 @@ export function EntryForm({ form: shown, people, keep, send }: Props) {
       onValuesChange={(_, all) => window.sessionStorage.setItem(keep, JSON.stringify(all))}
     >
       {shown.says && <p>{shown.says}</p>}
-      {shown.fields.map((f) => (
-        <Form.Item
-          key={f.column.id}
-          name={[f.column.name]}
-          label={f.column.name}
-          extra={f.help}
-          rules={f.required ? [{ required: true, message: `${f.column.name} must be filled in` }] : []}
-        >
-          <ColumnField column={f.column} people={people} />
-        </Form.Item>
-      ))}
+      <KeepFileContext value={keepFile}>
+        {shown.fields.map((f) => (
+          <Form.Item
+            key={f.column.id}
+            name={[f.column.name]}
+            label={f.column.name}
+            extra={f.help}
+            rules={f.required ? [{ required: true, message: `${f.column.name} must be filled in` }] : []}
+          >
+            <ColumnField column={f.column} people={people} />
+          </Form.Item>
+        ))}
+      </KeepFileContext>
       {fill.isError && !problemOf(fill.error).field && <ProblemNote error={fill.error} />}
       <Button type="primary" htmlType="submit" loading={fill.isPending}>
         Send

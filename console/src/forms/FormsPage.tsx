@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, InputNumber, Popconfirm, Typography } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, ask, problemOf, type Definition } from "../api/client";
+import { api, ask, fileBody, problemOf, type FormName } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople } from "../parts/queries";
@@ -16,7 +16,7 @@ export default function FormsPage() {
   const { tracker = "", form } = useParams();
   const forms = useQuery({
     queryKey: ["forms", tracker],
-    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/forms", { params: { path: { tracker } } })),
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/entry-forms", { params: { path: { tracker } } })),
   });
   if (form) return <OneForm tracker={tracker} form={form} />;
   return (
@@ -38,7 +38,7 @@ export default function FormsPage() {
   );
 }
 
-function FormCard({ tracker, form }: { tracker: string; form: Definition }) {
+function FormCard({ tracker, form }: { tracker: string; form: FormName }) {
   const may = useMay(tracker);
   return (
     <section className="section" aria-label={form.name}>
@@ -138,6 +138,14 @@ function OneForm({ tracker, form }: { tracker: string; form: string }) {
             form={shown.data}
             people={people}
             keep={`kavlo form ${form}`}
+            keepFile={(column, file) =>
+              ask(
+                api.POST("/api/v1/trackers/{tracker}/forms/{definition}/attachments", {
+                  params: { ...params, query: { field: column.id, name: file.name } },
+                  ...fileBody(file),
+                }),
+              )
+            }
             send={async (cells, key) => {
               const received = await ask(
                 api.POST("/api/v1/trackers/{tracker}/forms/{definition}/entries", {

@@ -1,7 +1,7 @@
 // A form by a private link: nothing else of Kavlo is to be seen there.
 import { useQuery } from "@tanstack/react-query";
 import { useLocation } from "react-router";
-import { api, ask } from "../api/client";
+import { api, ask, fileBody } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { EntryForm } from "./EntryForm";
 
@@ -28,6 +28,15 @@ export default function LinkedFormPage() {
             form={shown.data}
             people={[]}
             keep={`kavlo form ${secret.slice(0, 12)}`}
+            keepFile={(column, file) =>
+              ask(
+                api.POST("/api/v1/forms/attachments", {
+                  params: { header: { "Kavlo-Link": secret }, query: { field: column.id, name: file.name } },
+                  ...fileBody(file),
+                  headers: { ...fileBody(file).headers, "Kavlo-Link": secret },
+                }),
+              )
+            }
             send={(cells, key) => ask(api.POST("/api/v1/forms/entries", { body: { secret, cells, key } }))}
           />
         </>

@@ -72,7 +72,7 @@ const base = "/api/v1/trackers/t1/forms";
 
 it("lists forms, and lets keepers make and close private links", async () => {
   const answers: Record<string, Answer> = {
-    [`GET ${base}`]: { body: [{ id: "p4", kind: "form", name: "Ask", says: "Adds rows to Asked.", body: {} }] },
+    "GET /api/v1/trackers/t1/entry-forms": { body: [{ id: "p4", name: "Ask", says: "Ask away" }] },
     [`GET ${base}/p4/links`]: { body: [{ id: "x", made: "2026-03-25T09:00:00Z", expires: "2026-04-08T09:00:00Z" }] },
     [`POST ${base}/p4/links`]: { body: { secret: "s", link: "http://kavlo.example.org/form#s" } },
     [`DELETE ${base}/p4/links`]: { body: { closed: 1 } },
@@ -90,7 +90,6 @@ it("lists forms, and lets keepers make and close private links", async () => {
 
 it("is filled in by whoever is signed in, once", async () => {
   const asked = service({
-    [`GET ${base}`]: { body: [] },
     [`GET ${base}/p4/fields`]: { body: form },
     [`POST ${base}/p4/entries`]: { body: { says: "Received." } },
     "GET /api/v1/people": { body: [] },
@@ -101,4 +100,34 @@ it("is filled in by whoever is signed in, once", async () => {
   fireEvent.click(button("Send"));
   expect(await screen.findByText("Received.")).toBeTruthy();
   expect(asked.find((a) => a.key.startsWith("POST"))?.body).toEqual({ cells: { What: "A lamp" } });
+});
+
+it("uploads a file to a field, says where that fails, and sends what was kept", async () => {
+  const kept = "dent.png </api/v1/attachments/ABC>";
+  const answers: Record<string, Answer> = {
+    "POST /api/v1/forms/shown": { body: { ...form, fields: [{ column: column("Photo", { type: "file" }) }] } },
+    "POST /api/v1/forms/attachments": {
+      status: 413,
+      body: { title: "The file is too large", detail: "a file may have at most 20 MB", status: 413 },
+    },
+    "POST /api/v1/forms/entries": { body: { says: "Thanks!" } },
+  };
+  const asked = service(answers);
+  openPage(<LinkedFormPage />, "/form", "/form#secret-of-mine", tracker("reader"));
+  const choose = async (name: string) => {
+    await screen.findByText(/^Choose/);
+    const input = document.querySelector("input[type=file]") ?? document.body;
+    fireEvent.change(input, { target: { files: [new File(["x"], name, { type: "image/png" })] } });
+  };
+  await choose("film.mov");
+  expect((await screen.findByRole("alert")).textContent).toContain(
+    "film.mov was not uploaded: a file may have at most",
+  );
+  answers["POST /api/v1/forms/attachments"] = { body: { value: kept, name: "dent.png", size: 1 } };
+  await choose("dent.png");
+  expect(await screen.findByText("dent.png")).toBeTruthy();
+  expect(screen.queryByRole("alert")).toBeNull();
+  fireEvent.click(button("Send"));
+  expect(await screen.findByText("Thanks!")).toBeTruthy();
+  expect(asked.find((a) => a.key.endsWith("/entries"))?.body).toMatchObject({ cells: { Photo: kept } });
 });

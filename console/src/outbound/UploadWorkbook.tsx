@@ -3,7 +3,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Modal, Radio, Upload } from "antd";
 import { useState } from "react";
-import { api, ask } from "../api/client";
+import { api, ask, fileBody } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 
 export function UploadWorkbook({ tracker }: { tracker: string }) {
@@ -27,9 +27,7 @@ export function UploadDialog({ tracker, onClose }: { tracker: string; onClose: (
       ask(
         api.POST("/api/v1/trackers/{tracker}/outbound/file", {
           params: { path: { tracker }, query: { path: name, template: template ? "yes" : "no" } },
-          body: file as unknown as string,
-          bodySerializer: (body: unknown) => body as File,
-          headers: { "Content-Type": "application/octet-stream" },
+          ...fileBody(file as File),
         }),
       ),
     onSuccess: (done) => {

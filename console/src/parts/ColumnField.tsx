@@ -1,6 +1,8 @@
 // A field of a form for a value of a column. Forms give it value and onChange.
 import { AutoComplete, Checkbox, Input, Select } from "antd";
+import { use } from "react";
 import type { Column, Person } from "../api/client";
+import { FileField, KeepFileContext } from "./FileField";
 
 type Props = {
   column: Column;
@@ -13,6 +15,7 @@ type Props = {
 
 export function ColumnField({ column: c, people, choices, value, onChange, id }: Props) {
   const common = { id, "aria-label": c.name };
+  const files = use(KeepFileContext);
   if (choices) {
     return (
       <AutoComplete
@@ -26,6 +29,9 @@ export function ColumnField({ column: c, people, choices, value, onChange, id }:
     );
   }
   switch (c.type) {
+    case "file":
+      if (!files) break;
+      return <FileField column={c} id={id} value={value as string | undefined} onChange={onChange} />;
     case "checkbox":
       return <Checkbox {...common} checked={value === true} onChange={(e) => onChange?.(e.target.checked)} />;
     case "choice":

@@ -1,8 +1,9 @@
 // A new row, by form: required columns first.
 import { Form, Modal } from "antd";
 import { useState } from "react";
-import { api, ask, type Person, type Tab, type Tracker } from "../api/client";
+import { api, ask, fileBody, type Person, type Tab, type Tracker } from "../api/client";
 import { ColumnField } from "../parts/ColumnField";
+import { KeepFileContext, type KeepFile } from "../parts/FileField";
 import { isFixed } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import type { Edits } from "./useEdits";
@@ -15,6 +16,13 @@ export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
   const columns = [...tab.columns]
     .filter((c) => !isFixed(c))
     .sort((a, b) => Number(b.required ?? false) - Number(a.required ?? false));
+  const keep: KeepFile = (column, file) =>
+    ask(
+      api.POST("/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}/attachments", {
+        params: { path: { tracker: tracker.id, tab: tab.id, column: column.id }, query: { name: file.name } },
+        ...fileBody(file),
+      }),
+    );
   const add = async (values: Record<string, unknown>) => {
     const row = Object.fromEntries(Object.entries(values).filter(([, v]) => v !== undefined && v !== ""));
     try {
@@ -41,27 +49,28 @@ export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
       width={520}
     >
       {error !== undefined && <ProblemNote error={error} />}
-      <Form
-        form={form}
-        layout="horizontal"
-        labelCol={{ span: 8 }}
-        labelAlign="left"
-        size="small"
-        onFinish={(v) => void add(v)}
-        style={{ marginTop: 12 }}
-      >
-        {columns.map((c) => (
-          <Form.Item
-            key={c.id}
-            name={[c.name]}
-            label={c.name}
-            rules={c.required ? [{ required: true, message: `${c.name} must not be blank` }] : []}
-            valuePropName={c.type === "checkbox" ? "checked" : "value"}
-          >
-            <ColumnField column={c} people={people} />
-          </Form.Item>
-        ))}
-      </Form>
+      <KeepFileContext value={keep}>
+        <Form
+          form={form}
+          layout="horizontal"
+          labelCol={{ span: 8 }}
+          labelAlign="left"
+          size="small"
+          onFinish={(v) => void add(v)}
+          style={{ marginTop: 12 }}
+        >
+          {columns.map((c) => (
+            <Form.Item
+              key={c.id}
+              name={[c.name]}
+              label={c.name}
+              rules={c.required ? [{ required: true, message: `${c.name} must not be blank` }] : []}
+            >
+              <ColumnField column={c} people={people} />
+            </Form.Item>
+          ))}
+        </Form>
+      </KeepFileContext>
     </Modal>
   );
 }

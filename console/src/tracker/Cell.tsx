@@ -43,8 +43,16 @@ export const CellText = memo(function CellText({
         label
       );
     }
-    case "file":
-      return address(String(v)).label;
+    case "file": {
+      const { to, label } = address(String(v));
+      return to.startsWith("/api/v1/attachments/") ? (
+        <a href={to} download={label} tabIndex={-1}>
+          {label}
+        </a>
+      ) : (
+        label
+      );
+    }
   }
   return shown(v, column, names);
 });
