@@ -36,9 +36,9 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	r.tokens["former"], err = r.workspace.IssueToken(t.Context(), former.ID, "test", 0)
 	require.NoError(t, err)
 	require.Equal(t, 204, r.call("keeper", "DELETE", "/people/Former", nil).StatusCode)
-	open := []string{"sign-in", "sign-out", "call-rule", "show-form-by-link", "fill-form-by-link"} // a call is known by its signature
-	readers := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere", "fill-form"}
-	editors := []string{"set-row", "set-rows", "add-rows", "move-row", "remove-row", "remove-rows", "import", "run-rule", "run-round", "try-round", "run-sync", "settle-conflicts", "resend-mail", "undo", "open-pages", "close-pages", "set-page", "add-entry", "mend"}
+	open := []string{"sign-in", "sign-out", "call-rule", "show-form-by-link", "fill-form-by-link", "attach-to-form-by-link"} // a call is known by its signature
+	readers := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere", "fill-form", "attach-to-form"}
+	editors := []string{"set-row", "set-rows", "add-rows", "move-row", "remove-row", "remove-rows", "import", "run-rule", "run-round", "try-round", "run-sync", "settle-conflicts", "resend-mail", "undo", "open-pages", "close-pages", "set-page", "add-entry", "mend", "attach-file"}
 	keepersGet := []string{"list-form-links", "backup", "check", "list-access", "list-access-journal", "list-reach", "list-secrets"}
 	needs := func(method, op string) int {
 		switch {
@@ -60,7 +60,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 			}
 			least := needs(method, op.OperationID)
 			tried[least]++
-			at := strings.TrimPrefix(strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "x", "{definition}", "Move", "{run}", "x", "{seq}", "1", "{what}", "999", "{person}", "x", "{token}", "x").Replace(path), "/api/v1")
+			at := strings.TrimPrefix(strings.NewReplacer("{tracker}", "Loans", "{tab}", "Requested", "{row}", "x", "{definition}", "Move", "{run}", "x", "{seq}", "1", "{what}", "999", "{person}", "x", "{token}", "x", "{column}", "x", "{attachment}", "x").Replace(path), "/api/v1")
 			for _, nobody := range []string{"", "former"} {
 				assert.Equal(t, http.StatusUnauthorized, r.call(nobody, strings.ToUpper(method), at, nil).StatusCode, "%s as %q", op.OperationID, nobody)
 			}

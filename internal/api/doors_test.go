@@ -22,7 +22,8 @@ var forAnybody = map[string]string{
 	"sign-in":           "here one says who one is",
 	"sign-out":          "takes away no more than the session that is sent along",
 	"show-form-by-link": "the link says which form, and nothing else is to be had", "fill-form-by-link": "the link says which form, and a grant what may be done",
-	"call-rule": "a signature says who calls",
+	"attach-to-form-by-link": "the link says which form, and only one of its fields takes the file",
+	"call-rule":              "a signature says who calls",
 }
 
 // besides are the addresses that are no operations, and why they need no session.
