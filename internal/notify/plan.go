@@ -107,7 +107,11 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 			}
 		}
 	}
-	plan.Letters, err = reminder.Letters(holdings, reminder.Context{Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: post.linker(t), Act: act, Pause: pause})
+	figures, err := post.figuresFor(ctx, t, plan)
+	if err != nil {
+		return nil, err
+	}
+	plan.Letters, err = reminder.Letters(holdings, reminder.Context{Figures: figures, Round: round, Tracker: t.Name, Now: now.In(t.Location()), Names: names, Link: post.linker(t), Act: act, Pause: pause})
 	if err != nil {
 		return nil, err
 	}

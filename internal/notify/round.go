@@ -15,7 +15,6 @@ import (
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/formats/mail"
 	"example.org/kavlo/internal/policy"
-	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
 	"golang.org/x/time/rate"
@@ -47,9 +46,7 @@ type Config struct {
 	SendRate int    // mails a minute; 0: as fast as the server takes them
 	Files    Files
 	Secrets  Secrets
-	// Tallies leaves the tallies that a round attaches in a folder, as somebody sees them,
-	// and gives their paths; nil: there are none.
-	Tallies func(ctx context.Context, by policy.Principal, t *sheet.Tracker, round *reminder.CompiledRound, folder string) ([]string, error)
+	Tallies  Tallies // nil: there are none
 }
 
 // Post is a workspace's rounds and outbox.

@@ -71,6 +71,8 @@ type Context struct {
 	// date; nil: mails only tell.
 	Act   func(r *Reminder, i Item, to, what string) string
 	Pause func(to string) string // where one stops the mails; may be nil
+	// Figures gives the tallies that stand below somebody's rows; nil: none do.
+	Figures func(to string) []Figures
 
 	foreign bool              // the rows are of another tracker than the round's
 	Names   map[string]string // people's names by address
@@ -277,8 +279,12 @@ func (l *Letter) layOut(ctx Context, f *frames, env *clause.Env) {
 		closing = ctx.Round.closing(env).String()
 	}
 	repeats := l.New < l.Count // some rows were told of before
-	l.HTML = filled(f.html, html.EscapeString, l, opening, closing, l.bodyHTML(ctx.Act != nil, repeats))
-	l.Text = filled(f.text, func(s string) string { return s }, l, opening, closing, l.bodyText(repeats))
+	var figures []Figures
+	if ctx.Figures != nil {
+		figures = ctx.Figures(l.To)
+	}
+	l.HTML = filled(f.html, html.EscapeString, l, opening, closing, l.bodyHTML(ctx.Act != nil, repeats)+figuresHTML(figures))
+	l.Text = filled(f.text, func(s string) string { return s }, l, opening, closing, l.bodyText(repeats)+figuresText(figures))
 }
 
 func filled(frame []piece, escaped func(string) string, l *Letter, opening, closing, body string) string {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/setup/schema"
@@ -61,7 +62,7 @@ func (t *Tally) readLook(m *setup.Mapping) error {
 		return err
 	}
 	if t.Compare = strings.ToLower(strings.TrimSpace(t.Compare)); t.Compare != "" {
-		if _, err := dayBefore(t.Compare, 0); err != nil {
+		if _, err := dayBefore(t.Compare, time.Unix(0, 0).UTC()); err != nil {
 			return m.Get("compare").Wrap(err)
 		}
 	}
@@ -210,7 +211,7 @@ func (*Tally) SetupSchema() schema.Object {
 		"by":      schema.Object{"anyOf": []any{schema.Text("a column, or month of COLUMN and the like"), schema.ListOf(schema.Object{"type": []any{"string", "object"}})}},
 		"figures": schema.MapOf(schema.Text("count, count distinct, sum, average, median, smallest, largest or share, of a clause")),
 		"draw":    schema.Words(string(Bars), string(Line), string(Stacked), string(Number)), "show": schema.Text("the figure that is drawn"),
-		"compare": schema.Text("an earlier day: 7 days, friday"), "limit": schema.Object{"type": "integer", "description": "groups shown; the rest are the others"},
+		"compare": schema.Text("an earlier day: 7 days, 4 weeks, 1 month, friday, end of last month, 2026-03-31"), "limit": schema.Object{"type": "integer", "description": "groups shown; the rest are the others"},
 		"today": schema.Truth("it stands on the Today page"),
 	}, "name", "of", "figures")
 }

@@ -178,15 +178,6 @@ func TestATallyIsComparedWithAnEarlierDay(t *testing.T) {
 	end, ok := compiled(t, b.tracker().Shape, "All").ComparedWith(now)
 	assert.True(t, ok)
 	assert.Equal(t, "2026-03-18 23:59:59", end.Format(time.DateTime))
-	for text, day := range map[string]string{"friday": "2026-03-20", "wednesday": "2026-03-18", "1 day": "2026-03-24", "2 weeks": "2026-03-11"} {
-		got, err := dayBefore(text, value.DateOf(now).Days())
-		require.NoError(t, err)
-		assert.Equal(t, day, value.OfDays(got).String(), text)
-	}
-	for _, text := range []string{"fridays", "0 days", "-1 days", "7", "7 months", "99999 days"} {
-		_, err := dayBefore(text, 0)
-		require.Error(t, err, text)
-	}
 }
 
 // What is kept with the rows equals working it all out anew, after any history.

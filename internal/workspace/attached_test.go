@@ -2,6 +2,7 @@ package workspace_test
 
 import (
 	"bytes"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -41,6 +42,14 @@ func TestARoundAttachesTalliesAsItsRecipientsSeeThem(t *testing.T) {
 	}
 	plan, err := b.PlanRound(t.Context(), b.tracker(), "Morning")
 	require.NoError(t, err)
+	require.Len(t, plan.Letters, 2)
+	for _, l := range plan.Letters { // a preview shows them, too
+		assert.Contains(t, l.Text, "Objects\n-------\n* Bell of ines@: Rows 1\n* Bell of marta: Rows 1\n")
+		assert.Contains(t, l.HTML, ">Rows</th>")
+		for _, text := range []string{l.Text, l.HTML} {
+			assert.Equal(t, l.To == "ines@example.org", strings.Contains(text, "Worth"), "%s: %s", l.To, text)
+		}
+	}
 	_, detail, err := b.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), plan)
 	require.NoError(t, err)
 	assert.Empty(t, detail.PassedOver)

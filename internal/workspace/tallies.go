@@ -46,7 +46,11 @@ func (w *Workspace) Tally(ctx context.Context, by policy.Principal, t *sheet.Tra
 	}
 	out, now := &TallyNow{Compiled: c}, w.Now()
 	var then *tally.Then
-	if end, compared := c.ComparedWith(now); compared {
+	switch end, compared := c.ComparedWith(now); {
+	case !compared:
+	case !end.Before(now):
+		out.NotThen = c.Compare + " is no earlier day"
+	default:
 		if then, err = w.then(ctx, by, t, c, end); err != nil {
 			out.NotThen = err.Error()
 		} else if then == nil {
@@ -94,10 +98,7 @@ func (n *TallyNow) Picture(dark bool) *chart.Picture {
 		n.twice(out)
 		return out
 	}
-	now, before := chart.Series{Name: "now"}, chart.Series{Name: n.Compare + " ago", Faint: true}
-	if !strings.Contains(n.Compare, " ") {
-		before.Name = "last " + n.Compare
-	}
+	now, before := chart.Series{Name: "now"}, chart.Series{Name: n.ComparedDay(), Faint: true}
 	for i := range n.Groups {
 		g := &n.Groups[i]
 		out.Labels = append(out.Labels, strings.Join(g.Labels, ", "))
@@ -211,45 +212,93 @@ func (n *TallyNow) cells(g *tally.Group, width int) []value.Value {
 // keepSent is how many days the files of tallies that went with mails are kept.
 const keepSent = 30
 
-// tallyFiles leaves the tallies that a round attaches as a picture and a workbook each, as
-// somebody sees them, and gives their paths. One that they do not see is left out.
-func (w *Workspace) tallyFiles(ctx context.Context, by policy.Principal, t *sheet.Tracker, round *reminder.CompiledRound, folder string) ([]string, error) {
+// mailed are the tallies that go with mails.
+type mailed struct{ *Workspace }
+
+// each works out the tallies that a round attaches, as somebody sees them. One that they do
+// not see is left out.
+func (w mailed) each(ctx context.Context, by policy.Principal, t *sheet.Tracker, round *reminder.CompiledRound, do func(*TallyNow) error) error {
 	seen := w.SeenBy(by, t)
 	if seen == nil {
-		return nil, nil
+		return nil
 	}
-	var out []string
 	for _, id := range round.Attach {
 		def := seen.DefinitionByID(id)
 		if def == nil || def.Kind != sheet.KindTally {
 			continue
 		}
 		now, err := w.Tally(ctx, by, seen, id.String())
-		if err != nil {
-			return nil, fmt.Errorf("tally %s: %w", def.Name, err)
+		if err == nil {
+			err = do(now)
 		}
+		if err != nil {
+			return fmt.Errorf("tally %s: %w", def.Name, err)
+		}
+	}
+	return nil
+}
+
+// mostMailed is how many groups of a tally stand in a mail.
+const mostMailed = 15
+
+// Figures gives the tallies that a round attaches as small tables.
+func (w mailed) Figures(ctx context.Context, by policy.Principal, t *sheet.Tracker, round *reminder.CompiledRound) ([]reminder.Figures, error) {
+	var out []reminder.Figures
+	err := w.each(ctx, by, t, round, func(now *TallyNow) error {
+		table := now.Table()
+		f := reminder.Figures{Title: now.Name}
+		for i := range table.Columns {
+			f.Heads = append(f.Heads, table.Columns[i].Name)
+		}
+		if len(now.By) == 0 {
+			f.Heads = append([]string{""}, f.Heads...)
+		}
+		for row := range table.Rows {
+			if len(f.Rows) == mostMailed {
+				f.More++
+				continue
+			}
+			var cells []string
+			if len(now.By) == 0 {
+				cells = append(cells, "All")
+			}
+			for i, v := range row.Cells {
+				cells = append(cells, v.Show(table.Columns[i].Type))
+			}
+			f.Rows = append(f.Rows, cells)
+		}
+		out = append(out, f)
+		return nil
+	})
+	return out, err
+}
+
+// Leave leaves the tallies that a round attaches as a picture and a workbook each, and gives
+// their paths.
+func (w mailed) Leave(ctx context.Context, by policy.Principal, t *sheet.Tracker, round *reminder.CompiledRound, folder string) ([]string, error) {
+	var out []string
+	err := w.each(ctx, by, t, round, func(now *TallyNow) error {
 		leave := func(ending string, text []byte) error {
-			path, err := w.Leave(ctx, store.Written{Path: folder + "/" + output.FileName(def.Name) + ending, Tracker: t.ID, Name: round.Name, Rows: len(now.Groups), Keep: keepSent}, text)
+			path, err := w.Workspace.Leave(ctx, store.Written{Path: folder + "/" + output.FileName(now.Name) + ending, Tracker: t.ID, Name: round.Name, Rows: len(now.Groups), Keep: keepSent}, text)
 			if err == nil {
 				out = append(out, path)
 			}
 			return err
 		}
 		var picture, table bytes.Buffer
+		var err error
 		if now.Draw != tally.Number {
 			if err = now.Picture(false).PNG(&picture); err == nil {
 				err = leave(".png", picture.Bytes())
 			}
 			if err != nil && !errors.Is(err, chart.ErrNothing) { // no group has a figure to draw
-				return nil, fmt.Errorf("tally %s: %w", def.Name, err)
+				return err
 			}
 		}
 		if err = xlsx.Write(&table, []outbound.Table{now.Table()}); err == nil {
 			err = leave(".xlsx", table.Bytes())
 		}
-		if err != nil {
-			return nil, fmt.Errorf("tally %s: %w", def.Name, err)
-		}
-	}
-	return out, nil
+		return err
+	})
+	return out, err
 }

@@ -101,7 +101,7 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	w.Attachments = attach.New(e)
 	w.Forms = forms.New(e, access.HashSecret, w.Attachments)
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
-	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate, Tallies: w.tallyFiles})
+	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate, Tallies: mailed{w}})
 	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep, w.Attachments.Sweep)
 	w.Intake = intake.New(e, w.byFile)
 	w.attach(e)
