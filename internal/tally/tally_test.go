@@ -13,7 +13,6 @@ import (
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
-	"example.org/kavlo/internal/value"
 )
 
 var kinds = program.Kinds{{Name: sheet.KindTally, Plural: "tallies", New: func() program.Definition { return &Tally{} }}}
