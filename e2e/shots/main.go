@@ -6,6 +6,7 @@ package main
 import (
 	"bytes"
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"html"
@@ -154,9 +155,6 @@ func (s *shooter) commands() error {
 		[]string{"sync", "conflicts", demo.Tracker}, []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
 		return err
 	}
-	if err := s.terminal("command-outbox", []string{"outbox"}, []string{"round", "try", demo.Tracker, "Morning round", "--to", "ines.valadar@example.org"}, []string{"round", "preview", demo.Tracker, "Morning round"}); err != nil {
-		return err
-	}
 	wrong := filepath.Join(s.dir, "dear.yaml")
 	text := "tracker: Dear loans\nzone: Europe/Lisbon\ntabs:\n  Requested: { columns: { Object: { type: text }, Value: { type: number }, Flag: { type: text } } }\nrules:\n  - name: Flag what is dear\n    wake: { edit: [Value] }\n    where: Valu > 50000 and Flag is blank\n    steps: [ { set: { Flag: Hold } } ]\n"
 	if err := os.WriteFile(wrong, []byte(text), 0o600); err != nil {
@@ -270,7 +268,16 @@ func (s *shooter) pages() error {
 	if err := s.page.Says("Worth on display"); err != nil {
 		return err
 	}
-	return s.save("console-page")
+	if err := s.save("console-page"); err != nil {
+		return err
+	}
+	if err := errors.Join(s.page.Size(390, 844), s.page.Scheme("dark")); err != nil {
+		return err
+	}
+	if err := s.page.Says("Worth on display"); err != nil {
+		return err
+	}
+	return errors.Join(s.save("console-page-phone-dark"), s.page.Scheme("light"), s.page.Size(1280, 800))
 }
 
 func (s *shooter) mail() error {
