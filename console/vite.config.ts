@@ -1,4 +1,5 @@
 import react from "@vitejs/plugin-react";
+import { compression, defineAlgorithm } from "vite-plugin-compression2";
 import { defineConfig } from "vitest/config";
 
 // In development the pages come from here and everything else from a running
@@ -6,7 +7,15 @@ import { defineConfig } from "vitest/config";
 const service = process.env.KAVLO_URL ?? "http://127.0.0.1:8090";
 
 export default defineConfig({
-  plugins: [react()],
+  // packed beside the files themselves, for the service to send as they are
+  plugins: [
+    react(),
+    compression({
+      include: /\.(js|css|svg)$/,
+      threshold: 1000,
+      algorithms: [defineAlgorithm("gzip", { level: 9 }), defineAlgorithm("brotliCompress")],
+    }),
+  ],
   server: { proxy: { "/api": service } },
   build: { chunkSizeWarningLimit: 1500 },
   test: {

@@ -2,6 +2,7 @@ package api
 
 import (
 	"io/fs"
+	"mime"
 	"net/http"
 	"path"
 	"strings"
@@ -32,7 +33,7 @@ func (s *server) console(w http.ResponseWriter, r *http.Request) {
 		if strings.HasPrefix(name, "assets/") { // named by their content
 			w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 		}
-		http.ServeFileFS(w, r, s.Console, name)
+		s.packed(w, r, name)
 		return
 	}
 	page, err := fs.ReadFile(s.Console, "index.html")
@@ -42,6 +43,42 @@ func (s *server) console(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Cache-Control", "no-cache")
 	writePage(w, page)
+}
+
+// packings are how files of the console may be packed beside themselves, the smallest first:
+// as a browser names it, and what their names end in (RFC 9110, 8.4.1; RFC 7932).
+var packings = []struct{ name, ending string }{{"br", ".br"}, {"gzip", ".gz"}}
+
+// packed sends a file of the console in the smallest form that the browser takes.
+func (s *server) packed(w http.ResponseWriter, r *http.Request, name string) {
+	w.Header().Add("Vary", "Accept-Encoding")
+	for _, p := range packings {
+		if !takes(r.Header.Get("Accept-Encoding"), p.name) {
+			continue
+		}
+		if info, err := fs.Stat(s.Console, name+p.ending); err != nil || info.IsDir() {
+			continue
+		}
+		if kind := mime.TypeByExtension(path.Ext(name)); kind != "" {
+			w.Header().Set("Content-Type", kind)
+		}
+		w.Header().Set("Content-Encoding", p.name)
+		http.ServeFileFS(w, r, s.Console, name+p.ending)
+		return
+	}
+	http.ServeFileFS(w, r, s.Console, name)
+}
+
+// takes reports whether a browser takes an encoding, which it may name with a weight.
+func takes(accepted, encoding string) bool {
+	for part := range strings.SplitSeq(accepted, ",") {
+		name, weight, _ := strings.Cut(strings.TrimSpace(part), ";")
+		if strings.EqualFold(strings.TrimSpace(name), encoding) {
+			weight = strings.TrimSpace(weight)
+			return weight != "q=0" && !strings.HasPrefix(weight, "q=0.0")
+		}
+	}
+	return false
 }
 
 func writePage(w http.ResponseWriter, page []byte) {
