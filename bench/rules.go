@@ -50,7 +50,7 @@ var millionRows = Case{
 		}
 		matched := 0
 		kavlo = func() error {
-			found, _ := rule.Match(tracker, compiled, now)
+			found, _ := rule.Match(tracker, compiled, now, nil)
 			matched = len(found)
 			return nil
 		}
@@ -121,12 +121,12 @@ var perRowCondition = Case{
 			return nil, nil, nil, err
 		}
 		kavlo = func() error {
-			rule.Match(many, rule1, now)
+			rule.Match(many, rule1, now, nil)
 			return nil
 		}
 		floor = func() error {
 			for range millionRow / fewRows {
-				rule.Match(few, rule2, now)
+				rule.Match(few, rule2, now, nil)
 			}
 			return nil
 		}

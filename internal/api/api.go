@@ -74,6 +74,7 @@ func (s *server) register() {
 	s.columnRoutes()
 	s.rowRoutes()
 	s.partRoutes()
+	s.trialRoutes()
 	s.clauseRoutes()
 	s.callRoutes()
 	s.runRoutes()

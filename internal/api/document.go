@@ -11,7 +11,7 @@ import (
 // subjects are what operations are about, by the part of their path that says it, with
 // what the OpenAPI document calls them. Of two that fit, the later one in a path counts.
 var subjects = map[string]string{
-	"session": "Sign-in", "people": "People", "access": "Access", "setup": "Setup", "trackers": "Trackers", "tabs": "Tabs and columns", "rows": "Rows", "columns": "Tabs and columns",
+	"session": "Sign-in", "people": "People", "access": "Access", "setup": "Setup", "try": "Setup", "trackers": "Trackers", "tabs": "Tabs and columns", "rows": "Rows", "columns": "Tabs and columns",
 	"rules": "Rules", "calls": "Rules", "clauses": "Rules", "lists": "Lists and syncs", "syncs": "Lists and syncs", "conflicts": "Lists and syncs", "reminders": "Reminders and rounds", "rounds": "Reminders and rounds",
 	"outbox": "Reminders and rounds", "arrived": "Reminders and rounds", "imports": "Files", "readings": "Files", "export": "Files", "outbound": "Files", "attachments": "Files", "entry-forms": "Forms",
 	"tidy": "Rows", "forms": "Forms", "dossiers": "Pages", "pages": "Pages", "tallies": "Tallies", "tallies-now": "Tallies",

@@ -103,9 +103,10 @@ func Run(d *sheet.Draft, tracker sheet.TrackerID, r *Compiled, only map[sheet.Ro
 	return c.out, c.settle(c.events())
 }
 
-// Match gives the rows that a rule would run on now, without running anything.
-func Match(t *sheet.Tracker, r *Compiled, now time.Time) ([]*sheet.Row, Report) {
-	c := newCascade(nil, nil, Setting{Now: now, Limits: DefaultLimits})
+// Match gives the rows that a rule would run on now, without running anything. The meter is
+// asked for its error by whoever gives it.
+func Match(t *sheet.Tracker, r *Compiled, now time.Time, meter *clause.Meter) ([]*sheet.Row, Report) {
+	c := newCascade(nil, nil, Setting{Now: now, Limits: DefaultLimits, Meter: meter})
 	var rows []*sheet.Row
 	for _, tab := range r.Tabs() {
 		if found := c.match(t, tab, r, nil); rows == nil {

@@ -113,3 +113,16 @@ func (s Step) writes() (columns []sheet.ColumnID, adds bool, tab sheet.TabID) {
 func (r *Compiled) waitsFor(columns []sheet.ColumnID) bool {
 	return slices.ContainsFunc(columns, func(c sheet.ColumnID) bool { return r.takes[c] })
 }
+
+// Has reports whether a rule is one of the circle.
+func (l Loop) Has(name string) bool { return slices.Contains(l, name) }
+
+// Starts gives the names of the rules that what this one does may wake.
+func (c *Compiled) Starts(rules []*Compiled) (names []string) {
+	for _, other := range rules {
+		if other.ID != c.ID && couldWake(c, other) {
+			names = append(names, other.Name)
+		}
+	}
+	return names
+}

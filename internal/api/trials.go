@@ -1,0 +1,96 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+
+	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/rule"
+	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/wire"
+	"example.org/kavlo/internal/workspace"
+)
+
+// shownMatches is how many rows of a trial are named.
+const shownMatches = 20
+
+// trial reads what is to be tried, and finds the definition whose place it takes.
+func (s *server) trial(ctx context.Context, tracker string, kind sheet.DefinitionKind, in wire.Trial) (*sheet.Tracker, []byte, sheet.DefinitionID, error) {
+	t, err := s.find(ctx, tracker)
+	if err != nil {
+		return nil, nil, 0, err
+	}
+	var id sheet.DefinitionID
+	if in.Replaces != "" {
+		d, err := t.Definition(kind, in.Replaces)
+		if err != nil {
+			return nil, nil, 0, err
+		}
+		id = d.ID
+	}
+	text, err := json.Marshal(in.Body)
+	return t, text, id, err
+}
+
+// trialRoutes lets definitions be tried that are not saved.
+func (s *server) trialRoutes() {
+	for i := range s.workspace.Setup.Kinds() {
+		s.trialRoute(&s.workspace.Setup.Kinds()[i])
+	}
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/try/rule/preview", "preview-unsaved-rule", "Show what a rule that is not saved would change now, on all rows of its tabs",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Body wire.Trial
+		}) (*body[wire.ChangeSet], error) {
+			t, text, id, err := s.trial(ctx, in.Tracker, sheet.KindRule, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, Write{Preview: "yes"}, s.workspace.TryRule(asker(ctx), t, text, id))
+		}, heavy, answers(http.StatusConflict))
+}
+
+func (s *server) trialRoute(of *program.Kind) {
+	kind, name := of.Name, string(of.Name)
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/try/"+name, "try-"+name+"-unsaved", "Say what a "+name+" that is not saved would be like, and what it matches now",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Body wire.Trial
+		}) (*body[wire.Tried], error) {
+			t, text, id, err := s.trial(ctx, in.Tracker, kind, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			tried, err := s.workspace.TryDefinition(ctx, t, kind, text, id)
+			if err != nil {
+				return nil, asked(err)
+			}
+			return ok(triedView(t, tried)), nil
+		})
+}
+
+func triedView(t *sheet.Tracker, tried *workspace.Tried) wire.Tried {
+	out := wire.Tried{Says: tried.Says, Rows: []wire.TriedRow{}, PassedOver: []wire.PassedOver{}, Starts: tried.Starts}
+	for _, l := range tried.Loops {
+		out.Loops = append(out.Loops, l.String())
+	}
+	if !tried.Matches {
+		return out
+	}
+	matched := len(tried.Rows) + tried.Holding.Held
+	out.Matched, out.Considered, out.Skipped = &matched, tried.Report.Considered, tried.Report.Passed+len(tried.Holding.PassedOver)
+	for _, row := range tried.Rows[:min(shownMatches, len(tried.Rows))] {
+		tab := t.TabOf(row)
+		out.Rows = append(out.Rows, wire.TriedRow{ID: row.ID.String(), Tab: tab.Name, TabID: tab.ID.String(), Label: t.Label(row)})
+	}
+	for i := range tried.Holding.Items[:min(shownMatches, len(tried.Holding.Items))] {
+		item := &tried.Holding.Items[i]
+		out.Rows = append(out.Rows, wire.TriedRow{ID: item.Row.String(), Tab: item.Tab, TabID: item.TabID.String(), Label: item.Label, To: item.To})
+	}
+	out.PassedOver = passedOver([]rule.Report{tried.Report})
+	for _, says := range tried.Holding.PassedOver[:min(shownMatches, len(tried.Holding.PassedOver))] {
+		out.PassedOver = append(out.PassedOver, wire.PassedOver{Label: says})
+	}
+	return out
+}

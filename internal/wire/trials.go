@@ -1,0 +1,28 @@
+package wire
+
+// Trial is a definition that is not saved, to be tried.
+type Trial struct {
+	Body     map[string]any `json:"body" doc:"As the setup file writes it"`
+	Replaces string         `json:"replaces,omitempty" doc:"Id or name of the one whose place it takes"`
+}
+
+// Tried is what a definition that is not saved would be like.
+type Tried struct {
+	Says       string       `json:"says" doc:"What it does, as a sentence"`
+	Matched    *int         `json:"matched,omitempty" doc:"Rows that it matches now; absent of what matches none"`
+	Considered int          `json:"considered,omitempty" doc:"Rows that were looked at"`
+	Rows       []TriedRow   `json:"rows" doc:"The first of them"`
+	Skipped    int          `json:"skipped,omitempty" doc:"Rows that could not be judged"`
+	PassedOver []PassedOver `json:"passed_over" doc:"The first of those, with why"`
+	Starts     []string     `json:"starts,omitempty" doc:"Other rules that it may start"`
+	Loops      []string     `json:"loops,omitempty" doc:"Circles of rules that it is part of"`
+}
+
+// TriedRow is a row that a definition matches.
+type TriedRow struct {
+	ID    string   `json:"id"`
+	Tab   string   `json:"tab"`
+	TabID string   `json:"tab_id"`
+	Label string   `json:"label"`
+	To    []string `json:"to,omitempty" doc:"Who would be told of it"`
+}
