@@ -228,38 +228,108 @@ func TestABlockIsPastedAllOrNone(t *testing.T) {
 
 func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Morning round"))
-	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2])`))
-	w.do(w.page.Says("What Mark late condition reports would do now"), w.page.Says("Passed over"))
-	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Do it")))`))
+	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Mark late condition reports"), w.page.Click("[aria-label='Preview Mark late condition reports']"))
+	w.do(w.page.Says("What Mark late condition reports would change now"), w.page.Says("Skipped:"))
+	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Apply ")))`))
 	w.do(w.page.Says("Rows looked at"), w.page.Says("(manual)"), w.page.Press("Take it back"), w.page.Says("done, undone"))
 }
 
-// editRule puts a text into the rule editor, as somebody who types would.
-func (w *world) editRule(text string) {
+// choose opens a choice of antd's by its label and takes one of its options.
+func (w *world) choose(label, option string) {
 	w.t.Helper()
-	_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = document.querySelector("textarea[aria-label='The rule as text']"); Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, quote(text)))
-	require.NoError(w.t, err)
+	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.closest(".ant-select").dispatchEvent(new MouseEvent("mousedown", { bubbles: true })), true))([...document.querySelectorAll("[aria-label=%q]")].at(-1))`, label)))
+	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.click(), true))([...document.querySelectorAll(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option")].find(o => o.innerText.trim() === %q))`, option)))
+	w.do(w.page.Keys(kb.Escape))
 }
 
-func TestARuleThatDoesNotReadIsRefusedWithPlaceAndNearestName(t *testing.T) {
+// A rule is made of ready beginnings and controls, tried while one chooses, saved, and
+// works; a mistake in a typed clause is said where it stands, and a half-built rule is kept.
+func TestARuleIsMadeByItsSentence(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Morning round"), w.page.Press("New rule"), w.page.Holds("document.querySelector(\"textarea[aria-label='The rule as text']\")"))
-	const kept = "[...document.querySelectorAll('.ant-modal button')].find(b => b.innerText === 'Keep it').disabled"
-	w.editRule("name: Chase\nwake: { edit: [Remarks] }\nin: Requested\nwhere: Stge is blank\nsteps:\n  - set: { Remarks: \"{Remarks}!\" }\n")
-	w.do(w.page.Says("did you mean Stage?"), w.page.Holds(kept))
-	w.editRule("name: Chase\nwake: [")
-	w.do(w.page.Says("The text cannot be read"), w.page.Holds(kept))
-	w.editRule("name: Chase\nwake: { edit: [Remarks] }\nin: Requested\nwhere: Stage is blank\nsteps:\n  - set: { Remarks: \"{Remarks}!\" }\n")
-	w.do(w.page.Says("added rules / Chase"), w.page.Holds("!("+kept+")"), w.page.Press("Keep it"), w.page.Says("When Remarks changes in Requested"))
+	saved := func() []string {
+		rules, err := w.api.Definitions(t.Context(), demo.Tracker, "rules")
+		require.NoError(t, err)
+		var names []string
+		for _, r := range rules {
+			names = append(names, r.Name)
+		}
+		return names
+	}
+	const canSave = "(b => b && !b.disabled)([...document.querySelectorAll('.definition-save button')].find(b => b.innerText === 'Save'))"
+	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Move loans to their stage"), w.page.Press("New rule"), w.page.Says("How do you want to begin?"))
+	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".beginning")].find(b => b.innerText.includes("Start empty")))`))
+	w.do(w.page.Says("Missing: a name, a step."), w.page.Holds("!("+canSave+")"))
+	w.fill(`document.querySelector("input[aria-label=Name]")`, "Hold the dear")
+	w.do(w.page.Press("Add condition"))
+	w.choose("Column", "Value")
+	w.choose("Comparison", "is at least")
+	w.fill(`document.querySelector("input[aria-label='Value of Value']")`, "1")
+	w.do(w.page.Press("Add step"))
+	w.choose("What step 1 does", "set cells")
+	w.do(w.page.Press("Set another cell"))
+	w.choose("Column to set", "Flag")
+	w.fill(`document.querySelector("input[aria-label='What Flag is set to']")`, "Hold")
+	w.do(w.page.Says("rows now"), w.page.Says("set Flag to Hold"), w.page.Holds(canSave))
+	w.do(w.page.Go(w.home+"/rules/new?from=empty"), w.page.Says("set Flag to Hold")) // a half-built rule is kept
+	w.do(w.page.Press("Preview the changes"), w.page.Says("Preview only. No changes made."), w.page.Click(".ant-modal-close"))
+	w.do(w.page.Press("Type as a clause"), w.page.Holds("document.querySelector(\"textarea[aria-label='Condition, as a clause']\")"))
+	clause := func(text string) {
+		_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = document.querySelector("textarea[aria-label='Condition, as a clause']"); Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, quote(text)))
+		require.NoError(t, err)
+	}
+	clause("Stge is blank")
+	w.do(w.page.Says("did you mean Stage?"))
+	clause("Value >= 1 and Flag is blank")
+	w.do(w.page.Says("Value >= 1 and Flag is blank"), w.page.Press("Choose instead"), w.page.Holds("document.querySelectorAll('.condition-part').length === 2"))
+	w.do(w.page.Press("Save"), w.page.Says("Saved rule Hold the dear"))
+	assert.Contains(t, saved(), "Hold the dear")
+	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds(`![...document.querySelectorAll(".definition strong")].some(e => e.innerText === "Hold the dear")`))
+	assert.NotContains(t, saved(), "Hold the dear")
+}
+
+// Two people at one rule: the second sees the first one's before theirs takes its place.
+func TestTwoPeopleEditOneRule(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Go(w.home+"/rules"), w.page.Press("List what is fragile"), w.page.Says("copy the row to Watch list"))
+	w.fill(`document.querySelector("input[aria-label=Remark]")`, "Mine")
 	rules, err := w.api.Definitions(t.Context(), demo.Tracker, "rules")
 	require.NoError(t, err)
-	assert.Equal(t, "Chase", rules[len(rules)-1].Name)
+	for _, r := range rules {
+		if r.Name == "List what is fragile" {
+			r.Body["where"] = "Fragility >= 4"
+			_, err := w.api.PutDefinition(t.Context(), client.How{}, demo.Tracker, "rules", r.Body)
+			require.NoError(t, err)
+		}
+	}
+	w.do(w.page.Press("Save"), w.page.Says("Someone else changed this rule"), w.page.Says("Fragility >= 4"), w.page.Press("Save mine"), w.page.Says("Saved rule List what is fragile"))
+	rules, err = w.api.Definitions(t.Context(), demo.Tracker, "rules")
+	require.NoError(t, err)
+	for _, r := range rules {
+		if r.Name == "List what is fragile" {
+			assert.Equal(t, "Mine", r.Body["remark"])
+			assert.Equal(t, "Fragility >= 5", r.Body["where"])
+		}
+	}
+}
+
+// A reminder and a round are made without a line of text, and a test email comes to whoever
+// made them.
+func TestAReminderAndARoundAreMadeInTheConsole(t *testing.T) {
+	w := newWorld(t)
+	beginning := func(title string) error {
+		return w.page.Holds(fmt.Sprintf(`(b => b && (b.click(), true))([...document.querySelectorAll(".beginning")].find(b => b.innerText.includes(%q)))`, title))
+	}
+	w.do(w.page.Go(w.home+"/reminders"), w.page.Says("Loans past their date"), w.page.Press("New reminder"), beginning("Overdue rows of Agreed"), w.page.Says("Reminds the Registrar about rows in Agreed"))
+	w.do(w.page.Press("Save"), w.page.Says("Saved reminder Overdue in Agreed"))
+	w.do(w.page.Press("New round"), beginning("One email a week"), w.page.Says("Mondays at 08:30"))
+	w.choose("How often", "Every month")
+	w.do(w.page.Says("Monthly on day 1 at 08:30"), w.page.Press("Save"), w.page.Says("Saved round Weekly round"))
+	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll("[aria-label='Weekly round'] button")].find(b => b.innerText === "Send test to me"))`), w.page.Says("Test email sent"))
 }
 
 func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))
+	w.do(w.page.Go(w.home+"/reminders"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("joren.aske@example.org: "), w.page.Holds(`(b => b && !b.disabled && (b.click(), true))([...document.querySelectorAll(".ant-modal button")].find(b => b.innerText.startsWith("Send ")))`), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))
 	w.do(w.page.Holds("document.querySelectorAll('.mail-item').length === new Set([...document.querySelectorAll('.mail-item')].map(m => m.children[1].innerText)).size && document.querySelectorAll('.mail-item').length >= 4"))
 	const open = "[...document.querySelectorAll('.mail-item')].find(m => m.innerText.includes(%q)).click() === undefined"
 	w.do(w.page.Holds(fmt.Sprintf(open, "joren.aske@")), w.page.Press("Plain text"), w.page.Says("longest overdue first"), w.page.Says(notify.NoLink), w.page.Holds("!document.body.innerText.includes('As it came')"))
@@ -348,8 +418,11 @@ func TestAPageOfARow(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, len(pdf), 10_000)
 	w.do(link("Venues"), w.page.Holds("location.pathname.endsWith('"+w.tabs["Venues"]+"')"))
-	w.do(w.page.Click("[aria-label='Go to page, by its title']"), w.page.Keys("Old Mil\r"), w.page.Says(`there is no page "Old Mil": did you mean Old Mill?`))
-	w.do(w.page.Keys("l\r"), w.page.Holds("document.querySelector('h1').innerText === 'Old Mill'"))
+	titled := func(title string) error {
+		return w.page.Holds(fmt.Sprintf("(e => e && (e.click(), true))([...document.querySelectorAll('[cmdk-item]')].find(e => e.innerText === 'Open the page of the title “%s”'))", title))
+	}
+	w.do(w.page.Keys("k", chromedp.ModifierCtrl), w.page.Holds("document.activeElement.hasAttribute('cmdk-input')"), w.page.Keys("Old Mil"), titled("Old Mil"), w.page.Says(`there is no page "Old Mil": did you mean Old Mill?`))
+	w.do(w.page.Keys("l"), titled("Old Mill"), w.page.Holds("document.querySelector('h1').innerText === 'Old Mill'"))
 	w.do(w.page.Size(390, 800), w.page.Holds("document.documentElement.scrollWidth <= 390"), w.page.Press("Menu"), w.page.Holds("getComputedStyle(document.querySelector('.side')).display === 'flex'"))
 }
 
@@ -437,21 +510,25 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	page, err := w.api.FindPages(t.Context(), "North Pier")
 	require.NoError(t, err)
 	for name, at := range map[string][2]string{
-		"today":   {w.demo.Address + "/", "Runs next"},
-		"tracker": {w.home + "/" + w.tabs["On display"], "Add a row"},
-		"rules":   {w.home + "/rules", "Morning round"},
-		"lists":   {w.home + "/lists", "Conflicts that wait for you"},
-		"written": {w.home + "/outbound", "Worth by venue.png"},
-		"runs":    {w.home + "/runs", "Set off by"},
-		"run":     {w.home + "/runs/" + set.Run, "Rows looked at"},
-		"mail":    {w.demo.Address + "/mail", "today"},
-		"import":  {w.demo.Address + "/import", "Drop a workbook"},
-		"tallies": {w.home + "/tallies", "Worth by venue"},
-		"tidy":    {w.home + "/tidy", "Odd cells"},
-		"forms":   {w.home + "/forms", "Request a loan"},
-		"pages":   {w.home + "/pages", "Venue file"},
-		"page":    {page[0].Address, "Worth on display"},
-		"sign-in": {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
+		"today":     {w.demo.Address + "/", "Runs next"},
+		"tracker":   {w.home + "/" + w.tabs["On display"], "Add a row"},
+		"rules":     {w.home + "/rules", "Move loans to their stage"},
+		"rule":      {w.home + "/rules/new?from=late", "Matches"},
+		"reminders": {w.home + "/reminders", "Morning round"},
+		"reminder":  {w.home + "/reminders/reminder/new?from=empty", "Missing"},
+		"round":     {w.home + "/reminders/round/new?from=morning", "sends each person one email"},
+		"lists":     {w.home + "/lists", "Conflicts that wait for you"},
+		"written":   {w.home + "/outbound", "Worth by venue.png"},
+		"runs":      {w.home + "/runs", "Set off by"},
+		"run":       {w.home + "/runs/" + set.Run, "Rows looked at"},
+		"mail":      {w.demo.Address + "/mail", "today"},
+		"import":    {w.demo.Address + "/import", "Drop a workbook"},
+		"tallies":   {w.home + "/tallies", "Worth by venue"},
+		"tidy":      {w.home + "/tidy", "Odd cells"},
+		"forms":     {w.home + "/forms", "Request a loan"},
+		"pages":     {w.home + "/pages", "Venue file"},
+		"page":      {page[0].Address, "Worth on display"},
+		"sign-in":   {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
 	} {
 		w.do(w.page.Go(at[0]), w.page.Says(at[1]))
 		if name == "import" {

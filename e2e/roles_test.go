@@ -25,7 +25,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 	w.do(w.page.Go(w.demo.Address+"/sign-in#"+link.Secret), w.page.Says("Orla Reader"), w.page.Says("Runs next"))
 	side, err := browser.Eval[string](w.page, "document.querySelector('nav.side').innerText")
 	require.NoError(t, err)
-	assert.NotContains(t, side, "Import a file")
+	assert.NotContains(t, side, "Import")
 	w.open("Requested")
 	w.do(w.page.Says("You may read this tab, and not change it."))
 	offered, err := browser.Eval[[]string](w.page, buttons)
@@ -35,7 +35,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 	w.do(w.page.Click(cellAt(1, 2)), w.page.Keys("x"), w.page.Keys(kb.Enter), w.page.Keys(kb.Delete))
 	w.do(w.page.Holds("document.querySelector('.grid input, .grid textarea') === null"))
 	assert.Equal(t, before, w.read(1, 2))
-	for page, says := range map[string]string{"rules": "what moves, marks and reminds by itself", "lists": "records kept elsewhere"} {
+	for page, says := range map[string]string{"reminders": "which rows somebody is told of", "lists": "records kept elsewhere"} {
 		w.do(w.page.Go(w.home+"/"+page), w.page.Says(says), w.page.Holds("document.querySelectorAll('#page .section h2').length > 1"))
 		offered, err := browser.Eval[[]string](w.page, buttons)
 		require.NoError(t, err)

@@ -5,8 +5,9 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { lazy, Suspense, useEffect, useMemo } from "react";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { ProblemError } from "./api/client";
-import { Shell } from "./parts/Shell";
-import { AwayPage } from "./parts/AwayPage";
+import { AwayPage } from "./frame/AwayPage";
+import { BrokenPage } from "./frame/BrokenPage";
+import { Frame } from "./frame/Frame";
 import { SignInPage } from "./sign-in/SignInPage";
 import { useDark } from "./parts/useDark";
 import { cssVariables, dark, light, themeOf } from "./theme";
@@ -14,6 +15,9 @@ import { cssVariables, dark, light, themeOf } from "./theme";
 const TodayPage = lazy(() => import("./today/TodayPage"));
 const TrackerPage = lazy(() => import("./tracker/TrackerPage"));
 const RulesPage = lazy(() => import("./rules/RulesPage"));
+const RulePage = lazy(() => import("./rules/RulePage"));
+const RemindersPage = lazy(() => import("./reminders/RemindersPage"));
+const ReminderPage = lazy(() => import("./reminders/ReminderPage"));
 const ListsPage = lazy(() => import("./lists/ListsPage"));
 const OutboundPage = lazy(() => import("./outbound/OutboundPage"));
 const PagesPage = lazy(() => import("./pages/PagesPage"));
@@ -36,25 +40,33 @@ const router = createBrowserRouter([
   { path: "/form", element: loaded(<LinkedFormPage />) },
   {
     path: "/",
-    element: <Shell />,
+    element: <Frame />,
     errorElement: <AwayPage />,
     children: [
-      { index: true, element: loaded(<TodayPage />) },
-      { path: "import", element: loaded(<ImportPage />) },
-      { path: "mail", element: loaded(<MailPage />) },
-      { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
-      { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
-      { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
-      { path: "t/:tracker/pages", element: loaded(<PagesPage />) },
-      { path: "t/:tracker/pages/:pattern/:row", element: loaded(<RowPage />) },
-      { path: "t/:tracker/tallies", element: loaded(<TalliesPage />) },
-      { path: "t/:tracker/forms", element: loaded(<FormsPage />) },
-      { path: "t/:tracker/forms/:form", element: loaded(<FormsPage />) },
-      { path: "t/:tracker/tidy", element: loaded(<TidyPage />) },
-      { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
-      { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
-      { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },
-      { path: "*", element: <Navigate to="/" replace /> },
+      {
+        errorElement: <BrokenPage />,
+        children: [
+          { index: true, element: loaded(<TodayPage />) },
+          { path: "import", element: loaded(<ImportPage />) },
+          { path: "mail", element: loaded(<MailPage />) },
+          { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
+          { path: "t/:tracker/rules/:rule", element: loaded(<RulePage />) },
+          { path: "t/:tracker/reminders", element: loaded(<RemindersPage />) },
+          { path: "t/:tracker/reminders/:kind/:definition", element: loaded(<ReminderPage />) },
+          { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
+          { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
+          { path: "t/:tracker/pages", element: loaded(<PagesPage />) },
+          { path: "t/:tracker/pages/:pattern/:row", element: loaded(<RowPage />) },
+          { path: "t/:tracker/tallies", element: loaded(<TalliesPage />) },
+          { path: "t/:tracker/forms", element: loaded(<FormsPage />) },
+          { path: "t/:tracker/forms/:form", element: loaded(<FormsPage />) },
+          { path: "t/:tracker/tidy", element: loaded(<TidyPage />) },
+          { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
+          { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
+          { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },
+          { path: "*", element: <Navigate to="/" replace /> },
+        ],
+      },
     ],
   },
 ]);

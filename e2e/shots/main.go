@@ -227,16 +227,16 @@ func (s *shooter) rules() error {
 	if err := s.page.Go(s.home + "/rules"); err != nil {
 		return err
 	}
-	if err := s.page.Says("Morning round"); err != nil {
+	if err := s.page.Says("Move loans to their stage"); err != nil {
 		return err
 	}
 	if err := s.save("console-rules"); err != nil {
 		return err
 	}
-	if err := s.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[2])`); err != nil {
+	if err := s.page.Click("[aria-label='Preview Mark late condition reports']"); err != nil {
 		return err
 	}
-	if err := s.page.Says("would do now"); err != nil {
+	if err := s.page.Says("would change now"); err != nil {
 		return err
 	}
 	return s.save("console-preview")

@@ -14,7 +14,7 @@ var subjects = map[string]string{
 	"session": "Sign-in", "people": "People", "access": "Access", "setup": "Setup", "try": "Setup", "trackers": "Trackers", "tabs": "Tabs and columns", "rows": "Rows", "columns": "Tabs and columns",
 	"rules": "Rules", "calls": "Rules", "clauses": "Rules", "lists": "Lists and syncs", "syncs": "Lists and syncs", "conflicts": "Lists and syncs", "reminders": "Reminders and rounds", "rounds": "Reminders and rounds",
 	"outbox": "Reminders and rounds", "arrived": "Reminders and rounds", "imports": "Files", "readings": "Files", "export": "Files", "outbound": "Files", "attachments": "Files", "entry-forms": "Forms",
-	"tidy": "Rows", "forms": "Forms", "dossiers": "Pages", "pages": "Pages", "tallies": "Tallies", "tallies-now": "Tallies",
+	"tidy": "Rows", "find": "Rows", "forms": "Forms", "dossiers": "Pages", "pages": "Pages", "tallies": "Tallies", "tallies-now": "Tallies",
 	"runs": "History", "journal": "History", "undo": "History", "events": "History", "today": "Today", "backup": "Upkeep", "check": "Upkeep",
 }
 

@@ -256,6 +256,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find rows of all trackers by their labels: those that begin so first
+         * @description Find rows of all trackers by their labels: those that begin so first. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["find-rows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/forms/attachments": {
         parameters: {
             query?: never;
@@ -2671,6 +2691,14 @@ export interface components {
             /** @description What stands above the fields */
             says?: string;
         };
+        FoundRow: {
+            id: string;
+            label: string;
+            tab: string;
+            tab_id: string;
+            tracker: string;
+            tracker_id: string;
+        };
         JournalEntry: {
             /** Format: date-time */
             at: string;
@@ -4490,6 +4518,65 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-rows": {
+        parameters: {
+            query: {
+                /** @description What the label holds, in any letter case */
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundRow"][];
                 };
             };
             /** @description Unauthorized */

@@ -1,7 +1,6 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import { openPage, service, tracker, type Answer } from "../testing/page";
-import { JumpToPage } from "./JumpToPage";
 import PagesPage from "./PagesPage";
 
 afterEach(() => {
@@ -85,27 +84,4 @@ it("closes marked pages after a word", async () => {
   fireEvent.click(screen.getByText("Close 1 page"));
   expect(await screen.findByText("1 page will be closed, with their logs.")).toBeTruthy();
   expect(asked.find((a) => a.key.startsWith("POST"))?.body).toEqual({ rows: ["r2"] });
-});
-
-it("jumps to a page by its title, asks where two are called so, and says where none is", async () => {
-  const answers: Record<string, Answer> = {
-    "GET /api/v1/pages": { status: 404, body: { title: "Page not found", detail: "did you mean Annex?", status: 404 } },
-  };
-  service(answers);
-  const { router } = openPage(<JumpToPage />, "*", "/", tracker("reader"));
-  const go = (title: string) => {
-    const input = screen.getByLabelText("Go to page, by its title");
-    fireEvent.change(input, { target: { value: title } });
-    fireEvent.submit(input);
-  };
-  go("Anex");
-  expect(await screen.findByText("did you mean Annex?")).toBeTruthy();
-  answers["GET /api/v1/pages"] = { body: [ref("Annex", "r2"), ref("Annex", "r3")] };
-  go("Annex");
-  expect((await screen.findAllByText("2 pages are called Annex")).length).toBeGreaterThan(0);
-  fireEvent.click(screen.getByText("Venue file, row in Venues (r3)"));
-  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/pages/p1/r3"));
-  answers["GET /api/v1/pages"] = { body: [ref("Annex", "r2")] };
-  go("Annex");
-  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/pages/p1/r2"));
 });

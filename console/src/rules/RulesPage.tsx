@@ -1,109 +1,90 @@
-// All that keeps a tracker current, each as a sentence, with what it would do
-// now and a way to let it run.
+// The rules of a tracker, each as a sentence, with what it would change now and a way to let
+// it run.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Modal } from "antd";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type Definition } from "../api/client";
+import { Beginnings } from "../automation/Beginnings";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
 import { plural } from "../parts/text";
-import { RuleEditor } from "./RuleEditor";
+import { beginnings } from "./beginnings";
+import "../automation/automation.css";
 
 export default function RulesPage() {
   const { tracker = "" } = useParams();
-  const path = { params: { path: { tracker } } };
   const may = useMay(tracker);
-  const [editing, setEditing] = useState<Definition | "new">();
+  const navigate = useNavigate();
+  const trackers = useTrackers();
+  const [choosing, setChoosing] = useState(false);
   const rules = useQuery({
     queryKey: ["rules", tracker],
-    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", path)),
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", { params: { path: { tracker } } })),
   });
-  const reminders = useQuery({
-    queryKey: ["reminders", tracker],
-    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/reminders", path)),
-  });
-  const rounds = useQuery({
-    queryKey: ["rounds", tracker],
-    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rounds", path)),
-  });
-  const groups = [
-    {
-      title: "Rules",
-      found: rules,
-      none: "No rule yet: what people keep in the head can be loaded with a setup file.",
-    },
-    { title: "Reminders", found: reminders, none: "No reminder says which rows somebody must be told about." },
-    { title: "Rounds", found: rounds, none: "No round writes to anybody." },
-  ];
+  const here = trackers.data?.find((t) => t.id === tracker || t.name === tracker);
+  const none = rules.data?.length === 0;
   return (
     <div className="page">
       <header>
         <h1>Rules</h1>
-        <span className="quiet">what moves, marks and reminds by itself</span>
+        <span className="quiet">what moves, marks and files rows by itself</span>
         <span style={{ flex: 1 }} />
-        {may.keep && <Button onClick={() => setEditing("new")}>New rule</Button>}
+        {may.keep && !none && (
+          <Button type="primary" onClick={() => setChoosing(true)}>
+            New rule
+          </Button>
+        )}
       </header>
-      {groups.map((g) => (
-        <section key={g.title} className="section">
-          <h2>{g.title}</h2>
-          {g.found.isError && <ProblemNote error={g.found.error} />}
-          {g.found.data?.length === 0 && <p className="quiet">{g.none}</p>}
-          {g.found.data?.map((p) => (
-            <DefinitionLine key={p.id} tracker={tracker} definition={p} onEdit={() => setEditing(p)} />
-          ))}
-        </section>
-      ))}
-      {editing && (
-        <RuleEditor
-          tracker={tracker}
-          rule={editing === "new" ? undefined : editing}
-          onClose={() => setEditing(undefined)}
+      {rules.isError && <ProblemNote error={rules.error} />}
+      {none && !may.keep && <p className="quiet">No rules yet. An admin can create one.</p>}
+      {here && may.keep && (none || choosing) && (
+        <Beginnings
+          title={none ? "No rules yet. Choose how to begin:" : "How do you want to begin?"}
+          from={beginnings(here)}
+          onChoose={(id) => void navigate(`/t/${here.id}/rules/new?from=${id}`)}
+          onCancel={none ? undefined : () => setChoosing(false)}
         />
       )}
+      {rules.data?.map((r) => (
+        <RuleLine key={r.id} tracker={tracker} rule={r} />
+      ))}
     </div>
   );
 }
 
-function DefinitionLine({
-  tracker,
-  definition,
-  onEdit,
-}: {
-  tracker: string;
-  definition: Definition;
-  onEdit: () => void;
-}) {
+function RuleLine({ tracker, rule }: { tracker: string; rule: Definition }) {
   const may = useMay(tracker);
   return (
-    <div style={{ display: "flex", gap: 16, alignItems: "baseline", padding: "5px 0" }}>
-      <div style={{ flex: 1, minWidth: 0 }}>
-        <strong>{definition.name}</strong> {definition.paused && <span className="soon">paused</span>}
-        {definition.watching && <span className="soon">watching only</span>}
+    <section className="definition" aria-label={rule.name}>
+      <div>
+        {may.keep ? (
+          <Link to={`/t/${tracker}/rules/${rule.id}`}>
+            <strong>{rule.name}</strong>
+          </Link>
+        ) : (
+          <strong>{rule.name}</strong>
+        )}{" "}
+        {rule.paused && <span className="soon">paused</span>} {rule.watching && <span className="soon">dry run</span>}
         <div>
-          <Sentence text={definition.says} />
+          <Sentence text={rule.says} />
         </div>
-        {typeof definition.body.remark === "string" && <div className="quiet">{definition.body.remark}</div>}
+        {typeof rule.body.remark === "string" && <div className="quiet">{rule.body.remark}</div>}
       </div>
-      {definition.kind === "rule" && may.keep && (
-        <Button size="small" onClick={onEdit} aria-label={`Edit ${definition.name}`}>
-          Edit
-        </Button>
-      )}
-      {definition.kind === "rule" && may.edit && <RunButtons tracker={tracker} definition={definition} />}
-      {definition.kind === "round" && may.edit && <SendRound tracker={tracker} definition={definition} />}
-    </div>
+      {may.edit && <RunButtons tracker={tracker} rule={rule} />}
+    </section>
   );
 }
 
-function run(tracker: string, definition: Definition, preview: boolean): Promise<ChangeSet> {
-  const params = { path: { tracker, definition: definition.id }, query: preview ? { preview: "yes" as const } : {} };
+function run(tracker: string, rule: Definition, preview: boolean): Promise<ChangeSet> {
+  const params = { path: { tracker, definition: rule.id }, query: preview ? { preview: "yes" as const } : {} };
   return ask(api.POST("/api/v1/trackers/{tracker}/rules/{definition}/run", { params }));
 }
 
-function RunButtons({ tracker, definition }: { tracker: string; definition: Definition }) {
+function RunButtons({ tracker, rule }: { tracker: string; rule: Definition }) {
   const may = useMay(tracker);
   const [preview, setPreview] = useState<ChangeSet>();
   const { notification } = App.useApp();
@@ -111,9 +92,9 @@ function RunButtons({ tracker, definition }: { tracker: string; definition: Defi
   const navigate = useNavigate();
   const tell = (err: unknown) =>
     notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 });
-  const look = useMutation({ mutationFn: () => run(tracker, definition, true), onSuccess: setPreview, onError: tell });
+  const look = useMutation({ mutationFn: () => run(tracker, rule, true), onSuccess: setPreview, onError: tell });
   const go = useMutation({
-    mutationFn: () => run(tracker, definition, false),
+    mutationFn: () => run(tracker, rule, false),
     onSuccess: (set) => {
       setPreview(undefined);
       void queries.invalidateQueries();
@@ -123,70 +104,57 @@ function RunButtons({ tracker, definition }: { tracker: string; definition: Defi
   });
   const pause = useMutation({
     mutationFn: () => {
-      const params = { path: { tracker, definition: definition.id } };
-      return definition.paused
+      const params = { path: { tracker, definition: rule.id } };
+      return rule.paused
         ? ask(api.POST("/api/v1/trackers/{tracker}/rules/{definition}/resume", { params }))
         : ask(api.POST("/api/v1/trackers/{tracker}/rules/{definition}/pause", { params }));
     },
     onSuccess: () => void queries.invalidateQueries(),
     onError: tell,
   });
+  const changes = preview?.changes.length ?? 0;
   return (
-    <>
+    <div className="definition-acts">
       {may.keep && (
-        <Button size="small" loading={pause.isPending} onClick={() => pause.mutate()}>
-          {definition.paused ? "Resume" : "Pause"}
-        </Button>
+        <>
+          <Button
+            size="small"
+            aria-label={`Copy ${rule.name}`}
+            onClick={() => {
+              window.sessionStorage.setItem(
+                `kavlo rule ${tracker} new copy`,
+                JSON.stringify({ ...rule.body, name: `${rule.name}, copy` }),
+              );
+              void navigate(`/t/${tracker}/rules/new?from=copy`);
+            }}
+          >
+            Copy
+          </Button>
+          <Button size="small" loading={pause.isPending} onClick={() => pause.mutate()}>
+            {rule.paused ? "Resume" : "Pause"}
+          </Button>
+        </>
       )}
-      <Button size="small" loading={look.isPending} onClick={() => look.mutate()}>
-        What it would do
+      <Button size="small" loading={look.isPending} onClick={() => look.mutate()} aria-label={`Preview ${rule.name}`}>
+        Preview
       </Button>
       <Modal
         open={preview !== undefined}
-        title={`What ${definition.name} would do now`}
+        title={`What ${rule.name} would change now`}
         width={900}
-        okText={`Do it: ${plural(preview?.changes.length ?? 0, "change")}`}
-        okButtonProps={{ disabled: preview?.changes.length === 0, loading: go.isPending }}
+        okText={`Apply ${plural(changes, "change")}`}
+        okButtonProps={{ disabled: changes === 0, loading: go.isPending }}
         onOk={() => go.mutate()}
         onCancel={() => setPreview(undefined)}
       >
-        {preview?.changes.length === 0 && <p>Nothing to change: all is as it should be.</p>}
-        {preview && preview.changes.length > 0 && <Changes changes={preview.changes} more={preview.more} />}
+        {preview && changes === 0 && <p>No changes needed.</p>}
+        {preview && changes > 0 && <Changes changes={preview.changes} more={preview.more} />}
         {preview?.passed_over.map((p) => (
           <div key={p.row} className="soon">
-            Passed over: {p.label} in {p.tab}: {p.why}
+            Skipped: {p.label} in {p.tab}: {p.why}
           </div>
         ))}
       </Modal>
-    </>
-  );
-}
-
-function SendRound({ tracker, definition }: { tracker: string; definition: Definition }) {
-  const { notification } = App.useApp();
-  const navigate = useNavigate();
-  const send = useMutation({
-    mutationFn: () =>
-      ask(
-        api.POST("/api/v1/trackers/{tracker}/rounds/{definition}/run", {
-          params: { path: { tracker, definition: definition.id } },
-        }),
-      ),
-    onSuccess: (r) => {
-      const says =
-        r.queued > 0
-          ? `${plural(r.queued, "mail")} on the way.`
-          : r.already > 0
-            ? "Everybody has had this round's mail."
-            : "There is nothing to say, so nobody gets a mail.";
-      notification.info({ title: definition.name, description: says });
-      if (r.queued > 0) void navigate("/mail");
-    },
-    onError: (err) => notification.error({ title: problemOf(err).title, description: problemOf(err).detail }),
-  });
-  return (
-    <Button size="small" loading={send.isPending} onClick={() => send.mutate()}>
-      Send now
-    </Button>
+    </div>
   );
 }

@@ -1,0 +1,90 @@
+// Cells and what they are set to: a column, and a text in which {braces} hold clauses.
+import { AutoComplete, Button, Select } from "antd";
+import type { Column, Person } from "../api/client";
+import { named } from "./condition";
+import { optionsOf } from "./ValueField";
+
+type Props = {
+  columns: Column[]; // that may be set
+  from: Column[]; // whose values may be taken over
+  people: Person[];
+  label: string;
+  value: Record<string, unknown>;
+  onChange: (cells: Record<string, unknown>) => void;
+};
+
+export function CellsField({ columns, from, people, label, value, onChange }: Props) {
+  const entries = Object.entries(value);
+  const free = columns.filter((c) => !c.clause && !(c.name in value));
+  const put = (i: number, name: string, to: unknown) =>
+    onChange(Object.fromEntries(entries.map(([k, v], n) => (n === i ? [name, to] : [k, v]))));
+  return (
+    <div role="group" aria-label={label} className="cells-field">
+      {entries.map(([name, to], i) => {
+        const column = columns.find((c) => c.name === name);
+        return (
+          <div key={name} className="inline-fields">
+            <Select
+              aria-label="Column to set"
+              showSearch
+              value={name}
+              options={[...(column ? [column] : []), ...free].map((c) => ({ value: c.name, label: c.name }))}
+              onChange={(other: string) => put(i, other, "")}
+              popupMatchSelectWidth={false}
+            />
+            to
+            <AutoComplete
+              aria-label={`What ${name} is set to`}
+              value={typeof to === "string" || typeof to === "number" ? String(to) : ""}
+              placeholder="blank"
+              options={offers(column, from, people)}
+              onChange={(text: string) => put(i, name, text)}
+              style={{ minWidth: 200 }}
+            />
+            <Button
+              type="text"
+              size="small"
+              aria-label={`Do not set ${name}`}
+              onClick={() => onChange(Object.fromEntries(entries.filter((_, n) => n !== i)))}
+            >
+              ×
+            </Button>
+          </div>
+        );
+      })}
+      <Button
+        type="link"
+        size="small"
+        disabled={free.length === 0}
+        onClick={() => free[0] && onChange({ ...value, [free[0].name]: "" })}
+      >
+        Set another cell
+      </Button>
+    </div>
+  );
+}
+
+// offers gives what a cell is often set to.
+function offers(column: Column | undefined, from: Column[], people: Person[]) {
+  const own = optionsOf(column, people).map((o) => ({ value: o.value, label: o.label }));
+  const days =
+    column?.type === "date"
+      ? [
+          { value: "{today}", label: "today" },
+          { value: "{today + 7 days}", label: "in 7 days" },
+        ]
+      : column?.type === "date-time"
+        ? [{ value: "{now}", label: "now" }]
+        : [];
+  const ticks =
+    column?.type === "checkbox"
+      ? [
+          { value: "yes", label: "ticked" },
+          { value: "no", label: "not ticked" },
+        ]
+      : [];
+  const others = from
+    .filter((c) => c.type === column?.type || column?.type === "text")
+    .map((c) => ({ value: `{${named(c.name)}}`, label: `the row's ${c.name}` }));
+  return [...own, ...days, ...ticks, ...others];
+}

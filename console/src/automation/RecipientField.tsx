@@ -1,0 +1,43 @@
+// Who is told: people by name, those that a column names, or everybody of a role.
+import { Select } from "antd";
+import type { Person } from "../api/client";
+import { named } from "./condition";
+
+export function RecipientField({
+  label,
+  word = "to",
+  columns,
+  people,
+  value,
+  onChange,
+}: {
+  label: string;
+  word?: string;
+  columns: { name: string; type: string }[];
+  people: Person[];
+  value: string[];
+  onChange: (to: string[]) => void;
+}) {
+  return (
+    <span className="inline-fields">
+      {word}
+      <Select
+        mode="tags"
+        aria-label={label}
+        value={value}
+        placeholder="people, or an address"
+        options={[
+          ...columns
+            .filter((c) => c.type === "person")
+            .map((c) => ({ value: `{${named(c.name)}}`, label: `the ${c.name} of the row` })),
+          ...people.map((p) => ({ value: p.address, label: p.name })),
+          { value: "editors", label: "all editors" },
+          { value: "keepers", label: "all admins" },
+        ]}
+        onChange={onChange}
+        style={{ minWidth: 240 }}
+        popupMatchSelectWidth={false}
+      />
+    </span>
+  );
+}

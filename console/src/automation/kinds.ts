@@ -1,0 +1,49 @@
+// The kinds of definition that are edited alike, and where the service has them.
+import { api, ask, type ChangeSet, type Definition, type Tried } from "../api/client";
+
+export type Body = Record<string, unknown>;
+
+export type Kind = {
+  name: "rule" | "reminder" | "round";
+  plural: "rules" | "reminders" | "rounds";
+  page: string; // the last part of the address of the page that lists them
+  title: string; // of that page
+};
+
+export const kinds: Record<Kind["name"], Kind> = {
+  rule: { name: "rule", plural: "rules", page: "rules", title: "Rules" },
+  reminder: { name: "reminder", plural: "reminders", page: "reminders", title: "Reminders" },
+  round: { name: "round", plural: "rounds", page: "reminders", title: "Reminders" },
+};
+
+// All kinds have the same operations at addresses of the same form.
+type All = "/api/v1/trackers/{tracker}/rules";
+type One = "/api/v1/trackers/{tracker}/rules/{definition}";
+type Try = "/api/v1/trackers/{tracker}/try/rule";
+
+const all = (k: Kind) => `/api/v1/trackers/{tracker}/${k.plural}` as All;
+const one = (k: Kind) => `/api/v1/trackers/{tracker}/${k.plural}/{definition}` as One;
+
+export const list = (k: Kind, tracker: string): Promise<Definition[]> =>
+  ask(api.GET(all(k), { params: { path: { tracker } } }));
+
+export const get = (k: Kind, tracker: string, definition: string): Promise<Definition> =>
+  ask(api.GET(one(k), { params: { path: { tracker, definition } } }));
+
+/** save adds a definition, or puts it in the place of another. */
+export function save(k: Kind, tracker: string, body: Body, replaces?: string): Promise<ChangeSet> {
+  if (replaces === undefined) return ask(api.POST(all(k), { params: { path: { tracker } }, body }));
+  return ask(api.PUT(one(k), { params: { path: { tracker, definition: replaces } }, body }));
+}
+
+export const drop = (k: Kind, tracker: string, definition: string): Promise<ChangeSet> =>
+  ask(api.DELETE(one(k), { params: { path: { tracker, definition } } }));
+
+/** tryOut says what a definition that is not saved would be like. */
+export const tryOut = (k: Kind, tracker: string, body: Body, replaces?: string): Promise<Tried> =>
+  ask(
+    api.POST(`/api/v1/trackers/{tracker}/try/${k.name}` as Try, {
+      params: { path: { tracker } },
+      body: { body, replaces },
+    }),
+  );

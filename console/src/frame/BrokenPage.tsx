@@ -1,0 +1,26 @@
+// What stands in the place of a page that went wrong, or whose scripts could not be loaded:
+// the frame stays, and so does what was typed elsewhere.
+import { Button } from "antd";
+import { useRouteError } from "react-router";
+import { AwayPage } from "./AwayPage";
+
+export function BrokenPage() {
+  const err = useRouteError();
+  const says = err instanceof Error ? err.message : String(err);
+  if (/import|fetch|load/i.test(says)) return <AwayPage />; // its scripts did not come
+  return (
+    <div className="page" role="alert">
+      <h1>Something went wrong on this page</h1>
+      <p>Nothing was lost: what you saved is saved. Reload the page, or go elsewhere.</p>
+      <p>
+        <Button type="primary" onClick={() => window.location.reload()}>
+          Reload
+        </Button>
+      </p>
+      <details>
+        <summary className="quiet">What the browser said</summary>
+        <pre>{says}</pre>
+      </details>
+    </div>
+  );
+}

@@ -1,0 +1,200 @@
+// What stands around every page: the workspace's pages above, the tabs and the automation of
+// the tracker in use at the left, and a palette that leads anywhere.
+import { useQueryClient } from "@tanstack/react-query";
+import { Button, Select } from "antd";
+import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react";
+import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
+import { api, type Tab, type Tracker } from "../api/client";
+import { live } from "../api/live";
+import { mayImport } from "../parts/may";
+import { ProblemNote } from "../parts/ProblemNote";
+import { useFresh, useSession, useTrackers } from "../parts/queries";
+import { automation, inUse, titleOf, workspacePlaces } from "./places";
+import "./frame.css";
+
+const Palette = lazy(() => import("./Palette"));
+
+const none: Tracker[] = [];
+
+export function Frame() {
+  const session = useSession();
+  const trackers = useTrackers();
+  const { pathname } = useLocation();
+  useFresh();
+  const [menu, setMenu] = useState(false); // on a narrow window, the places to go to
+  const [palette, setPalette] = useState(false);
+  useEffect(() => {
+    const opens = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+        e.preventDefault();
+        setPalette(true);
+      }
+    };
+    window.addEventListener("keydown", opens);
+    return () => window.removeEventListener("keydown", opens);
+  }, []);
+  if (session.isPending) return <div className="page quiet">Loading…</div>;
+  if (!session.data) {
+    return (
+      <div className="page">
+        <ProblemNote error={session.error} />
+      </div>
+    );
+  }
+  const all = trackers.data ?? none;
+  const { person } = session.data;
+  const places = workspacePlaces(person.access, mayImport(person.access, trackers.data));
+  const tracker = inUse(pathname, all);
+  return (
+    <div className="shell">
+      <title>{titleOf(pathname, all)}</title>
+      <a className="skip" href="#page">
+        Skip to the page
+      </a>
+      <header className="top">
+        <Button
+          size="small"
+          className="top-menu"
+          aria-expanded={menu}
+          aria-controls="side"
+          onClick={() => setMenu(!menu)}
+        >
+          Menu
+        </Button>
+        <span className="wordmark">Kavlo</span>
+        <nav className="top-places" aria-label="Workspace">
+          {places.map((p) => (
+            <NavLink key={p.to} to={p.to} end className="top-link">
+              {p.name}
+            </NavLink>
+          ))}
+        </nav>
+        <Button className="top-find" size="small" onClick={() => setPalette(true)} aria-keyshortcuts="Control+K">
+          Go to… <kbd>Ctrl K</kbd>
+        </Button>
+        <SignedIn name={person.name} />
+      </header>
+      <nav
+        id="side"
+        className={menu ? "side side-open" : "side"}
+        aria-label="Tracker"
+        onClick={(e) => e.target instanceof Element && e.target.closest("a") && setMenu(false)}
+      >
+        <div className="side-places">
+          {places.map((p) => (
+            <SideLink key={p.to} to={p.to} end>
+              {p.name}
+            </SideLink>
+          ))}
+        </div>
+        {tracker ? <TrackerPlaces tracker={tracker} all={all} /> : <p className="side-none quiet">No trackers yet.</p>}
+      </nav>
+      <main id="page">
+        <Away />
+        <Outlet />
+      </main>
+      {palette && (
+        <Suspense fallback={null}>
+          <Palette trackers={all} current={tracker} places={places} onClose={() => setPalette(false)} />
+        </Suspense>
+      )}
+    </div>
+  );
+}
+
+// Away tells that what others do is not shown for now, and asks anew who is signed
+// in: where that is nobody any more, the sign-in page comes.
+function Away() {
+  const state = useSyncExternalStore(live.subscribe, live.state);
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (state === "live")
+      void queries.invalidateQueries(); // what passed meanwhile
+    else void queries.invalidateQueries({ queryKey: ["session"] });
+  }, [state, queries]);
+  if (state === "live") return null;
+  return (
+    <p className="away soon" role="status">
+      The service does not answer. What others change is not shown until it does; what you type is kept.
+    </p>
+  );
+}
+
+function SideLink(props: { to: string; end?: boolean; children: React.ReactNode }) {
+  return (
+    <NavLink to={props.to} end={props.end} className="side-link">
+      {props.children}
+    </NavLink>
+  );
+}
+
+function TrackerPlaces({ tracker, all }: { tracker: Tracker; all: Tracker[] }) {
+  const navigate = useNavigate();
+  return (
+    <>
+      {all.length > 1 ? (
+        <Select
+          className="side-tracker"
+          aria-label="Tracker"
+          variant="borderless"
+          value={tracker.id}
+          options={all.map((t) => ({ value: t.id, label: t.name }))}
+          onChange={(id) => {
+            const to = all.find((t) => t.id === id);
+            void navigate(`/t/${id}/${to?.tabs[0]?.id ?? "rules"}`);
+          }}
+        />
+      ) : (
+        <h2 className="side-title">{tracker.name}</h2>
+      )}
+      <section className="side-tabs" aria-label="Tabs">
+        {tracker.tabs.map((tab) => (
+          <SideLink key={tab.id} to={`/t/${tracker.id}/${tab.id}`}>
+            <TabCount tab={tab} />
+          </SideLink>
+        ))}
+      </section>
+      <section className="side-more" aria-label="Automation">
+        {automation.map((p) => (
+          <SideLink key={p.at} to={`/t/${tracker.id}/${p.at}`}>
+            {p.name}
+          </SideLink>
+        ))}
+      </section>
+    </>
+  );
+}
+
+function TabCount({ tab }: { tab: Tab }) {
+  return (
+    <>
+      <span className="side-name">{tab.name}</span>
+      {tab.overdue > 0 && (
+        <span className="side-late" title={`${tab.overdue} overdue`} aria-label={`${tab.overdue} overdue`}>
+          {tab.overdue} overdue
+        </span>
+      )}
+      <span className="side-count" aria-label={`${tab.rows} rows`}>
+        {tab.rows}
+      </span>
+    </>
+  );
+}
+
+function SignedIn({ name }: { name: string }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const leave = async () => {
+    await api.DELETE("/api/v1/session");
+    queries.clear();
+    await navigate("/sign-in");
+  };
+  return (
+    <div className="top-person">
+      <span>{name}</span>
+      <Button type="link" size="small" onClick={() => void leave()}>
+        Sign out
+      </Button>
+    </div>
+  );
+}

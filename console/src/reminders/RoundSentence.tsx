@@ -1,0 +1,101 @@
+// A round: when one email goes to each person, with which reminders, and how it is worded.
+import { Input, Select } from "antd";
+import type { Definition } from "../api/client";
+import { ClockField } from "../automation/ClockField";
+import type { Parts } from "../automation/DefinitionEditor";
+import { text, texts, without } from "../rules/body";
+
+type Props = Parts & { reminders: Definition[]; attachable: Definition[] };
+
+export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
+  const put = (more: Record<string, unknown>) => setBody(without({ ...body, ...more }));
+  const all = text(body.reminders) === "all";
+  return (
+    <>
+      <label className="rule-line">
+        <span className="rule-word">Name</span>
+        <Input
+          aria-label="Name"
+          value={text(body.name)}
+          onChange={(e) => setBody({ ...body, name: e.target.value })}
+          style={{ maxWidth: 420 }}
+        />
+      </label>
+      <div className="rule-line">
+        <span className="rule-word">When</span>
+        <ClockField value={text(body.clock)} onChange={(clock) => setBody({ ...body, clock })} />
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">Send</span>
+        <div className="rule-parts">
+          <Select
+            mode="multiple"
+            aria-label="Reminders"
+            value={all ? ["all"] : texts(body.reminders)}
+            options={[
+              { value: "all", label: "all reminders" },
+              ...reminders.map((r) => ({ value: r.name, label: r.name })),
+            ]}
+            onChange={(names: string[]) =>
+              setBody({
+                ...body,
+                reminders: names[names.length - 1] === "all" ? "all" : names.filter((n) => n !== "all"),
+              })
+            }
+            style={{ minWidth: 240 }}
+            popupMatchSelectWidth={false}
+          />
+          <span className="inline-fields">
+            with
+            <Select
+              mode="multiple"
+              aria-label="Attached"
+              value={texts(body.attach)}
+              placeholder="nothing attached"
+              options={attachable.map((d) => ({ value: d.name, label: d.name }))}
+              onChange={(attach: string[]) => put({ attach })}
+              style={{ minWidth: 200 }}
+              popupMatchSelectWidth={false}
+            />
+          </span>
+        </div>
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">Text</span>
+        <div className="rule-parts">
+          {(["subject", "opening", "closing"] as const).map((part) => (
+            <span className="inline-fields" key={part}>
+              {part}
+              <Input
+                aria-label={part}
+                placeholder="as usual"
+                value={text(body[part])}
+                onChange={(e) => put({ [part]: e.target.value })}
+                style={{ width: 420 }}
+              />
+            </span>
+          ))}
+          <span className="quiet">
+            In braces: <code>{"{count}"}</code> rows, <code>{"{name}"}</code> the recipient.
+          </span>
+        </div>
+      </div>
+      <div className="rule-line">
+        <span className="rule-word" />
+        <span className="inline-fields">
+          After downtime, a missed email is
+          <Select
+            aria-label="After downtime"
+            value={text(body.missed) || "run once"}
+            options={[
+              { value: "run once", label: "sent once" },
+              { value: "skip", label: "skipped" },
+            ]}
+            onChange={(missed: string) => put({ missed: missed === "skip" ? missed : undefined })}
+            popupMatchSelectWidth={false}
+          />
+        </span>
+      </div>
+    </>
+  );
+}

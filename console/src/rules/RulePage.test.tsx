@@ -1,0 +1,171 @@
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+import type { Column, Tab } from "../api/client";
+import { openPage, service, tracker, type Answer } from "../testing/page";
+import RulePage from "./RulePage";
+import RulesPage from "./RulesPage";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+  window.sessionStorage.clear();
+});
+
+const column = (name: string, type: Column["type"] = "text", more: Partial<Column> = {}): Column => ({
+  id: name,
+  name,
+  type,
+  bad_input: "mark",
+  ...more,
+});
+const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
+const stage = column("Stage", "choice", { options: [{ name: "Requested" }, { name: "Agreed" }] });
+const loans = tracker("keeper", {
+  tabs: [tab("Requested", column("Object"), stage, column("Value", "number")), tab("Agreed", column("Object"), stage)],
+});
+const body = {
+  name: "Flag",
+  wake: { edit: ["Value"] },
+  in: "Requested",
+  where: "Value >= 5",
+  steps: [{ set: { Object: "Dear" } }],
+};
+const rule = { id: "p1", kind: "rule", name: "Flag", says: "When Value changes.", body };
+const base = "/api/v1/trackers/t1";
+const set = { changes: [], followed: [], passed_over: [], counts: {}, at: "2026-03-25T09:00:00Z", who: "Ines" };
+const tried = {
+  says: "When Value changes in Requested: set Object to Dear.",
+  matched: 25,
+  considered: 40,
+  skipped: 1,
+  starts: ["Move"],
+  loops: ["Flag -> Move -> Flag"],
+  rows: [{ id: "r1", tab: "Requested", tab_id: "Requested", label: "Bell" }],
+  passed_over: [{ row: "r2", label: "Horn", tab: "Requested", why: "Value is odd" }],
+};
+
+function open(at: string, more: Record<string, Answer> = {}) {
+  const answers: Record<string, Answer> = {
+    [`GET ${base}/rules`]: { body: [rule] },
+    [`GET ${base}/rules/p1`]: { body: rule },
+    [`POST ${base}/try/rule`]: { body: tried },
+    "POST /api/v1/clauses/check": { body: { type: "yes or no" } },
+    "GET /api/v1/people": { body: [{ name: "Ines Valadar", address: "ines@example.org" }] },
+    "GET /api/v1/trackers": { body: [loans] },
+    ...more,
+  };
+  const asked = service(answers);
+  const page = at.includes("/rules/") ? <RulePage /> : <RulesPage />;
+  const { router } = openPage(
+    page,
+    at.includes("/rules/") ? "/t/:tracker/rules/:rule" : "/t/:tracker/rules",
+    at,
+    loans,
+  );
+  return { asked, answers, router };
+}
+const button = (text: string) => screen.getByText<HTMLElement>(text).closest("button") ?? document.createElement("button");
+const trials = (asked: { key: string; body: unknown }[]) =>
+  asked.filter((a) => a.key.endsWith("/try/rule")).map((a) => (a.body as { body: Record<string, unknown> }).body);
+
+it("shows a rule as controls, and beside it what it matches, skips, starts and loops with", async () => {
+  open("/t/t1/rules/p1");
+  expect(await screen.findByDisplayValue("Flag")).toBeTruthy();
+  expect(await screen.findByText("Matches 25 rows now")).toBeTruthy();
+  expect(screen.getByText("Bell").getAttribute("href")).toBe("/t/t1/Requested?row=r1");
+  expect(screen.getByText("and 24 more rows")).toBeTruthy();
+  expect(screen.getByText("Horn: Value is odd")).toBeTruthy();
+  expect(screen.getByText("May start: Move.")).toBeTruthy();
+  expect(screen.getByRole("alert").textContent).toContain("Flag -> Move -> Flag");
+  expect(button("Save").disabled).toBe(true);
+});
+
+it("changes a value, tries it, saves it past nobody, and offers to undo", async () => {
+  const { asked, answers, router } = open("/t/t1/rules/p1", { [`PUT ${base}/rules/p1`]: { body: { ...set, seq: 7 } } });
+  fireEvent.change(await screen.findByLabelText("Value of Value"), { target: { value: "9" } });
+  fireEvent.blur(screen.getByLabelText("Value of Value"));
+  await waitFor(() => expect(trials(asked).at(-1)?.where).toBe("Value >= 9"));
+  expect(window.sessionStorage.length).toBe(1);
+  answers[`GET ${base}/rules/p1`] = { body: { ...rule, says: "Theirs now.", body: { ...body, where: "Value >= 6" } } };
+  fireEvent.click(button("Save"));
+  expect(await screen.findByText("Someone else changed this rule")).toBeTruthy();
+  expect(screen.getByText("Theirs now.")).toBeTruthy();
+  fireEvent.click(button("Save mine"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/rules"));
+  expect(asked.find((a) => a.key === `PUT ${base}/rules/p1`)?.body).toMatchObject({ where: "Value >= 9" });
+  expect(window.sessionStorage.length).toBe(0);
+});
+
+it("keeps a half-built rule, says what is missing, and saves nothing before", async () => {
+  const { asked } = open("/t/t1/rules/new?from=empty", { [`POST ${base}/rules`]: { body: { ...set, seq: 8 } } });
+  expect(await screen.findByText("Missing: a name, a step.")).toBeTruthy();
+  expect(button("Save").disabled).toBe(true);
+  expect(trials(asked)).toEqual([]);
+  fireEvent.change(screen.getByLabelText("Name"), { target: { value: "Tidy" } });
+  fireEvent.click(button("Add step"));
+  fireEvent.click(await screen.findByLabelText("Delete step 1"));
+  fireEvent.click(button("Add step"));
+  const step = within(screen.getByRole("group", { name: "Step 1" }));
+  fireEvent.click(step.getByText("Set another cell"));
+  fireEvent.change(step.getByLabelText("What Object is set to"), { target: { value: "Moved" } });
+  await waitFor(() =>
+    expect(trials(asked).at(-1)?.steps).toEqual([{ move: { to: "Agreed", set: { Object: "Moved" } } }]),
+  );
+  cleanup();
+  open("/t/t1/rules/new?from=empty");
+  expect(await screen.findByDisplayValue("Tidy")).toBeTruthy();
+});
+
+it("takes the text form, tells what is no text, and keeps what cannot be chosen", async () => {
+  const { asked } = open("/t/t1/rules/p1");
+  fireEvent.click(await screen.findByText("As text"));
+  const text = await screen.findByLabelText("The rule as text");
+  fireEvent.change(text, { target: { value: "name: [" } });
+  await waitFor(() => expect(document.querySelector(".clause-mistake")?.textContent).toContain("Flow sequence"));
+  fireEvent.change(text, { target: { value: "name: Flag\nwhere: count in Agreed > 5\nsteps: [ { remove: yes } ]\n" } });
+  await waitFor(() =>
+    expect(trials(asked).at(-1)).toEqual({ name: "Flag", where: "count in Agreed > 5", steps: [{ remove: "yes" }] }),
+  );
+  fireEvent.click(screen.getByText("Sentence"));
+  expect(await screen.findByDisplayValue("count in Agreed > 5")).toBeTruthy();
+  expect(screen.getByText("Undo brings it back.")).toBeTruthy();
+});
+
+it("tells why a rule is refused, and deletes one", async () => {
+  const problem = { status: 422, body: { title: "Request refused", detail: "needed elsewhere", status: 422 } };
+  const { answers, router } = open("/t/t1/rules/p1", { [`DELETE ${base}/rules/p1`]: problem });
+  fireEvent.click(await screen.findByText("Delete rule"));
+  expect(await screen.findByText("needed elsewhere")).toBeTruthy();
+  answers[`DELETE ${base}/rules/p1`] = { body: { ...set, seq: 9 } };
+  fireEvent.click(button("Delete rule"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/rules"));
+});
+
+it("lists rules, previews one, applies it, pauses and copies", async () => {
+  const change = {
+    kind: "set",
+    row: "r1",
+    label: "Bell",
+    tab: "Requested",
+    column: "Object",
+    before: "Bell",
+    after: "Dear",
+  };
+  const { asked, router } = open("/t/t1/rules", {
+    [`POST ${base}/rules/p1/run`]: { body: { ...set, changes: [change], run: "run1" } },
+    [`POST ${base}/rules/p1/pause`]: { body: set },
+  });
+  fireEvent.click(await screen.findByLabelText("Preview Flag"));
+  expect(await screen.findByText("What Flag would change now")).toBeTruthy();
+  fireEvent.click(button("Pause"));
+  await waitFor(() => expect(asked.some((a) => a.key.endsWith("/pause"))).toBe(true));
+  fireEvent.click(screen.getByText("Apply 1 change"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/runs/run1"));
+  expect(asked.filter((a) => a.key.endsWith("/run")).map((a) => a.query)).toEqual(["?preview=yes", ""]);
+});
+
+it("offers beginnings where there is no rule yet", async () => {
+  const { router } = open("/t/t1/rules", { [`GET ${base}/rules`]: { body: [] } });
+  fireEvent.click(await screen.findByText("Move rows by Stage"));
+  await waitFor(() => expect(router.state.location.search).toBe("?from=route"));
+});

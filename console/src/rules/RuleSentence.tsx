@@ -1,0 +1,163 @@
+// A rule as a sentence: when, if, then, each part a control.
+import { Button, Checkbox, Input, InputNumber, Select } from "antd";
+import type { Person, Tracker } from "../api/client";
+import { ConditionEditor } from "../automation/ConditionEditor";
+import type { Parts } from "../automation/DefinitionEditor";
+import {
+  byEdit,
+  columnsOf,
+  kindOf,
+  kinds,
+  kindSays,
+  moved,
+  newStep,
+  steps,
+  tabsOf,
+  text,
+  wakeOf,
+  without,
+  yes,
+  type Step,
+} from "./body";
+import { StepPart } from "./StepPart";
+import { WakePart } from "./WakePart";
+
+type Props = Parts & { tracker: Tracker; trackers: Tracker[]; people: Person[] };
+
+export function RuleSentence(props: Props) {
+  const { tracker, people, body, setBody } = props;
+  const tabs = tabsOf(body, tracker.tabs);
+  return (
+    <>
+      <label className="rule-line">
+        <span className="rule-word">Name</span>
+        <Input
+          aria-label="Name"
+          value={text(body.name)}
+          onChange={(e) => setBody({ ...body, name: e.target.value })}
+          style={{ maxWidth: 420 }}
+        />
+      </label>
+      <WakePart tracker={tracker} people={people} body={body} onChange={setBody} />
+      {wakeOf(body).file === undefined && (
+        <div className="rule-line">
+          <span className="rule-word">If</span>
+          <ConditionEditor
+            tracker={tracker.id}
+            tabs={tabs.map((t) => t.name)}
+            columns={columnsOf(tabs)}
+            people={people}
+            edits={byEdit(body)}
+            label="Condition"
+            value={text(body.where)}
+            onChange={(where) => setBody(without({ ...body, where }))}
+          />
+        </div>
+      )}
+      <Steps {...props} />
+      <div className="rule-line">
+        <span className="rule-word" />
+        <div className="rule-parts">
+          <Checkbox
+            checked={yes(body["watching only"])}
+            onChange={(e) => setBody(without({ ...body, "watching only": e.target.checked && "yes" }))}
+          >
+            Dry run: only record what it would change
+          </Checkbox>
+          <span className="inline-fields">
+            Change at most
+            <InputNumber
+              aria-label="Most rows that it may change"
+              min={1}
+              placeholder="any"
+              value={body.limit === undefined ? null : Number(text(body.limit))}
+              onChange={(n) => setBody(without({ ...body, limit: n ?? undefined }))}
+              style={{ width: 80 }}
+            />
+            rows in one go
+          </span>
+          <Input
+            aria-label="Remark"
+            placeholder="Remark: why there is this rule"
+            value={text(body.remark)}
+            onChange={(e) => setBody(without({ ...body, remark: e.target.value }))}
+            style={{ maxWidth: 520 }}
+          />
+        </div>
+      </div>
+    </>
+  );
+}
+
+function Steps({ tracker, trackers, people, body, setBody }: Props) {
+  const tabs = tabsOf(body, tracker.tabs);
+  const all = steps(body);
+  const setSteps = (to: Step[]) => setBody({ ...body, steps: to });
+  return (
+    <>
+      {all.map((step, i) => (
+        <div className="rule-line" key={i} role="group" aria-label={`Step ${i + 1}`}>
+          <span className="rule-word">{i === 0 ? "Then" : "and"}</span>
+          <div className="rule-parts">
+            <span className="inline-fields">
+              <Select
+                aria-label={`What step ${i + 1} does`}
+                value={kindOf(step)}
+                options={kinds.map((k) => ({ value: k, label: kindSays[k] }))}
+                onChange={(k) => setSteps(all.map((s, n) => (n === i ? newStep(k, tabs, tracker.tabs) : s)))}
+                popupMatchSelectWidth={false}
+              />
+              {all.length > 1 && (
+                <>
+                  <Button
+                    size="small"
+                    type="text"
+                    disabled={i === 0}
+                    aria-label={`Move step ${i + 1} up`}
+                    onClick={() => setSteps(moved(all, i, -1))}
+                  >
+                    ↑
+                  </Button>
+                  <Button
+                    size="small"
+                    type="text"
+                    disabled={i === all.length - 1}
+                    aria-label={`Move step ${i + 1} down`}
+                    onClick={() => setSteps(moved(all, i, 1))}
+                  >
+                    ↓
+                  </Button>
+                </>
+              )}
+              <Button
+                size="small"
+                type="text"
+                aria-label={`Delete step ${i + 1}`}
+                onClick={() => setSteps(all.filter((_, n) => n !== i))}
+              >
+                ×
+              </Button>
+            </span>
+            <StepPart
+              tracker={tracker}
+              trackers={trackers}
+              people={people}
+              tabs={tabs}
+              step={step}
+              onChange={(to) => setSteps(all.map((s, n) => (n === i ? to : s)))}
+            />
+          </div>
+        </div>
+      ))}
+      <div className="rule-line">
+        <span className="rule-word">{all.length === 0 ? "Then" : ""}</span>
+        <Button
+          size="small"
+          onClick={() => setSteps([...all, newStep(all.length === 0 ? "move" : "set", tabs, tracker.tabs)])}
+        >
+          Add step
+        </Button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,197 @@
+// What a step does, with what it needs to know.
+import { Checkbox, Input, Select } from "antd";
+import type { Person, Tab, Tracker } from "../api/client";
+import { CellsField } from "../automation/CellsField";
+import { named } from "../automation/condition";
+import { DefinitionText } from "../automation/DefinitionText";
+import { RecipientField } from "../automation/RecipientField";
+import { TypedSelect } from "../automation/TypedSelect";
+import { columnsOf, fields, kindOf, text, texts, without, yes, type Cells, type Step } from "./body";
+
+type Props = {
+  tracker: Tracker;
+  trackers: Tracker[];
+  people: Person[];
+  tabs: Tab[]; // whose rows it works on
+  step: Step;
+  onChange: (step: Step) => void;
+};
+
+export function StepPart(props: Props) {
+  const { step, onChange, tabs, people } = props;
+  const kind = kindOf(step);
+  const of = fields(step[kind]);
+  const put = (more: Cells) => onChange({ ...step, [kind]: without({ ...of, ...more }) });
+  const columns = columnsOf(tabs);
+  switch (kind) {
+    case "move":
+    case "copy":
+      return <PlaceFields {...props} kind={kind} of={of} put={put} />;
+    case "set":
+      return (
+        <CellsField
+          label="Cells to set"
+          columns={columns}
+          from={columns}
+          people={people}
+          value={of}
+          onChange={(cells) => onChange({ ...step, set: cells })}
+        />
+      );
+    case "remove":
+      return <span className="quiet">Undo brings it back.</span>;
+    case "mail":
+      return <MailFields {...props} of={of} put={put} />;
+    case "put":
+      return <PutFields {...props} of={of} put={put} />;
+    default:
+      return <DefinitionText value={step} onChange={onChange} label="The step as text" />;
+  }
+}
+
+type Inner = Props & { of: Cells; put: (more: Cells) => void };
+
+function PlaceFields({ kind, of, put, tracker, trackers, tabs, people }: Inner & { kind: "move" | "copy" }) {
+  const there = trackers.find((t) => t.name === text(of.tracker)) ?? tracker;
+  const columns = columnsOf(tabs);
+  const by = columns.filter((c) => c.type === "choice" || c.type === "text");
+  const to = there.tabs.find((t) => t.name === text(of.to));
+  const arrives = to ? to.columns : there === tracker ? columnsOf(tracker.tabs) : columnsOf(there.tabs);
+  return (
+    <div className="rule-parts">
+      <span className="inline-fields">
+        to
+        <TypedSelect
+          label="To which tab"
+          value={text(of.to)}
+          placeholder="choose a tab"
+          options={[
+            ...there.tabs.map((t) => ({ value: t.name, label: t.name })),
+            ...by.map((c) => ({ value: `{${named(c.name)}}`, label: `the tab that ${c.name} names` })),
+          ]}
+          onChange={(name) => put({ to: name })}
+        />
+        {trackers.length > 1 && (
+          <>
+            of
+            <Select
+              aria-label="Of which tracker"
+              value={text(of.tracker)}
+              options={[
+                { value: "", label: "this tracker" },
+                ...trackers.filter((t) => t.id !== tracker.id).map((t) => ({ value: t.name, label: t.name })),
+              ]}
+              onChange={(name: string) => put({ tracker: name, to: "" })}
+              popupMatchSelectWidth={false}
+            />
+          </>
+        )}
+      </span>
+      {kind === "move" && (
+        <span className="inline-fields">
+          and clear
+          <Select
+            mode="multiple"
+            aria-label="Columns to clear"
+            value={texts(of.clear)}
+            placeholder="no columns"
+            options={arrives.filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }))}
+            onChange={(names: string[]) => put({ clear: names })}
+            style={{ minWidth: 130 }}
+            popupMatchSelectWidth={false}
+          />
+        </span>
+      )}
+      <CellsField
+        label="Cells to set on the way"
+        columns={arrives}
+        from={columns}
+        people={people}
+        value={fields(of.set)}
+        onChange={(cells) => put({ set: Object.keys(cells).length > 0 ? cells : undefined })}
+      />
+      {kind === "move" ? (
+        <Checkbox checked={yes(of["and back"])} onChange={(e) => put({ "and back": e.target.checked && "yes" })}>
+          Move it back when the condition no longer holds
+        </Checkbox>
+      ) : (
+        <Checkbox checked={yes(of.again)} onChange={(e) => put({ again: e.target.checked && "yes" })}>
+          Copy again what was copied before
+        </Checkbox>
+      )}
+    </div>
+  );
+}
+
+function MailFields({ of, put, tabs, people }: Inner) {
+  const columns = columnsOf(tabs);
+  return (
+    <div className="rule-parts">
+      <RecipientField
+        label="Recipients"
+        columns={columns}
+        people={people}
+        value={texts(of.to)}
+        onChange={(to) => put({ to })}
+      />
+      <span className="inline-fields">
+        showing
+        <Select
+          mode="multiple"
+          aria-label="Columns in the email"
+          value={texts(of.show)}
+          options={columns.map((c) => ({ value: c.name, label: c.name }))}
+          onChange={(names: string[]) => put({ show: names })}
+          style={{ minWidth: 200 }}
+          popupMatchSelectWidth={false}
+        />
+      </span>
+      <span className="inline-fields">
+        subject
+        <Input
+          aria-label="Subject"
+          placeholder="as usual"
+          value={text(of.subject)}
+          onChange={(e) => put({ subject: e.target.value })}
+          style={{ width: 320 }}
+        />
+      </span>
+    </div>
+  );
+}
+
+function PutFields({ of, put, tracker, tabs, people }: Inner) {
+  const to = tracker.tabs.find((t) => t.name === text(of.tab));
+  return (
+    <div className="rule-parts">
+      <span className="inline-fields">
+        in
+        <Select
+          aria-label="In which tab"
+          value={text(of.tab)}
+          options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
+          onChange={(tab: string) =>
+            put({ tab, key: tracker.tabs.find((t) => t.name === tab)?.columns[0]?.name ?? "", values: {} })
+          }
+          popupMatchSelectWidth={false}
+        />
+        matched by
+        <Select
+          aria-label="Matched by"
+          value={text(of.key)}
+          options={(to?.columns ?? []).map((c) => ({ value: c.name, label: c.name }))}
+          onChange={(key: string) => put({ key })}
+          popupMatchSelectWidth={false}
+        />
+      </span>
+      <CellsField
+        label="Its values"
+        columns={to?.columns ?? []}
+        from={columnsOf(tabs)}
+        people={people}
+        value={fields(of.values)}
+        onChange={(values) => put({ values })}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,102 @@
+// When a rule runs, and in which tabs.
+import { Input, Select } from "antd";
+import type { Person, Tracker } from "../api/client";
+import { ClockField } from "../automation/ClockField";
+import { ConditionEditor } from "../automation/ConditionEditor";
+import {
+  columnsOf,
+  tabsOf,
+  text,
+  texts,
+  wakeKinds,
+  wakeOf,
+  wakes,
+  wakeSays,
+  withWake,
+  withWakes,
+  type Body,
+} from "./body";
+
+type Props = { tracker: Tracker; people: Person[]; body: Body; onChange: (body: Body) => void };
+
+export function WakePart({ tracker, people, body, onChange }: Props) {
+  const kinds = wakeKinds(body);
+  const wake = wakeOf(body);
+  const tabs = tabsOf(body, tracker.tabs);
+  const columns = columnsOf(tabs);
+  return (
+    <div className="rule-line">
+      <span className="rule-word">When</span>
+      <div className="rule-parts">
+        <Select
+          mode="multiple"
+          aria-label="What starts it"
+          value={kinds}
+          placeholder="only when it is run by hand"
+          options={wakes.map((k) => ({ value: k, label: wakeSays[k] }))}
+          onChange={(to) => onChange(withWakes(body, to))}
+          style={{ minWidth: 230 }}
+          popupMatchSelectWidth={false}
+        />
+        {wake.edit !== undefined && (
+          <span className="inline-fields">
+            namely
+            <Select
+              mode="multiple"
+              aria-label="Columns whose edit starts it"
+              value={texts(wake.edit)}
+              placeholder="choose columns"
+              options={[
+                { value: "any", label: "any column" },
+                ...columns.filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name })),
+              ]}
+              onChange={(names: string[]) => onChange(withWake(body, "edit", names))}
+              style={{ minWidth: 140 }}
+              popupMatchSelectWidth={false}
+            />
+          </span>
+        )}
+        {wake.clock !== undefined && (
+          <ClockField value={text(wake.clock)} onChange={(phrase) => onChange(withWake(body, "clock", phrase))} />
+        )}
+        {wake.file !== undefined && (
+          <span className="inline-fields">
+            whose name is like
+            <Input
+              aria-label="Name of the file"
+              value={text(wake.file)}
+              onChange={(e) => onChange(withWake(body, "file", e.target.value))}
+              style={{ width: 200 }}
+            />
+          </span>
+        )}
+        {wake["becomes true"] !== undefined && (
+          <ConditionEditor
+            tracker={tracker.id}
+            tabs={tabs.map((t) => t.name)}
+            columns={columns}
+            people={people}
+            label="Condition that becomes true"
+            value={text(wake["becomes true"])}
+            onChange={(clause) => onChange(withWake(body, "becomes true", clause))}
+          />
+        )}
+        {wake.file === undefined && (
+          <span className="inline-fields">
+            in
+            <Select
+              mode="multiple"
+              aria-label="Tabs"
+              value={texts(body.in)}
+              placeholder="every tab that has the columns"
+              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
+              onChange={(names: string[]) => onChange({ ...body, in: names })}
+              style={{ minWidth: 160, maxWidth: 520 }}
+              popupMatchSelectWidth={false}
+            />
+          </span>
+        )}
+      </div>
+    </div>
+  );
+}
