@@ -237,7 +237,7 @@ func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
 // choose opens a choice of antd's by its label and takes one of its options.
 func (w *world) choose(label, option string) {
 	w.t.Helper()
-	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.closest(".ant-select").dispatchEvent(new MouseEvent("mousedown", { bubbles: true })), true))([...document.querySelectorAll("[aria-label=%q]")].at(-1))`, label)))
+	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.closest(".ant-select").dispatchEvent(new MouseEvent("mousedown", { bubbles: true })), true))([...document.querySelectorAll("[aria-label='%s']")].at(-1))`, label)))
 	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.click(), true))([...document.querySelectorAll(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option")].find(o => o.innerText.trim() === %q))`, option)))
 	w.do(w.page.Keys(kb.Escape))
 }
@@ -290,7 +290,7 @@ func TestARuleIsMadeByItsSentence(t *testing.T) {
 // Two people at one rule: the second sees the first one's before theirs takes its place.
 func TestTwoPeopleEditOneRule(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/rules"), w.page.Press("List what is fragile"), w.page.Says("copy the row to Watch list"))
+	w.do(w.page.Go(w.home+"/rules"), w.page.Press("List what is fragile"), w.page.Says("Delete rule"))
 	w.fill(`document.querySelector("input[aria-label=Remark]")`, "Mine")
 	rules, err := w.api.Definitions(t.Context(), demo.Tracker, "rules")
 	require.NoError(t, err)
@@ -493,7 +493,7 @@ func TestAFileIsPutRightByHandAndTakenIn(t *testing.T) {
 	w.do(w.page.Says("A4:E9: 5 rows"), w.page.Click("input[aria-label='Import Fee']"), w.page.Press("Preview"), w.page.Says("Board: 5 rows added"))
 	_, err = w.api.Tracker(t.Context(), "asides")
 	require.Error(t, err, "nothing is stored before it is asked for")
-	w.do(w.page.Press("Import"), w.page.Holds("location.pathname.startsWith('/t/')"), w.page.Says("Ship's bell"))
+	w.do(w.page.Click(".target .ant-btn-primary"), w.page.Says("What should run by itself?"), w.page.Press("Go to the rows"), w.page.Says("Ship's bell"))
 	board, err := w.api.Rows(t.Context(), "asides", "Board", client.Which{})
 	require.NoError(t, err)
 	assert.Len(t, board.Rows, 5)

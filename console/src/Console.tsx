@@ -18,6 +18,9 @@ const RulesPage = lazy(() => import("./rules/RulesPage"));
 const RulePage = lazy(() => import("./rules/RulePage"));
 const RemindersPage = lazy(() => import("./reminders/RemindersPage"));
 const ReminderPage = lazy(() => import("./reminders/ReminderPage"));
+const StartPage = lazy(() => import("./start/StartPage"));
+const SettingsPage = lazy(() => import("./settings/SettingsPage"));
+const PeoplePage = lazy(() => import("./people/PeoplePage"));
 const ListsPage = lazy(() => import("./lists/ListsPage"));
 const OutboundPage = lazy(() => import("./outbound/OutboundPage"));
 const PagesPage = lazy(() => import("./pages/PagesPage"));
@@ -53,6 +56,9 @@ const router = createBrowserRouter([
           { path: "t/:tracker/rules/:rule", element: loaded(<RulePage />) },
           { path: "t/:tracker/reminders", element: loaded(<RemindersPage />) },
           { path: "t/:tracker/reminders/:kind/:definition", element: loaded(<ReminderPage />) },
+          { path: "people", element: loaded(<PeoplePage />) },
+          { path: "t/:tracker/start", element: loaded(<StartPage />) },
+          { path: "t/:tracker/settings", element: loaded(<SettingsPage />) },
           { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
           { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
           { path: "t/:tracker/pages", element: loaded(<PagesPage />) },

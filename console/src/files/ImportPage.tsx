@@ -147,7 +147,9 @@ function Target({ file, first, said }: { file: File; first: Reading; said: Said 
       });
       const into = all.find((t) => t.id === tracker || (!tracker && t.name === fresh));
       const tab = into?.tabs.find((t) => t.name === (set.detail as Imported | undefined)?.tables?.[0]?.tab);
-      if (into && tab) await navigate(`/t/${into.id}/${tab.id}`);
+      // into a new tracker: what could run by itself there is offered
+      if (into && !tracker) await navigate(`/t/${into.id}/start`);
+      else if (into && tab) await navigate(`/t/${into.id}/${tab.id}`);
     },
   });
   return (

@@ -14,6 +14,7 @@ export const automation: { at: string; name: string; keep?: boolean }[] = [
   { at: "forms", name: "Forms" },
   { at: "tidy", name: "Tidy up" },
   { at: "runs", name: "History" },
+  { at: "settings", name: "Settings" },
 ];
 
 /** The pages that belong to no tracker. */

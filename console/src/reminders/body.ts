@@ -13,6 +13,8 @@ export function dueOf(tab: Tab): Column | undefined {
   return dates.find((c) => /due|deadline|expected|until|by\b/i.test(c.name)) ?? dates[0];
 }
 
+const mostOffered = 7;
+
 /** reminderBeginnings gives reminders that suit a tracker's tabs, an empty one last. */
 export function reminderBeginnings(tracker: Tracker): Beginning[] {
   const out: Beginning[] = [];
@@ -40,13 +42,14 @@ export function reminderBeginnings(tracker: Tracker): Beginning[] {
     });
   }
   const first = tracker.tabs[0];
-  out.push({
+  const shown = out.slice(0, mostOffered);
+  shown.push({
     id: "empty",
     title: "Start empty",
     says: "Choose the rows, what is shown of them, and who is told.",
     body: { name: "", in: first?.name ?? "", show: first?.columns.slice(0, 2).map((c) => c.name) ?? [] },
   });
-  return out.slice(-6);
+  return shown;
 }
 
 /** roundBeginnings gives rounds to begin with. */

@@ -64,7 +64,8 @@ function open(at: string, more: Record<string, Answer> = {}) {
   );
   return { asked, answers, router };
 }
-const button = (text: string) => screen.getByText<HTMLElement>(text).closest("button") ?? document.createElement("button");
+const button = (text: string) =>
+  screen.getByText<HTMLElement>(text).closest("button") ?? document.createElement("button");
 const trials = (asked: { key: string; body: unknown }[]) =>
   asked.filter((a) => a.key.endsWith("/try/rule")).map((a) => (a.body as { body: Record<string, unknown> }).body);
 

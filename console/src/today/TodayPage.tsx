@@ -10,11 +10,14 @@ import { plural } from "../parts/text";
 import { when } from "../parts/time";
 import { Overdue } from "./Overdue";
 import { NextRounds } from "./NextRounds";
+import { Greeting } from "../start/Greeting";
+import { useMay } from "../parts/may";
 import "./today.css";
 
 export default function TodayPage() {
   const today = useQuery({ queryKey: ["today"], queryFn: () => ask(api.GET("/api/v1/today")) });
   const trackers = useTrackers();
+  const may = useMay();
   if (today.isPending) return <div className="page quiet">Loading…</div>;
   if (today.isError)
     return (
@@ -22,6 +25,14 @@ export default function TodayPage() {
         <ProblemNote error={today.error} />
       </div>
     );
+  if (trackers.data?.length === 0) {
+    return (
+      <div className="page">
+        <h1>Welcome to Kavlo</h1>
+        <Greeting keep={may.keep} />
+      </div>
+    );
+  }
   const t = today.data;
   const day = new Intl.DateTimeFormat(undefined, { weekday: "long", day: "numeric", month: "long" }).format(
     new Date(t.day),

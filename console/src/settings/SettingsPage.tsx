@@ -1,0 +1,236 @@
+// A tracker's own settings: its name, and its tabs in their order.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input, Popconfirm, Select } from "antd";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, ask, problemOf, type ChangeSet, type Tab, type Tracker } from "../api/client";
+import { useMay } from "../parts/may";
+import { ProblemNote } from "../parts/ProblemNote";
+import { useTrackers } from "../parts/queries";
+import { plural } from "../parts/text";
+import { NewTrackerButton } from "../start/Greeting";
+import "../automation/automation.css";
+
+export default function SettingsPage() {
+  const { tracker: name = "" } = useParams();
+  const trackers = useTrackers();
+  const may = useMay(name);
+  const workspace = useMay();
+  const tracker = trackers.data?.find((t) => t.id === name || t.name === name);
+  if (!tracker) return <div className="page quiet">Loading…</div>;
+  return (
+    <div className="page">
+      <header>
+        <h1>Settings</h1>
+        <span className="quiet">{tracker.name}</span>
+        <span style={{ flex: 1 }} />
+        {workspace.keep && <NewTrackerButton />}
+      </header>
+      {!may.keep && <p className="quiet">An admin can change these.</p>}
+      {may.keep && <Named tracker={tracker} />}
+      <section className="section" aria-label="Tabs">
+        <h2>Tabs</h2>
+        {tracker.tabs.map((tab, i) => (
+          <TabLine key={tab.id} tracker={tracker} tab={tab} nth={i} keep={may.keep} />
+        ))}
+        {may.keep && <NewTab tracker={tracker} />}
+      </section>
+      <section className="section">
+        <h2>What could run by itself</h2>
+        <p>
+          <Link to={`/t/${tracker.id}/start`}>Suggestions for this tracker</Link>
+        </p>
+      </section>
+    </div>
+  );
+}
+
+// useChange makes a change, tells of it with a way to undo it, and of what refuses it.
+function useChange() {
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  return useMutation({
+    mutationFn: ({ work }: { work: () => Promise<ChangeSet>; says: string }) => work(),
+    onSuccess: (set, { says }) => {
+      void queries.invalidateQueries();
+      const seq = set.seq;
+      const key = `set ${seq ?? 0}`;
+      notification.success({
+        key,
+        title: says,
+        actions: seq ? (
+          <Button
+            size="small"
+            onClick={() => {
+              notification.destroy(key);
+              void ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } })).then(() =>
+                queries.invalidateQueries(),
+              );
+            }}
+          >
+            Undo
+          </Button>
+        ) : undefined,
+      });
+    },
+    onError: (err) =>
+      notification.error({
+        title: problemOf(err).title,
+        description: [problemOf(err).detail, ...(problemOf(err).conflicts ?? [])].join(" "),
+        duration: 0,
+      }),
+  });
+}
+
+function Named({ tracker }: { tracker: Tracker }) {
+  const [name, setName] = useState(tracker.name);
+  const change = useChange();
+  const navigate = useNavigate();
+  const path = { tracker: tracker.id };
+  return (
+    <section className="section" aria-label="Tracker">
+      <h2>Tracker</h2>
+      <span className="inline-fields">
+        <label>
+          Name <Input value={name} onChange={(e) => setName(e.target.value)} style={{ width: 260 }} />
+        </label>
+        <Button
+          disabled={name.trim() === "" || name === tracker.name}
+          onClick={() =>
+            change.mutate({
+              work: () => ask(api.PATCH("/api/v1/trackers/{tracker}", { params: { path }, body: { name } })),
+              says: `Renamed to ${name}`,
+            })
+          }
+        >
+          Rename
+        </Button>
+        <Popconfirm
+          title={`Delete ${tracker.name} with its ${plural(tracker.tabs.length, "tab")} and all rows?`}
+          okText="Delete tracker"
+          onConfirm={() => {
+            change.mutate({
+              work: () => ask(api.DELETE("/api/v1/trackers/{tracker}", { params: { path } })),
+              says: `Deleted tracker ${tracker.name}`,
+            });
+            void navigate("/");
+          }}
+        >
+          <Button danger>Delete tracker</Button>
+        </Popconfirm>
+      </span>
+      <p className="quiet">Dates and schedules follow the time zone {tracker.zone}.</p>
+      {change.isError && <ProblemNote error={change.error} />}
+    </section>
+  );
+}
+
+function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth: number; keep: boolean }) {
+  const [name, setName] = useState(tab.name);
+  const change = useChange();
+  const path = { tracker: tracker.id, tab: tab.id };
+  const put = (body: { name?: string; after?: string; first?: boolean }, says: string) =>
+    change.mutate({
+      work: () => ask(api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}", { params: { path }, body })),
+      says,
+    });
+  if (!keep) return <p>{tab.name}</p>;
+  const before = tracker.tabs[nth - 2];
+  const next = tracker.tabs[nth + 1];
+  return (
+    <div className="inline-fields tab-line">
+      <Input
+        aria-label={`Name of tab ${tab.name}`}
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        style={{ width: 220 }}
+      />
+      <Button
+        size="small"
+        disabled={name.trim() === "" || name === tab.name}
+        aria-label={`Rename tab ${tab.name}`}
+        onClick={() => put({ name }, `Renamed tab to ${name}`)}
+      >
+        Rename
+      </Button>
+      <Button
+        size="small"
+        type="text"
+        disabled={nth === 0}
+        aria-label={`Move tab ${tab.name} up`}
+        onClick={() => put(before ? { after: before.id } : { first: true }, `Moved tab ${tab.name}`)}
+      >
+        ↑
+      </Button>
+      <Button
+        size="small"
+        type="text"
+        disabled={!next}
+        aria-label={`Move tab ${tab.name} down`}
+        onClick={() => next && put({ after: next.id }, `Moved tab ${tab.name}`)}
+      >
+        ↓
+      </Button>
+      <span className="quiet">{plural(tab.rows, "row")}</span>
+      <Popconfirm
+        title={`Delete tab ${tab.name} with ${plural(tab.rows, "row")}?`}
+        okText="Delete tab"
+        onConfirm={() =>
+          change.mutate({
+            work: () => ask(api.DELETE("/api/v1/trackers/{tracker}/tabs/{tab}", { params: { path } })),
+            says: `Deleted tab ${tab.name}`,
+          })
+        }
+      >
+        <Button size="small" type="text" danger aria-label={`Delete tab ${tab.name}`}>
+          Delete
+        </Button>
+      </Popconfirm>
+    </div>
+  );
+}
+
+function NewTab({ tracker }: { tracker: Tracker }) {
+  const [name, setName] = useState("");
+  const [like, setLike] = useState<string>();
+  const change = useChange();
+  return (
+    <div className="inline-fields tab-line">
+      <Input
+        aria-label="Name of the new tab"
+        placeholder="New tab"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        style={{ width: 220 }}
+      />
+      with the columns of
+      <Select
+        aria-label="With the columns of"
+        allowClear
+        value={like}
+        placeholder="no other tab"
+        options={tracker.tabs.map((t) => ({ value: t.id, label: t.name }))}
+        onChange={setLike}
+        style={{ minWidth: 160 }}
+      />
+      <Button
+        disabled={name.trim() === ""}
+        onClick={() => {
+          change.mutate({
+            work: () =>
+              ask(
+                api.POST("/api/v1/trackers/{tracker}/tabs", {
+                  params: { path: { tracker: tracker.id } },
+                  body: like ? { name, like } : { name },
+                }),
+              ),
+            says: `Added tab ${name}`,
+          });
+          setName("");
+        }}
+      >
+        Add tab
+      </Button>
+    </div>
+  );
+}

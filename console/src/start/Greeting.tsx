@@ -1,0 +1,94 @@
+// An empty workspace: the ways to begin.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button, Input, Modal } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ask } from "../api/client";
+import { Beginnings } from "../automation/Beginnings";
+import { ProblemNote } from "../parts/ProblemNote";
+import "../automation/automation.css";
+
+export function Greeting({ keep }: { keep: boolean }) {
+  const navigate = useNavigate();
+  const [blank, setBlank] = useState(false);
+  if (!keep) {
+    return <p className="quiet">There are no trackers yet. An admin can import a workbook or create one.</p>;
+  }
+  return (
+    <>
+      <Beginnings
+        title="There are no trackers yet. How do you want to begin?"
+        from={[
+          {
+            id: "import",
+            title: "Import a file",
+            says: "A workbook or CSV file: its tables become tabs, whatever they look like.",
+          },
+          { id: "blank", title: "Start blank", says: "A tracker with one tab, to which you add columns." },
+        ]}
+        onChoose={(id) => (id === "import" ? void navigate("/import") : setBlank(true))}
+      />
+      <p className="quiet">
+        To look around first, <code>kavlo demo</code> starts a workspace with made-up loans.
+      </p>
+      {blank && <NewTracker onClose={() => setBlank(false)} />}
+    </>
+  );
+}
+
+/** NewTracker creates a tracker with one tab. */
+export function NewTracker({ onClose }: { onClose: () => void }) {
+  const [name, setName] = useState("");
+  const [tab, setTab] = useState("Rows");
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const make = useMutation({
+    mutationFn: async () => {
+      const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC";
+      await ask(api.POST("/api/v1/trackers", { body: { name, zone } }));
+      const all = await ask(api.GET("/api/v1/trackers"));
+      const made = all.find((t) => t.name === name.trim());
+      if (made) {
+        const path = { tracker: made.id };
+        await ask(api.POST("/api/v1/trackers/{tracker}/tabs", { params: { path }, body: { name: tab } }));
+      }
+      return made;
+    },
+    onSuccess: async (made) => {
+      await queries.invalidateQueries();
+      onClose();
+      if (made) void navigate(`/t/${made.id}/settings`);
+    },
+  });
+  return (
+    <Modal
+      open
+      title="New tracker"
+      okText="Create"
+      okButtonProps={{ disabled: name.trim() === "" || tab.trim() === "", loading: make.isPending }}
+      onOk={() => make.mutate()}
+      onCancel={onClose}
+    >
+      <label className="field">
+        Name
+        <Input value={name} onChange={(e) => setName(e.target.value)} autoFocus />
+      </label>
+      <label className="field">
+        First tab
+        <Input value={tab} onChange={(e) => setTab(e.target.value)} />
+      </label>
+      {make.isError && <ProblemNote error={make.error} />}
+    </Modal>
+  );
+}
+
+/** A button that opens it. */
+export function NewTrackerButton() {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>New tracker</Button>
+      {open && <NewTracker onClose={() => setOpen(false)} />}
+    </>
+  );
+}

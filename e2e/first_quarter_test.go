@@ -1,0 +1,87 @@
+package e2e
+
+import (
+	"fmt"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+
+	"example.org/kavlo/internal/client"
+)
+
+// tourBook writes a workbook as somebody keeps it who has no tool: a tab for each stage.
+func tourBook(t *testing.T) string {
+	t.Helper()
+	f := excelize.NewFile()
+	require.NoError(t, f.SetSheetName("Sheet1", "Asked"))
+	_, err := f.NewSheet("Lent")
+	require.NoError(t, err)
+	for sheet, rows := range map[string][][]any{
+		"Asked": {{"No", "Object", "Stage", "Clerk", "Due"}, {1, "Bell", "Asked", "ines.valadar@example.org", "2026-01-05"}, {2, "Horn", "Asked", "ines.valadar@example.org", "2031-01-05"}, {3, "Lamp", "Lent", "joren.aske@example.org", "2031-02-05"}},
+		"Lent":  {{"No", "Object", "Stage", "Clerk", "Due"}, {4, "Oar", "Lent", "joren.aske@example.org", "2026-01-06"}},
+	} {
+		for i, row := range rows {
+			require.NoError(t, f.SetSheetRow(sheet, fmt.Sprintf("A%d", i+1), &row))
+		}
+		list := excelize.NewDataValidation(true)
+		list.SetSqref("C2:C100")
+		require.NoError(t, list.SetDropList([]string{"Asked", "Lent"}))
+		require.NoError(t, f.AddDataValidation(sheet, list))
+	}
+	path := filepath.Join(t.TempDir(), "tour.xlsx")
+	require.NoError(t, f.SaveAs(path))
+	return path
+}
+
+// Somebody who has never seen a setup file imports a workbook; rows route, dates are watched
+// and tomorrow's mail is previewed, all by what is offered, and all of it can be undone.
+func TestTheFirstQuarterOfAnHour(t *testing.T) {
+	w := newWorld(t)
+	offered := func(title, button string) error {
+		return w.page.Holds(fmt.Sprintf(`(b => b && !b.disabled && (b.click(), true))([...document.querySelectorAll("section[aria-label='%s'] button")].find(b => b.innerText === %q))`, title, button))
+	}
+	is := func(title, text string) error {
+		return w.page.Holds(fmt.Sprintf(`document.querySelector("section[aria-label='%s']")?.innerText.includes(%q)`, title, text))
+	}
+	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", tourBook(t)), w.page.Says("A1:E4"), w.page.Press("Preview"), w.page.Says("rows added"), w.page.Click(".target .ant-btn-primary"))
+	w.do(w.page.Says("What should run by itself?"), is("Move rows by Stage", "Matches 1 rows now"))
+	w.do(offered("Move rows by Stage", "Set up"), is("Move rows by Stage", "Set up."))
+	w.do(offered("Overdue rows of Asked", "Set up"), is("Overdue rows of Asked", "Set up."), offered("Overdue rows of Lent", "Set up"), is("Overdue rows of Lent", "Set up."))
+	w.do(offered("One morning email", "Set up"), is("One morning email", "Set up."), offered("One morning email", "Undo"), is("One morning email", "What it does"), offered("One morning email", "Set up"), is("One morning email", "Set up."))
+	rules, err := w.api.Definitions(t.Context(), "tour", "rules")
+	require.NoError(t, err)
+	require.Len(t, rules, 1)
+
+	w.do(w.page.Press("Go to the rows"), w.page.Says("Bell"), w.page.Click(cellAt(0, 2)), w.page.Keys("L"), w.page.Keys("\r"), w.page.Says("moved to Lent"))
+	lent, err := w.api.Rows(t.Context(), "tour", "Lent", client.Which{})
+	require.NoError(t, err)
+	assert.Len(t, lent.Rows, 2)
+
+	w.do(w.page.Press("Reminders"), w.page.Says("Overdue in Lent"), w.page.Press("Send now"), w.page.Says("ines.valadar@example.org: 1 row"), w.page.Says("joren.aske@example.org: 1 row"))
+	w.do(w.page.Click(".ant-modal-close"), w.page.Press("Today"), w.page.Says("Morning round"))
+}
+
+// People and tabs are set up in the console, and what is deleted by mistake comes back.
+func TestPeopleAndTabsAreSetUpInTheConsole(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Go(w.demo.Address+"/people"), w.page.Says("who may sign in"))
+	w.fill(`document.querySelector(".new-person input[aria-label=Name]")`, "Orla Teal")
+	w.fill(`document.querySelector(".new-person input[type=email]")`, "orla.teal@example.org")
+	w.do(w.page.Press("Add person"), w.page.Says("orla.teal@example.org"), w.page.Click("[aria-label='Sign-in link for Orla Teal']"), w.page.Says("/sign-in#"), w.page.Press("Close"))
+	people, err := w.api.People(t.Context())
+	require.NoError(t, err)
+	found := ""
+	for _, p := range people {
+		if p.Address == "orla.teal@example.org" {
+			found = p.Access
+		}
+	}
+	assert.Equal(t, "editor", found)
+	w.do(w.page.Go(w.home+"/settings"), w.page.Says("with the columns of"), w.page.Click("[aria-label='Delete tab Watch list']"), w.page.Press("Delete tab"), w.page.Says("needed by"))
+	w.fill(`document.querySelector("input[aria-label='Name of the new tab']")`, "Refused")
+	w.do(w.page.Press("Add tab"), w.page.Says("Added tab Refused"), w.page.Holds("document.querySelector(\"input[aria-label='Name of tab Refused']\")"))
+	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds("!document.querySelector(\"input[aria-label='Name of tab Refused']\")"))
+}
