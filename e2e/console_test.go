@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -57,7 +58,7 @@ func newWorld(t *testing.T) *world {
 	w.page, err = browser.Open(t.Context())
 	require.NoError(t, err)
 	t.Cleanup(w.page.Close)
-	w.do(w.page.Go(d.SignIn), w.page.Says("Runs next"))
+	w.do(w.page.Go(d.SignIn), w.page.Says("Scheduled"))
 	return w
 }
 
@@ -111,7 +112,7 @@ func TestAStatusChangedByKeyboardMovesTheRowAndCtrlZBringsItBack(t *testing.T) {
 	row, err := w.api.Row(t.Context(), demo.Tracker, "Agreed", object)
 	require.NoError(t, err)
 	assert.Equal(t, "Agreed", row.Cells["Stage"])
-	w.do(w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Taken back"), w.page.Holds(text(1, 1)+" === "+quote(object)))
+	w.do(w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Undone"), w.page.Holds(text(1, 1)+" === "+quote(object)))
 	_, err = w.api.Row(t.Context(), demo.Tracker, "Requested", object)
 	require.NoError(t, err)
 }
@@ -140,7 +141,7 @@ func TestACellIsSetOffFromTheDrawerAndSaidInWords(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")
 	object := w.read(2, 1)
-	w.do(w.page.Click(cellAt(2, 1)), w.page.Keys(kb.F4), w.page.Says("Look of Object"))
+	w.do(w.page.Click(cellAt(2, 1)), w.page.Keys(kb.F4), w.page.Says("Style of Object"))
 	w.do(w.page.Click(".look-fills button[aria-label=amber]"))
 	says := fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description')", cellAt(2, 1))
 	w.do(w.page.Holds(says + ".endsWith('Look: amber fill')"))
@@ -156,7 +157,7 @@ func TestACellIsSetOffFromTheDrawerAndSaidInWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, len(row.Styles), 5, "the whole row")
 
-	w.do(w.page.Click(cellAt(4, 1)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Says("Look of 3 cells"))
+	w.do(w.page.Click(cellAt(4, 1)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Says("Style of 3 cells"))
 	w.do(w.page.Click(".look-fills button[aria-label=violet]"))
 	for at := 4; at <= 6; at++ {
 		w.do(w.page.Holds(fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description') === 'Look: violet fill'", cellAt(at, 1))))
@@ -183,14 +184,14 @@ func TestTwoPeopleInOneCellAreBothShown(t *testing.T) {
 	}
 	begin(" of mine")
 	edit("Lender", "Theirs")
-	w.do(w.page.Keys(kb.Enter), w.page.Says("Somebody else changed this cell meanwhile"), w.page.Says("Theirs, as it stands"), w.page.Says("of mine"))
+	w.do(w.page.Keys(kb.Enter), w.page.Says("Someone else changed this cell"), w.page.Says("Theirs (saved)"), w.page.Says("of mine"))
 	assert.Equal(t, "Theirs", stands())
 	const closed = "[...document.querySelectorAll('.ant-modal-wrap')].every(m => getComputedStyle(m).display === 'none')"
 	w.do(w.page.Press("Keep theirs"), w.page.Holds(closed), w.page.Holds(text(0, 2)+" === 'Theirs'"))
 
 	begin(" and mine")
 	edit("Lender", "Theirs again")
-	w.do(w.page.Keys(kb.Enter), w.page.Press("Put mine"), w.page.Holds(closed), w.page.Holds(text(0, 2)+" === 'Theirs and mine' && !document.querySelector('.cell-pending')"))
+	w.do(w.page.Keys(kb.Enter), w.page.Press("Use mine"), w.page.Holds(closed), w.page.Holds(text(0, 2)+" === 'Theirs and mine' && !document.querySelector('.cell-pending')"))
 	assert.Equal(t, "Theirs and mine", stands())
 
 	begin("!") // another cell of the row: both edits stand, and nobody is asked
@@ -205,7 +206,7 @@ func TestBadInputIsToldAndNothingIsLost(t *testing.T) {
 	due := w.read(0, 4)
 	w.do(w.page.Click(cellAt(0, 4)), w.page.Keys("soon"), w.page.Keys(kb.Enter), w.page.Says("write it as 2026-03-31"), w.page.Holds(text(0, 4)+" === "+quote(due)))
 	w.do(w.page.Go(w.home+"/"+w.tabs["On display"]+"?x"), w.page.Holds("document.querySelectorAll('.cell-odd').length > 0"))
-	w.do(w.page.Do(chromedp.SendKeys(chromedp.CSS("input[aria-label='Show rows where']"), "Stge is blank"+kb.Enter)), w.page.Says("did you mean Stage?"))
+	w.do(w.page.Do(chromedp.SendKeys(chromedp.CSS("input[aria-label='Filter']"), "Stge is blank"+kb.Enter)), w.page.Says("did you mean Stage?"))
 }
 
 func TestABlockIsPastedAllOrNone(t *testing.T) {
@@ -231,7 +232,7 @@ func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
 	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Mark late condition reports"), w.page.Click("[aria-label='Preview Mark late condition reports']"))
 	w.do(w.page.Says("What Mark late condition reports would change now"), w.page.Says("Skipped:"))
 	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Apply ")))`))
-	w.do(w.page.Says("Rows looked at"), w.page.Says("(manual)"), w.page.Press("Take it back"), w.page.Says("done, undone"))
+	w.do(w.page.Says("Rows checked"), w.page.Says("(manual)"), w.page.Press("Undo run"), w.page.Says("done, undone"))
 }
 
 // choose opens a choice of antd's by its label and takes one of its options.
@@ -332,9 +333,9 @@ func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 	w.do(w.page.Go(w.home+"/reminders"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("joren.aske@example.org: "), w.page.Holds(`(b => b && !b.disabled && (b.click(), true))([...document.querySelectorAll(".ant-modal button")].find(b => b.innerText.startsWith("Send ")))`), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))
 	w.do(w.page.Holds("document.querySelectorAll('.mail-item').length === new Set([...document.querySelectorAll('.mail-item')].map(m => m.children[1].innerText)).size && document.querySelectorAll('.mail-item').length >= 4"))
 	const open = "[...document.querySelectorAll('.mail-item')].find(m => m.innerText.includes(%q)).click() === undefined"
-	w.do(w.page.Holds(fmt.Sprintf(open, "joren.aske@")), w.page.Press("Plain text"), w.page.Says("longest overdue first"), w.page.Says(notify.NoLink), w.page.Holds("!document.body.innerText.includes('As it came')"))
+	w.do(w.page.Holds(fmt.Sprintf(open, "joren.aske@")), w.page.Press("Plain text"), w.page.Says("longest overdue first"), w.page.Says(notify.NoLink), w.page.Holds("!document.body.innerText.includes('Source')"))
 	// in one's own alone stand the links, and how it came
-	w.do(w.page.Holds(fmt.Sprintf(open, "ines.valadar@")), w.page.Press("As it came"), w.page.Says("multipart/alternative"))
+	w.do(w.page.Holds(fmt.Sprintf(open, "ines.valadar@")), w.page.Press("Source"), w.page.Says("multipart/alternative"))
 	w.do(w.page.Press("Plain text"), w.page.Says("/act/"), w.page.Holds("!document.body.innerText.includes('"+notify.NoLink+"')"))
 }
 
@@ -348,14 +349,14 @@ func (w *world) fill(selector, text string) {
 func TestColumnsAreAddedRenamedAndDropped(t *testing.T) {
 	w := newWorld(t)
 	const name = "[...document.querySelectorAll('.columns-form label')].find(l => l.innerText.startsWith('Name')).querySelector('input')"
-	w.do(w.page.Go(w.home+"/"+w.tabs["Crating"]), w.page.Says("Add a row"), w.page.Press("Columns"), w.page.Press("Add a column"), w.page.Holds(name))
+	w.do(w.page.Go(w.home+"/"+w.tabs["Crating"]), w.page.Says("Add row"), w.page.Press("Columns"), w.page.Press("Add a column"), w.page.Holds(name))
 	enabled := func(button string) error {
 		return w.page.Holds(fmt.Sprintf("[...document.querySelectorAll('.columns-form button')].some(b => b.innerText === %q && !b.disabled)", button))
 	}
 	w.fill(name, "Weight")
-	w.do(enabled("Add it"), w.page.Press("Add it"), w.page.Press("Weight text"))
+	w.do(enabled("Add column"), w.page.Press("Add column"), w.page.Press("Weight text"))
 	w.fill(name, "Mass")
-	w.do(enabled("Change it"), w.page.Press("Change it"), w.page.Press("Mass text"), w.page.Press("Delete column"), w.page.Says("Delete column Mass?"), w.confirm(), w.page.Holds("!document.querySelector('.columns-list').innerText.includes('Mass')"))
+	w.do(enabled("Save"), w.page.Press("Save"), w.page.Press("Mass text"), w.page.Press("Delete column"), w.page.Says("Delete column Mass?"), w.confirm(), w.page.Holds("!document.querySelector('.columns-list').innerText.includes('Mass')"))
 	w.do(w.page.Press("Stage choice"), w.page.Press("Delete column"), w.page.Says("Delete column Stage?"), w.confirm(), w.page.Says("cannot be deleted from Crating while it is needed by rule Move loans to their stage"))
 	sets, err := w.api.Journal(t.Context(), demo.Tracker, 4)
 	require.NoError(t, err)
@@ -364,8 +365,8 @@ func TestColumnsAreAddedRenamedAndDropped(t *testing.T) {
 
 func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.demo.Address+"/"), w.page.Says("Conflicts to settle"), w.page.Press("Ostrel Island Society"), w.page.Says("Conflicts that wait for you"))
-	w.do(w.page.Says("office.ostrel@example.org"), w.page.Says("keeper.ostrel@example.org"), w.page.Press("The tab is right"), w.page.Says("None: wherever both sides changed something"))
+	w.do(w.page.Go(w.demo.Address+"/"), w.page.Says("Open conflicts"), w.page.Press("Ostrel Island Society"), w.page.Says("Open conflicts"))
+	w.do(w.page.Says("office.ostrel@example.org"), w.page.Says("keeper.ostrel@example.org"), w.page.Press("Keep tab value"), w.page.Says("None: wherever both sides changed something"))
 	held, err := w.api.Conflicts(t.Context(), demo.Tracker, "")
 	require.NoError(t, err)
 	assert.Empty(t, held)
@@ -375,12 +376,13 @@ func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
 		}
 	}
 	w.demo.Lists.Set("lenders", "005", listserver.Record{"contact": "new.contact@example.org"})
-	w.do(w.page.Press("What it would do"), w.page.Says("new.contact@example.org"), w.page.Press("Do it on both sides"), w.page.Says("Records: 1 changed in the tab, 35 the same."))
-	w.do(w.page.Press("Close"), w.page.Holds(`(b => (b.click(), true))([...document.querySelectorAll("button")].filter(b => b.innerText === "What it would do")[1])`))
-	w.do(w.page.Says("Sync stopped"), w.page.Says("32 of 40 rows of the tab would change or go"), w.page.Press("Show me all the same"), w.page.Says("more than the guard lets change"), w.page.Press("Do it, beyond the guard"), w.page.Says("Records: 32 gone from the list, 8 the same."))
-	rows, err := w.api.Rows(t.Context(), demo.Tracker, "Insurance", client.Which{})
-	require.NoError(t, err)
-	assert.Len(t, rows.Rows, 8)
+	w.do(w.page.Press("Preview"), w.page.Says("new.contact@example.org"), w.page.Press("Sync now"), w.page.Says("Records: 1 changed in the tab, 35 the same."))
+	w.do(w.page.Press("Close"), w.page.Holds(`(b => (b.click(), true))([...document.querySelectorAll("button")].filter(b => b.innerText === "Preview")[1])`))
+	w.do(w.page.Says("Sync stopped"), w.page.Says("32 of 40 rows of the tab would change or go"), w.page.Press("Preview anyway"), w.page.Says("more than the guard lets change"), w.page.Press("Sync anyway"), w.page.Says("Records: 32 gone from the list, 8 the same."))
+	assert.Eventually(t, func() bool {
+		rows, err := w.api.Rows(t.Context(), demo.Tracker, "Insurance", client.Which{})
+		return err == nil && len(rows.Rows) == 8
+	}, browser.Wait, 30*time.Millisecond, "the preview says the same as the sync")
 }
 
 func TestDaysAreCompared(t *testing.T) {
@@ -510,25 +512,26 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	page, err := w.api.FindPages(t.Context(), "North Pier")
 	require.NoError(t, err)
 	for name, at := range map[string][2]string{
-		"today":     {w.demo.Address + "/", "Runs next"},
-		"tracker":   {w.home + "/" + w.tabs["On display"], "Add a row"},
+		"today":     {w.demo.Address + "/", "Scheduled"},
+		"tracker":   {w.home + "/" + w.tabs["On display"], "Add row"},
 		"rules":     {w.home + "/rules", "Move loans to their stage"},
 		"rule":      {w.home + "/rules/new?from=late", "Matches"},
 		"reminders": {w.home + "/reminders", "Morning round"},
 		"reminder":  {w.home + "/reminders/reminder/new?from=empty", "Missing"},
 		"round":     {w.home + "/reminders/round/new?from=morning", "sends each person one email"},
-		"lists":     {w.home + "/lists", "Conflicts that wait for you"},
-		"written":   {w.home + "/outbound", "Worth by venue.png"},
-		"runs":      {w.home + "/runs", "Set off by"},
-		"run":       {w.home + "/runs/" + set.Run, "Rows looked at"},
-		"mail":      {w.demo.Address + "/mail", "today"},
-		"import":    {w.demo.Address + "/import", "Drop a workbook"},
-		"tallies":   {w.home + "/tallies", "Worth by venue"},
-		"tidy":      {w.home + "/tidy", "Odd cells"},
-		"forms":     {w.home + "/forms", "Request a loan"},
-		"pages":     {w.home + "/pages", "Venue file"},
-		"page":      {page[0].Address, "Worth on display"},
-		"sign-in":   {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
+		"list":      {w.home + "/lists/list/new", "Missing"}, "sync": {w.home + "/lists/sync/new", "Missing"},
+		"lists":   {w.home + "/lists", "Open conflicts"},
+		"written": {w.home + "/outbound", "Worth by venue.png"},
+		"runs":    {w.home + "/runs", "Started by"},
+		"run":     {w.home + "/runs/" + set.Run, "Rows checked"},
+		"mail":    {w.demo.Address + "/mail", "today"},
+		"import":  {w.demo.Address + "/import", "Drop a workbook"},
+		"tallies": {w.home + "/tallies", "Worth by venue"},
+		"tidy":    {w.home + "/tidy", "Odd cells"},
+		"forms":   {w.home + "/forms", "Request a loan"},
+		"pages":   {w.home + "/pages", "Venue file"},
+		"page":    {page[0].Address, "Worth on display"},
+		"sign-in": {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
 	} {
 		w.do(w.page.Go(at[0]), w.page.Says(at[1]))
 		if name == "import" {

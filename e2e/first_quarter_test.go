@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"example.org/kavlo/demo"
 	"example.org/kavlo/internal/client"
 )
 
@@ -47,7 +48,7 @@ func TestTheFirstQuarterOfAnHour(t *testing.T) {
 		return w.page.Holds(fmt.Sprintf(`document.querySelector("section[aria-label='%s']")?.innerText.includes(%q)`, title, text))
 	}
 	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", tourBook(t)), w.page.Says("A1:E4"), w.page.Press("Preview"), w.page.Says("rows added"), w.page.Click(".target .ant-btn-primary"))
-	w.do(w.page.Says("What should run by itself?"), is("Move rows by Stage", "Matches 1 rows now"))
+	w.do(w.page.Says("What should run by itself?"), is("Move rows by Stage", "Matches 1 row now"))
 	w.do(offered("Move rows by Stage", "Set up"), is("Move rows by Stage", "Set up."))
 	w.do(offered("Overdue rows of Asked", "Set up"), is("Overdue rows of Asked", "Set up."), offered("Overdue rows of Lent", "Set up"), is("Overdue rows of Lent", "Set up."))
 	w.do(offered("One morning email", "Set up"), is("One morning email", "Set up."), offered("One morning email", "Undo"), is("One morning email", "What it does"), offered("One morning email", "Set up"), is("One morning email", "Set up."))
@@ -84,4 +85,39 @@ func TestPeopleAndTabsAreSetUpInTheConsole(t *testing.T) {
 	w.fill(`document.querySelector("input[aria-label='Name of the new tab']")`, "Refused")
 	w.do(w.page.Press("Add tab"), w.page.Says("Added tab Refused"), w.page.Holds("document.querySelector(\"input[aria-label='Name of tab Refused']\")"))
 	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds("!document.querySelector(\"input[aria-label='Name of tab Refused']\")"))
+}
+
+// A list and its sync are set up by looking at what the list holds.
+func TestAListIsBroughtIntoSyncInTheConsole(t *testing.T) {
+	w := newWorld(t)
+	old, err := w.api.Definitions(t.Context(), demo.Tracker, "lists")
+	require.NoError(t, err)
+	address := ""
+	for _, l := range old {
+		if l.Name == "Lender register" {
+			address, _ = l.Body["from"].(map[string]any)["http"].(string)
+		}
+	}
+	require.NotEmpty(t, address)
+	w.do(w.page.Go(w.home+"/lists"), w.page.Says("Open conflicts"), w.page.Press("New list"), w.page.Says("Missing: a name, where the records are."))
+	w.fill(`document.querySelector("input[aria-label=Name]")`, "Second register")
+	w.fill(`document.querySelector("input[aria-label=Address]")`, address)
+	w.do(w.page.Press("Look at the list"), w.page.Says("They were found at /records"), w.page.Says("address/country"))
+	w.fill(`document.querySelector("input[aria-label='records at']")`, "/records")
+	w.do(w.page.Press("Save"), w.page.Says("Saved list Second register"), w.page.Press("New sync"), w.page.Says("Missing"))
+	w.fill(`document.querySelector("input[aria-label=Name]")`, "Second")
+	w.choose("Tab", "Venues")
+	w.choose("Tab", "Lenders")
+	w.choose("List", "Second register")
+	w.do(w.page.Press("Pair by name"), w.page.Holds("document.querySelectorAll('.cells-field .inline-fields').length >= 3"), w.page.Press("Save"), w.page.Says("Saved sync Second"))
+	syncs, err := w.api.Definitions(t.Context(), demo.Tracker, "syncs")
+	require.NoError(t, err)
+	for _, s := range syncs {
+		if s.Name == "Second" {
+			assert.Equal(t, map[string]any{"Lender no": "id"}, s.Body["key"])
+			assert.Equal(t, "address/country", s.Body["fields"].(map[string]any)["Country"])
+			return
+		}
+	}
+	t.Fatal("there is no such sync")
 }

@@ -146,7 +146,7 @@ func TestAColumnIsDeletedAfterAQuestionAndComesBack(t *testing.T) {
 	w.do(w.confirm(), w.page.Holds("!document.querySelector('.columns-list').innerText.includes('Remarks')"))
 	const closed = "[...document.querySelectorAll('.ant-modal-wrap')].every(m => getComputedStyle(m).display === 'none')"
 	const close = "(document.querySelector('.ant-modal-close')?.click(), " + closed + ")" // the question may still lie over the dialog
-	w.do(w.page.Holds(close), w.page.Click(cellAt(2, 1)), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Taken back"))
+	w.do(w.page.Holds(close), w.page.Click(cellAt(2, 1)), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Undone"))
 	assert.Equal(t, was, w.cell("Requested", object, "Remarks"))
 }
 
@@ -158,7 +158,7 @@ func TestAHalfWrittenNoteOutlivesAnEditOfTheRow(t *testing.T) {
 	w.do(w.page.Click(cellAt(2, 2)), w.page.Keys(kb.F4), w.page.Click(note), w.page.Keys("Ask for the key"))
 	w.set("Requested", object, map[string]any{"Stage": "Requested", "Lender": "Lantern Friends"})
 	w.do(w.page.Holds(text(2, 2)+" === 'Lantern Friends'"), w.page.Holds(fmt.Sprintf("document.querySelector(%q).value === 'Ask for the key'", note)))
-	w.do(w.page.Press("Keep the note"), w.page.Holds("!document.body.innerText.includes('Keep the note')"))
+	w.do(w.page.Press("Save note"), w.page.Holds("!document.body.innerText.includes('Save note')"))
 	r, err := w.api.Row(t.Context(), demo.Tracker, "Requested", object)
 	require.NoError(t, err)
 	assert.Equal(t, "Ask for the key", r.Notes["Lender"])
@@ -176,7 +176,7 @@ func TestAnUndoThatIsBlockedBlocksNoEarlierOne(t *testing.T) {
 	require.Eventually(t, func() bool { return w.cell("Requested", second, "Lender") == "Mine two" }, browser.Wait, tick)
 	w.set("Requested", second, map[string]any{"Lender": "Theirs"})
 	w.do(w.page.Holds(text(2, 2)+" === 'Theirs'"), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Blocked by later changes"))
-	w.do(w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Taken back"))
+	w.do(w.page.Keys("z", chromedp.ModifierCtrl), w.page.Says("Undone"))
 	assert.Equal(t, was, w.cell("Requested", first, "Lender"))
 	assert.Equal(t, "Theirs", w.cell("Requested", second, "Lender"))
 }
@@ -211,7 +211,7 @@ func TestAServiceThatIsAwayComesBackByItself(t *testing.T) {
 	w := newWorld(t)
 	a := newAway(t, w.demo.Address)
 	home := strings.Replace(w.home, w.demo.Address, a.URL, 1)
-	w.do(w.page.Go(a.URL+"/"), w.page.Says("Runs next")) // the session's cookie is the host's, whatever the port
+	w.do(w.page.Go(a.URL+"/"), w.page.Says("Scheduled")) // the session's cookie is the host's, whatever the port
 	a.gone.Store(true)
 	a.CloseClientConnections()
 	w.do(w.page.Says("What others change is not shown until it does"))
@@ -246,7 +246,7 @@ func TestARowThatComesFromAnotherTrackerAppears(t *testing.T) {
 	require.NoError(t, err)
 	w.open("Requested")
 	object := w.read(2, 1)
-	w.do(w.page.Go(w.demo.Address+"/t/"+store.ID+"/"+store.Tabs[0].ID), w.page.Says("No rows stand here"))
+	w.do(w.page.Go(w.demo.Address+"/t/"+store.ID+"/"+store.Tabs[0].ID), w.page.Says("No rows yet"))
 	w.set("Requested", object, map[string]any{"Lender": "Store"})
 	w.do(w.page.Says(object))
 }

@@ -22,6 +22,7 @@ const StartPage = lazy(() => import("./start/StartPage"));
 const SettingsPage = lazy(() => import("./settings/SettingsPage"));
 const PeoplePage = lazy(() => import("./people/PeoplePage"));
 const ListsPage = lazy(() => import("./lists/ListsPage"));
+const ListPage = lazy(() => import("./lists/ListPage"));
 const OutboundPage = lazy(() => import("./outbound/OutboundPage"));
 const PagesPage = lazy(() => import("./pages/PagesPage"));
 const RowPage = lazy(() => import("./pages/RowPage"));
@@ -60,6 +61,7 @@ const router = createBrowserRouter([
           { path: "t/:tracker/start", element: loaded(<StartPage />) },
           { path: "t/:tracker/settings", element: loaded(<SettingsPage />) },
           { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
+          { path: "t/:tracker/lists/:kind/:definition", element: loaded(<ListPage />) },
           { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
           { path: "t/:tracker/pages", element: loaded(<PagesPage />) },
           { path: "t/:tracker/pages/:pattern/:row", element: loaded(<RowPage />) },

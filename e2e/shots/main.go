@@ -173,7 +173,7 @@ func (s *shooter) today() error {
 	if err := s.page.Go(s.demo.SignIn); err != nil {
 		return err
 	}
-	if err := s.page.Says("Runs next"); err != nil {
+	if err := s.page.Says("Scheduled"); err != nil {
 		return err
 	}
 	return s.save("console-today")
@@ -189,10 +189,10 @@ func (s *shooter) tracker() error {
 	if err := s.page.Click("[role=gridcell][data-row='3'][data-col='1']"); err != nil {
 		return err
 	}
-	if err := s.page.Press("Why"); err != nil {
+	if err := s.page.Press("Details"); err != nil {
 		return err
 	}
-	if err := s.page.Says("What happened to it"); err != nil {
+	if err := s.page.Says("History"); err != nil {
 		return err
 	}
 	if err := s.save("console-tracker"); err != nil {
@@ -246,13 +246,13 @@ func (s *shooter) lists() error {
 	if err := s.page.Go(s.home + "/lists"); err != nil {
 		return err
 	}
-	if err := s.page.Says("Conflicts that wait for you"); err != nil {
+	if err := s.page.Says("Open conflicts"); err != nil {
 		return err
 	}
-	if err := s.page.Press("What it would do"); err != nil { // of the first, Lenders
+	if err := s.page.Press("Preview"); err != nil { // of the first, Lenders
 		return err
 	}
-	if err := s.page.Says("The list takes"); err != nil {
+	if err := s.page.Says("Changes to the list"); err != nil {
 		return err
 	}
 	return s.save("console-lists")
@@ -326,7 +326,7 @@ func (s *shooter) run() error {
 	if err := s.page.Press("Mark loans past their date"); err != nil {
 		return err
 	}
-	if err := s.page.Says("Rows looked at"); err != nil {
+	if err := s.page.Says("Rows checked"); err != nil {
 		return err
 	}
 	return s.save("console-run")

@@ -38,6 +38,25 @@ func (s *server) trialRoutes() {
 	for i := range s.workspace.Setup.Kinds() {
 		s.trialRoute(&s.workspace.Setup.Kinds()[i])
 	}
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/try/list/records", "look-at-list", "Fetch a list that is not saved, and say what its records hold",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Body wire.Trial
+		}) (*body[wire.ListSample], error) {
+			t, text, id, err := s.trial(ctx, in.Tracker, sheet.KindList, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			found, err := s.workspace.LookAtList(ctx, t, text, id)
+			if err != nil {
+				return nil, asked(err)
+			}
+			out := wire.ListSample{Items: found.Items, Total: found.Total, ID: found.ID, Fields: []wire.SampleField{}}
+			for _, f := range found.Fields {
+				out.Fields = append(out.Fields, wire.SampleField{At: f.At, Samples: f.Samples, Filled: f.Filled})
+			}
+			return ok(out), nil
+		}, heavy)
 	route(s, keeper, http.MethodPost, "/trackers/{tracker}/try/rule/preview", "preview-unsaved-rule", "Show what a rule that is not saved would change now, on all rows of its tabs",
 		func(ctx context.Context, in *struct {
 			InTracker

@@ -26,3 +26,18 @@ type TriedRow struct {
 	Label string   `json:"label"`
 	To    []string `json:"to,omitempty" doc:"Who would be told of it"`
 }
+
+// ListSample is what the records of a list hold.
+type ListSample struct {
+	Items  string        `json:"items,omitempty" doc:"Where the records were found, if the list did not say"`
+	Total  int           `json:"total"`
+	ID     string        `json:"id,omitempty" doc:"The field that tells records apart, as far as it can be guessed"`
+	Fields []SampleField `json:"fields"`
+}
+
+// SampleField is a field of a list's records.
+type SampleField struct {
+	At      string   `json:"at" doc:"As syncs name it"`
+	Samples []string `json:"samples"`
+	Filled  int      `json:"filled" doc:"Records that have it"`
+}

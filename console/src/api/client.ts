@@ -27,6 +27,7 @@ export type PageRef = components["schemas"]["PageRef"];
 export type Tally = components["schemas"]["Tally"];
 export type EntryForm = components["schemas"]["EntryForm"];
 export type FormName = components["schemas"]["FormName"];
+export type ListSample = components["schemas"]["ListSample"];
 export type Tried = components["schemas"]["Tried"];
 export type Untidy = components["schemas"]["Untidy"];
 export type LiveEvent = {

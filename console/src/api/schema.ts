@@ -2216,6 +2216,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/try/list/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch a list that is not saved, and say what its records hold
+         * @description Fetch a list that is not saved, and say what its records hold. Needs a keeper.
+         */
+        post: operations["look-at-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trackers/{tracker}/try/reminder": {
         parameters: {
             query?: never;
@@ -2728,6 +2748,15 @@ export interface components {
             subject: string;
             text: string;
             to: string;
+        };
+        ListSample: {
+            fields: components["schemas"]["SampleField"][];
+            /** @description The field that tells records apart, as far as it can be guessed */
+            id?: string;
+            /** @description Where the records were found, if the list did not say */
+            items?: string;
+            /** Format: int64 */
+            total: number;
         };
         ListWrite: {
             fields?: components["schemas"]["FieldWrite"][];
@@ -3260,6 +3289,16 @@ export interface components {
             tracker: string;
             undone?: boolean;
             who: string;
+        };
+        SampleField: {
+            /** @description As syncs name it */
+            at: string;
+            /**
+             * Format: int64
+             * @description Records that have it
+             */
+            filled: number;
+            samples: string[];
         };
         Secret: {
             /** @description The address that signs in, once */
@@ -14454,6 +14493,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "look-at-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListSample"];
                 };
             };
             /** @description Unauthorized */

@@ -4,8 +4,8 @@ import { api, ask, type ChangeSet, type Definition, type Tried } from "../api/cl
 export type Body = Record<string, unknown>;
 
 export type Kind = {
-  name: "rule" | "reminder" | "round";
-  plural: "rules" | "reminders" | "rounds";
+  name: "rule" | "reminder" | "round" | "list" | "sync";
+  plural: "rules" | "reminders" | "rounds" | "lists" | "syncs";
   page: string; // the last part of the address of the page that lists them
   title: string; // of that page
 };
@@ -13,6 +13,8 @@ export type Kind = {
 export const kinds: Record<Kind["name"], Kind> = {
   rule: { name: "rule", plural: "rules", page: "rules", title: "Rules" },
   reminder: { name: "reminder", plural: "reminders", page: "reminders", title: "Reminders" },
+  list: { name: "list", plural: "lists", page: "lists", title: "Lists" },
+  sync: { name: "sync", plural: "syncs", page: "lists", title: "Lists" },
   round: { name: "round", plural: "rounds", page: "reminders", title: "Reminders" },
 };
 

@@ -32,7 +32,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
     onSuccess: (_, { which, take }) => {
       setMarked(new Set());
       notification.success({
-        title: "Settled",
+        title: "Resolved",
         description: `${plural(which.length, "conflict")}: both sides have what the ${take} had.`,
       });
     },
@@ -50,7 +50,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
     });
   return (
     <section className="section">
-      <h2>Conflicts that wait for you</h2>
+      <h2>Open conflicts</h2>
       {held.length === 0 && <p className="quiet">None: wherever both sides changed something, they agree again.</p>}
       {held.map((c) => (
         <article key={idOf(c)} className="conflict" aria-label={`Conflict on ${c.label || c.key}`}>
@@ -96,9 +96,9 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
                         size="small"
                         disabled={settle.isPending}
                         onClick={() => settle.mutate({ which: [c], take })}
-                        aria-label={`The ${take} is right about ${c.label || c.key}`}
+                        aria-label={`Keep ${take} value of ${c.label || c.key}`}
                       >
-                        The {take} is right
+                        Keep {take} value
                       </Button>
                     </td>
                   ))}
@@ -115,7 +115,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
             size="small"
             onClick={() => setMarked(chosen.length === held.length ? new Set() : new Set(held.map(idOf)))}
           >
-            {chosen.length === held.length ? "Mark none" : "Mark all"}
+            {chosen.length === held.length ? "Select none" : "Select all"}
           </Button>
           {(["list", "tab"] as const).map((take) => (
             <Button
@@ -124,7 +124,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
               disabled={chosen.length === 0 || settle.isPending}
               onClick={() => settle.mutate({ which: chosen, take })}
             >
-              The {take} is right about {chosen.length} marked
+              Keep {take} values of {chosen.length} selected
             </Button>
           ))}
         </div>

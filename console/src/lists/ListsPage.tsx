@@ -1,9 +1,11 @@
 // Lists kept elsewhere and the tabs they are kept in step with: conflicts that
 // wait for a person, what each sync would do to both sides, and its run.
 import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
 import { useState } from "react";
-import { useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, ask } from "../api/client";
+import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Conflicts } from "./Conflicts";
 import { SyncCard } from "./SyncCard";
@@ -11,6 +13,8 @@ import "./lists.css";
 
 export default function ListsPage() {
   const { tracker = "" } = useParams();
+  const may = useMay(tracker);
+  const navigate = useNavigate();
   const path = { params: { path: { tracker } } };
   const [open, setOpen] = useState<string>();
   const syncs = useQuery({
@@ -30,14 +34,27 @@ export default function ListsPage() {
     <div className="page">
       <header>
         <h1>Lists</h1>
-        <span className="quiet">records kept elsewhere, and the tabs that are kept in step with them</span>
+        <span className="quiet">records kept elsewhere, and the tabs that are in sync with them</span>
+        <span style={{ flex: 1 }} />
+        {may.keep && (
+          <>
+            <Button onClick={() => void navigate(`/t/${tracker}/lists/list/new`)}>New list</Button>
+            <Button disabled={lists.data?.length === 0} onClick={() => void navigate(`/t/${tracker}/lists/sync/new`)}>
+              New sync
+            </Button>
+          </>
+        )}
       </header>
       {failed && <ProblemNote error={failed.error} />}
       {held.data && <Conflicts tracker={tracker} held={held.data} />}
       <section className="section">
         <h2>Syncs</h2>
         {syncs.data?.length === 0 && (
-          <p className="quiet">No tab is kept in step with a list yet: lists and syncs come with the setup file.</p>
+          <p className="quiet">
+            {lists.data?.length === 0
+              ? "No lists yet. Create a list that says where records are, then a sync."
+              : "No syncs yet. Create one that pairs a list with a tab."}
+          </p>
         )}
         {syncs.data?.map((s) => (
           <SyncCard
@@ -50,6 +67,17 @@ export default function ListsPage() {
           />
         ))}
       </section>
+      {lists.data && lists.data.length > 0 && (
+        <section className="section" aria-label="Lists">
+          <h2>Lists</h2>
+          {lists.data.map((l) => (
+            <p key={l.id}>
+              {may.keep ? <Link to={`/t/${tracker}/lists/list/${l.id}`}>{l.name}</Link> : <strong>{l.name}</strong>}{" "}
+              <span className="quiet">{l.says}</span>
+            </p>
+          ))}
+        </section>
+      )}
     </div>
   );
 }

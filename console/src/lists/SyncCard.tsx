@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type ListWrite, type Definition, type SyncDetail } from "../api/client";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
@@ -27,7 +28,13 @@ export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
     <article className="sync" aria-label={sync.name}>
       <div className="sync-head">
         <div>
-          <strong>{sync.name}</strong>
+          {may.keep ? (
+            <Link to={`/t/${tracker}/lists/sync/${sync.id}`}>
+              <strong>{sync.name}</strong>
+            </Link>
+          ) : (
+            <strong>{sync.name}</strong>
+          )}
           <div>
             <Sentence text={sync.says} />
           </div>
@@ -39,7 +46,7 @@ export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
         </div>
         {may.edit && (
           <Button size="small" onClick={() => onOpen(!open)} aria-expanded={open}>
-            {open ? "Close" : "What it would do"}
+            {open ? "Close" : "Preview"}
           </Button>
         )}
       </div>
@@ -66,7 +73,7 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
           description: `${set.sync.stopped}. ${plural(set.sync.not_sent ?? 0, "write")} wait for the next run.`,
           duration: 0,
         });
-      else notification.success({ title: "In step", description: text });
+      else notification.success({ title: "Sync complete", description: text });
     },
     onError: (err) =>
       notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
@@ -81,7 +88,7 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
         {guard && problemOf(preview.error).hint && (
           <div className="sync-foot">
             <Button size="small" onClick={() => setBeyond(true)}>
-              Show me all the same
+              Preview anyway
             </Button>
           </div>
         )}
@@ -97,7 +104,7 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
       {beyond && <p className="soon">This is more than the guard lets change or go by itself.</p>}
       <div className="sides">
         <section aria-label="What the tab takes">
-          <h3>The tab takes</h3>
+          <h3>Changes to the tab</h3>
           {set.changes.length === 0 ? (
             <p className="quiet">Nothing.</p>
           ) : (
@@ -105,14 +112,14 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
           )}
         </section>
         <section aria-label="What the list takes">
-          <h3>The list takes</h3>
+          <h3>Changes to the list</h3>
           <Writes writes={writes} more={set.sync?.more ?? 0} />
         </section>
       </div>
       <Troubles detail={set.sync} />
       <div className="sync-foot">
         <Button type="primary" danger={beyond} loading={go.isPending} disabled={nothing} onClick={() => go.mutate()}>
-          {nothing ? "Nothing to do" : beyond ? "Do it, beyond the guard" : "Do it on both sides"}
+          {nothing ? "No changes needed" : beyond ? "Sync anyway" : "Sync now"}
         </Button>
       </div>
     </>

@@ -73,8 +73,8 @@ export default function MailPage() {
       {outbox.isError && which === "Outbox" && <ProblemNote error={outbox.error} />}
       {items.length === 0 && (
         <p className="quiet">
-          {which === "Arrived" ? "Nothing has arrived yet. " : "No mail has been made yet. "}A round sends one mail a
-          person, when it has something to say.
+          {which === "Arrived" ? "Nothing has arrived yet. " : "No emails yet. "}A round sends one email a person, when
+          it has something to say.
         </p>
       )}
       {open && (
@@ -125,7 +125,7 @@ function Resend({ id }: { id: string }) {
   });
   return (
     <Button size="small" loading={resend.isPending} onClick={() => resend.mutate()} style={{ marginBottom: 8 }}>
-      Send it once more
+      Resend
     </Button>
   );
 }

@@ -24,7 +24,7 @@ export default function OutboundPage() {
   return (
     <div className="page">
       <header>
-        <h1>Files written</h1>
+        <h1>Files</h1>
         <span className="quiet">what rules and rounds wrote, newest first; mark two to see what is different</span>
         {may.keep && <UploadWorkbook tracker={tracker} />}
       </header>
@@ -75,7 +75,7 @@ export default function OutboundPage() {
             { title: "Written", render: (_, f) => when(f.at) },
             { title: "By", dataIndex: "rule" },
             { title: "Rows", dataIndex: "rows", align: "right" },
-            { title: "Kept", render: (_, f) => (f.keep ? plural(f.keep, "day") : "for good") },
+            { title: "Kept", render: (_, f) => (f.keep ? plural(f.keep, "day") : "forever") },
           ]}
         />
       )}

@@ -29,7 +29,7 @@ export function Changes({ changes, more = 0 }: { changes: Change[]; more?: numbe
             render: (_, c) => <span className="quiet">{c.kind === "add" ? "" : orBlank(c.before)}</span>,
           },
           { title: "After", render: (_, c) => (c.kind === "remove" ? "" : orBlank(c.after)) },
-          { title: "Because of", dataIndex: "because", render: (b: string) => <span className="quiet">{b}</span> },
+          { title: "Changed by", dataIndex: "because", render: (b: string) => <span className="quiet">{b}</span> },
         ]}
       />
       {more > 0 && <p className="quiet">and {plural(more, "more change")}</p>}

@@ -86,7 +86,7 @@ function rulesAs(role: Tracker["role"]) {
 it("offers on the page of rules what one's role in the tracker lets one do", () => {
   expect(rulesAs("reader")).toEqual([]);
   cleanup();
-  expect(rulesAs("editor")).toEqual(["What it would do", "Send now"]);
+  expect(rulesAs("editor")).toEqual(["Preview"]);
   cleanup();
-  expect(rulesAs("keeper")).toEqual(["New rule", "Edit", "Pause", "What it would do", "Send now"]);
+  expect(rulesAs("keeper")).toEqual(["New rule", "Copy", "Pause", "Preview"]);
 });

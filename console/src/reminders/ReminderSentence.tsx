@@ -3,6 +3,7 @@ import { Input, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { CellsField } from "../automation/CellsField";
 import { ConditionEditor } from "../automation/ConditionEditor";
+import { NameLine } from "../automation/NameLine";
 import type { Parts } from "../automation/DefinitionEditor";
 import { RecipientField } from "../automation/RecipientField";
 import { columnsOf, fields, tabsOf, text, texts, without } from "../rules/body";
@@ -28,15 +29,7 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
   const worked = shown.filter((s) => typeof s !== "string"); // worked out by clauses: kept as they are
   return (
     <>
-      <label className="rule-line">
-        <span className="rule-word">Name</span>
-        <Input
-          aria-label="Name"
-          value={text(body.name)}
-          onChange={(e) => setBody({ ...body, name: e.target.value })}
-          style={{ maxWidth: 420 }}
-        />
-      </label>
+      <NameLine body={body} setBody={setBody} />
       <div className="rule-line">
         <span className="rule-word">Tell</span>
         <div className="rule-parts">

@@ -2,6 +2,7 @@
 import { Input, Select } from "antd";
 import type { Definition } from "../api/client";
 import { ClockField } from "../automation/ClockField";
+import { NameLine } from "../automation/NameLine";
 import type { Parts } from "../automation/DefinitionEditor";
 import { text, texts, without } from "../rules/body";
 
@@ -12,15 +13,7 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
   const all = text(body.reminders) === "all";
   return (
     <>
-      <label className="rule-line">
-        <span className="rule-word">Name</span>
-        <Input
-          aria-label="Name"
-          value={text(body.name)}
-          onChange={(e) => setBody({ ...body, name: e.target.value })}
-          style={{ maxWidth: 420 }}
-        />
-      </label>
+      <NameLine body={body} setBody={setBody} />
       <div className="rule-line">
         <span className="rule-word">When</span>
         <ClockField value={text(body.clock)} onChange={(clock) => setBody({ ...body, clock })} />

@@ -2,6 +2,7 @@
 import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { ConditionEditor } from "../automation/ConditionEditor";
+import { NameLine } from "../automation/NameLine";
 import type { Parts } from "../automation/DefinitionEditor";
 import {
   byEdit,
@@ -29,15 +30,7 @@ export function RuleSentence(props: Props) {
   const tabs = tabsOf(body, tracker.tabs);
   return (
     <>
-      <label className="rule-line">
-        <span className="rule-word">Name</span>
-        <Input
-          aria-label="Name"
-          value={text(body.name)}
-          onChange={(e) => setBody({ ...body, name: e.target.value })}
-          style={{ maxWidth: 420 }}
-        />
-      </label>
+      <NameLine body={body} setBody={setBody} />
       <WakePart tracker={tracker} people={people} body={body} onChange={setBody} />
       {wakeOf(body).file === undefined && (
         <div className="rule-line">

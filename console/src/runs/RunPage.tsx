@@ -66,7 +66,7 @@ function Undo({ run }: { run: Run }) {
       ),
     onSuccess: (set) => {
       notification.success({
-        title: "Taken back",
+        title: "Undone",
         description: `${plural(set.changes.length, "change")} undone, as change set ${set.seq}.`,
       });
       void queries.invalidateQueries();
@@ -80,14 +80,14 @@ function Undo({ run }: { run: Run }) {
       modal.confirm({
         title: "Later changes stand in the way",
         content: p.conflicts.map((c) => <div key={c}>{c}</div>),
-        okText: "Keep these, take the rest back",
+        okText: "Undo the rest",
         onOk: () => undo.mutateAsync(true),
       });
     },
   });
   return (
     <Button type="primary" loading={undo.isPending} onClick={() => undo.mutate(false)}>
-      Take it back
+      Undo run
     </Button>
   );
 }
@@ -116,13 +116,13 @@ function Steps({ run }: { run: Run }) {
         dataSource={steps}
         columns={[
           { title: "Rule", dataIndex: "rule" },
-          { title: "Rows looked at", dataIndex: "considered", align: "right" },
+          { title: "Rows checked", dataIndex: "considered", align: "right" },
           { title: "Matched", dataIndex: "matched", align: "right" },
-          { title: "Passed over", dataIndex: "passed", align: "right" },
+          { title: "Skipped", dataIndex: "passed", align: "right" },
           { title: "Step", render: (_, s) => `${s.n}, ${s.name ?? s.kind}` },
           { title: "Rows", dataIndex: "rows", align: "right" },
           { title: "Changes", dataIndex: "changed", align: "right" },
-          { title: "Took", align: "right", render: (_, s) => `${(s.took / 1000).toFixed(1)} ms` },
+          { title: "Duration", align: "right", render: (_, s) => `${(s.took / 1000).toFixed(1)} ms` },
           { title: "Remark", render: (_, s) => [s.says, s.remark].filter(Boolean).join("; ") },
         ]}
       />
@@ -138,7 +138,7 @@ function Would({ run }: { run: Run }) {
       <h2>Would have happened</h2>
       {watching.map((r) => (
         <div key={r.rule}>
-          <p className="quiet">{r.rule} only watches, so nothing of this was done:</p>
+          <p className="quiet">{r.rule} is a dry run. It would have changed:</p>
           <ul className="plain">
             {r.would?.map((w) => (
               <li key={w}>{w}</li>
@@ -154,7 +154,7 @@ function PassedOver({ rows }: { rows: NonNullable<Run["passed_over"]> }) {
   if (rows.length === 0) return null;
   return (
     <section className="section">
-      <h2>Passed over</h2>
+      <h2>Skipped</h2>
       <ul className="plain">
         {rows.map((p) => (
           <li key={p.row + p.why}>

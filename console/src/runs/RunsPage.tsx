@@ -40,7 +40,7 @@ export default function RunsPage() {
           { title: "Run", render: (_, r) => <Link to={r.id}>{r.name || r.kind}</Link> },
           { title: "Kind", dataIndex: "kind", width: 80 },
           { title: "Outcome", render: (_, r) => <Outcome run={r} />, width: 150 },
-          { title: "Set off by", dataIndex: "cause" },
+          { title: "Started by", dataIndex: "cause" },
           { title: "Changes", render: (_, r) => countWords(r.counts) },
         ]}
       />

@@ -42,10 +42,7 @@ export function SignInPage() {
   return (
     <main className="page" style={{ maxWidth: 440, margin: "12vh auto 0", height: "auto" }}>
       <h1>Sign in to Kavlo</h1>
-      <p className="quiet">
-        Open the sign-in link that a keeper of the workspace gave you. It works once; here you can also paste it, or a
-        token.
-      </p>
+      <p className="quiet">Open your one-time sign-in link, or paste it or a token here. An admin gives you one.</p>
       {error !== undefined && <ProblemNote error={error} />}
       <form
         style={{ display: "flex", gap: 8, marginTop: 14 }}

@@ -11,6 +11,7 @@ import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
+import { plural } from "../parts/text";
 import { reminderBeginnings, roundBeginnings } from "../reminders/body";
 import { beginnings } from "../rules/beginnings";
 import "../automation/automation.css";
@@ -127,7 +128,7 @@ function Offer({
         {!there && trial.data && (
           <details>
             <summary>
-              {trial.data.matched === undefined ? "What it does" : `Matches ${trial.data.matched} rows now`}
+              {trial.data.matched === undefined ? "What it does" : `Matches ${plural(trial.data.matched, "row")} now`}
             </summary>
             <p className="quiet">
               <Sentence text={trial.data.says} />

@@ -11,11 +11,11 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
   return (
     <section className="section">
       <h2>Next round</h2>
-      {rounds.length === 0 && <p className="quiet">No round is set up, so nobody is reminded.</p>}
+      {rounds.length === 0 && <p className="quiet">No rounds yet. Create one under Reminders.</p>}
       {rounds.map((r) => (
         <div key={r.tracker_id + r.round}>
           <p className="round-head">
-            {r.round}, {when(r.next)}. As things stand it writes{" "}
+            {r.round}, {when(r.next)}. Would send now{" "}
             {r.letters.length === 0 ? "to nobody" : plural(r.letters.length + r.more, "mail")}:
           </p>
           <ul className="plain">

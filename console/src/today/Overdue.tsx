@@ -45,7 +45,7 @@ function Reminder({ name, rows }: { name: string; rows: Held[] }) {
                 {h.title}
               </th>
             ))}
-            <th scope="col">Whose</th>
+            <th scope="col">Assigned to</th>
           </tr>
         </thead>
         <tbody>
@@ -60,7 +60,7 @@ function Reminder({ name, rows }: { name: string; rows: Held[] }) {
                 </td>
               ))}
               <td>
-                {r.to.length > 0 ? r.to.join(", ") : <span className="late">nobody</span>}
+                {r.to.length > 0 ? r.to.join(", ") : <span className="late">unassigned</span>}
                 {(r.untold ?? []).map((why) => (
                   <div key={why} className="quiet">
                     {why}

@@ -70,12 +70,12 @@ function summary(t: Today): string {
   const parts = [
     rows === 0
       ? "Nothing is overdue"
-      : `${plural(rows, "row")} overdue, with ${plural(t.people.length, "person", "people")}`,
+      : `${plural(rows, "row")} overdue, ${plural(t.people.length, "person", "people")}`,
   ];
   parts.push(t.failed.length === 0 ? "nothing failed this week" : `${plural(t.failed.length, "run")} failed this week`);
   if (t.notices.length > 0) parts.push(`${plural(t.notices.length, "thing")} about the service to look at`);
-  if (t.held.length > 0) parts.push(`${plural(t.held.length, "conflict")} to settle`);
-  if (t.waiting.length > 0) parts.push(`${plural(t.waiting.length, "mail")} not delivered`);
+  if (t.held.length > 0) parts.push(`${plural(t.held.length, "conflict")} open`);
+  if (t.waiting.length > 0) parts.push(`${plural(t.waiting.length, "email")} not delivered`);
   return parts.join("; ") + ".";
 }
 
@@ -83,8 +83,8 @@ function Whose({ people }: { people: Today["people"] }) {
   const most = Math.max(1, ...people.map((p) => p.rows));
   return (
     <section className="section">
-      <h2>Whose</h2>
-      {people.length === 0 && <p className="quiet">Nobody has anything overdue.</p>}
+      <h2>By person</h2>
+      {people.length === 0 && <p className="quiet">Nothing is overdue.</p>}
       <ul className="plain">
         {people.map((p) => (
           <li key={p.address} className="load">
@@ -103,8 +103,8 @@ function Whose({ people }: { people: Today["people"] }) {
 function Clock({ next }: { next: Today["next"] }) {
   return (
     <section className="section">
-      <h2>Runs next</h2>
-      {next.length === 0 && <p className="quiet">No rule, sync or round waits for the clock.</p>}
+      <h2>Scheduled</h2>
+      {next.length === 0 && <p className="quiet">Nothing is scheduled.</p>}
       <ul className="plain">
         {next.map((c) => (
           <li key={c.tracker_id + c.kind + c.name} className="clocked">
@@ -127,7 +127,7 @@ function Held({ held }: { held: Today["held"] }) {
   if (held.length === 0) return null;
   return (
     <section className="section">
-      <h2>Conflicts to settle</h2>
+      <h2>Open conflicts</h2>
       <ul className="plain">
         {held.map(({ tracker_id, conflict: c }) => (
           <li key={tracker_id + c.sync + c.key}>
@@ -163,7 +163,7 @@ function Failed({ runs }: { runs: Run[] }) {
   return (
     <section className="section">
       <h2>Failed</h2>
-      {runs.length === 0 && <p className="quiet">Every run of the last seven days went through.</p>}
+      {runs.length === 0 && <p className="quiet">No failed runs in the last 7 days.</p>}
       <ul className="plain">
         {runs.map((r) => (
           <li key={r.id} className="failed">
@@ -183,7 +183,7 @@ function Waiting({ mails }: { mails: Today["waiting"] }) {
   if (mails.length === 0) return null;
   return (
     <section className="section">
-      <h2>Mail not delivered</h2>
+      <h2>Emails not delivered</h2>
       <ul className="plain">
         {mails.map((m) => (
           <li key={m.id}>

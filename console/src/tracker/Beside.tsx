@@ -60,7 +60,7 @@ export function NoteOn(props: Props) {
       )}
       {text.trim() !== before && (
         <Button size="small" type="primary" style={{ marginTop: 6 }} onClick={() => void keep()}>
-          {text.trim() === "" ? "Take the note off" : "Keep the note"}
+          {text.trim() === "" ? "Delete note" : "Save note"}
         </Button>
       )}
     </section>
@@ -88,8 +88,8 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
   if (chosen.rows.length > mostRows) return <p className="quiet">Choose at most {mostRows} rows to set them off.</p>;
   const others = now.fill && !(wordOf(now.fill) in washes) ? [now.fill] : [];
   return (
-    <section className="look" aria-label={`Look of ${of}`}>
-      <h3>Look of {of}</h3>
+    <section className="look" aria-label={`Style of ${of}`}>
+      <h3>Style of {of}</h3>
       <div className="look-fills" role="group" aria-label="Fill">
         {Object.entries(washes).map(([word, [paper]]) => (
           <button

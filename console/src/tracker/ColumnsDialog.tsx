@@ -41,7 +41,7 @@ export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
             onDone={() => leave(chosen)}
           />
         ) : (
-          <p className="quiet">Choose a column to see and change what it takes.</p>
+          <p className="quiet">Select a column to edit.</p>
         )}
       </div>
     </Modal>
@@ -118,7 +118,7 @@ function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
           disabled={!current?.set || current.set.changes.length === 0}
           loading={keep.isPending}
         >
-          {column ? "Change it" : "Add it"}
+          {column ? "Save" : "Add column"}
         </Button>
       </div>
     </form>
@@ -158,7 +158,7 @@ function Fields({ draft, put, columns }: FieldsProps) {
       {use.computed && text("Computed from", "clause", "days between Arrived and today")}
       {use.options && (
         <label className="wide">
-          Choices, a line each, with a colour if you like
+          Options, one per line; colour optional
           <Input.TextArea
             autoSize={{ minRows: 3, maxRows: 8 }}
             placeholder={"Agreed = blue\nHeld = amber"}
@@ -167,13 +167,13 @@ function Fields({ draft, put, columns }: FieldsProps) {
           />
         </label>
       )}
-      {use.number && text("Shown as", "format", "plain, percent, rating, duration or EUR")}
-      {use.stored && text("New rows get", "default")}
-      {use.ordered && text("At least", "minimum")}
-      {use.ordered && text("At most", "maximum")}
-      {use.text && text("Most letters", "longest")}
+      {use.number && text("Number format", "format", "plain, percent, rating, duration or EUR")}
+      {use.stored && text("Default", "default")}
+      {use.ordered && text("Minimum", "minimum")}
+      {use.ordered && text("Maximum", "maximum")}
+      {use.text && text("Maximum length", "longest")}
       <label>
-        Stands after
+        Place after
         <Select
           allowClear
           placeholder="where it is, or last"
@@ -184,11 +184,11 @@ function Fields({ draft, put, columns }: FieldsProps) {
       </label>
       {use.stored && (
         <div className="columns-ticks">
-          {tick("No row may leave it blank", "required")}
-          {tick("No two rows may share a value", "unique")}
-          {use.several && tick("A row may have several", "several")}
-          {use.number && tick("New rows get the next number", "automatic")}
-          {tick("Refuse what does not fit, rather than keep it as odd", "refuse")}
+          {tick("Required", "required")}
+          {tick("Unique in this tab", "unique")}
+          {use.several && tick("Allow several options", "several")}
+          {use.number && tick("Automatic number", "automatic")}
+          {tick("Reject invalid values", "refuse")}
         </div>
       )}
     </>

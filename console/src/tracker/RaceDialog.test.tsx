@@ -22,7 +22,7 @@ it("shows what was seen, what stands and what was typed, and asks whose stays", 
   render(<RaceDialog race={{ row, current, column, mine: "Ostrel" }} onSettle={settle} />);
   for (const text of ["Tarn", "Averin", "Ostrel"]) expect(screen.getByText(text)).toBeTruthy();
   expect(screen.getByText(/which is in Agreed now/)).toBeTruthy();
-  fireEvent.click(screen.getByText("Put mine"));
+  fireEvent.click(screen.getByText("Use mine"));
   expect(settle).toHaveBeenCalledWith(true);
   fireEvent.click(screen.getByText("Keep theirs"));
   expect(settle).toHaveBeenCalledWith(false);

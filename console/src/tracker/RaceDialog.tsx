@@ -7,14 +7,14 @@ export function RaceDialog({ race, onSettle }: { race?: Race; onSettle: (mine: b
   return (
     <Modal
       open={race !== undefined}
-      title="Somebody else changed this cell meanwhile"
+      title="Someone else changed this cell"
       onCancel={() => onSettle(false)}
       footer={[
         <Button key="theirs" onClick={() => onSettle(false)}>
           Keep theirs
         </Button>,
         <Button key="mine" type="primary" onClick={() => onSettle(true)}>
-          Put mine
+          Use mine
         </Button>,
       ]}
     >
@@ -27,11 +27,11 @@ export function RaceDialog({ race, onSettle }: { race?: Race; onSettle: (mine: b
           <table className="race">
             <tbody>
               <tr>
-                <th scope="row">You saw</th>
+                <th scope="row">Before</th>
                 <td className="quiet">{orBlank(race.row.cells[race.column.name])}</td>
               </tr>
               <tr>
-                <th scope="row">Theirs, as it stands</th>
+                <th scope="row">Theirs (saved)</th>
                 <td>{orBlank(race.current.cells[race.column.name])}</td>
               </tr>
               <tr>

@@ -29,11 +29,7 @@ export default function TrackerPage() {
   if (!tracker || !tab) {
     return (
       <div className="page">
-        {trackers.isError ? (
-          <ProblemNote error={trackers.error} />
-        ) : (
-          <p>There is no such tab. It may have been renamed or dropped: choose one at the left.</p>
-        )}
+        {trackers.isError ? <ProblemNote error={trackers.error} /> : <p>Tab not found. Choose another at the left.</p>}
       </div>
     );
   }
@@ -91,25 +87,25 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           <Input.Search
             className="tracker-where"
             allowClear
-            placeholder="Show rows where … for example: Due before today"
-            aria-label="Show rows where"
+            placeholder="Filter, such as Due before today"
+            aria-label="Filter"
             onSearch={setWhere}
             onChange={(e) => e.target.value === "" && setWhere("")}
-            enterButton="Show"
+            enterButton="Filter"
           />
           <div className="tracker-buttons">
-            {mayAdd(tracker, tab) && <Button onClick={() => setAdding(true)}>Add a row</Button>}
+            {mayAdd(tracker, tab) && <Button onClick={() => setAdding(true)}>Add row</Button>}
             {may.keep && <Button onClick={() => setColumns(true)}>Columns</Button>}
             <Button href={workbook(tracker, tab, where)} title="A workbook of the rows shown">
-              Save a copy
+              Export
             </Button>
             {may.edit && (
               <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
-                Take back
+                Undo
               </Button>
             )}
             <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title="F4">
-              Why
+              Details
             </Button>
           </div>
         </header>
@@ -117,15 +113,13 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         {found.error !== undefined && <ProblemNote error={found.error} />}
         {found.passedOver.length > 0 && (
           <p className="soon tracker-over">
-            {plural(found.passedOver.length, "row")} could not be judged:{" "}
+            {plural(found.passedOver.length, "row")} skipped:{" "}
             {found.passedOver.map((p) => `${p.label} (${p.why})`).join(", ")}
           </p>
         )}
         {ids.length === 0 && all !== undefined && (
           <p className="quiet tracker-over">
-            {where === ""
-              ? "No rows stand here. Rows come when a rule moves them, a list or file is taken in, or you add one."
-              : "No row is like that."}
+            {where === "" ? "No rows yet. Add one or import a file." : "No rows match this filter."}
           </p>
         )}
         <Unsaved

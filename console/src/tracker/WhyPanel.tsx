@@ -55,7 +55,7 @@ export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edi
       )}
       {row.carried && (
         <section>
-          <h3>Carried along</h3>
+          <h3>Values not shown in this tab</h3>
           <ul className="plain">
             {Object.entries(row.carried).map(([name, v]) => (
               <li key={name}>
@@ -148,7 +148,7 @@ function History({ tracker, row }: { tracker: Tracker; row: Row }) {
   });
   return (
     <section>
-      <h3>What happened to it</h3>
+      <h3>History</h3>
       {history.isError && <ProblemNote error={history.error} />}
       <ul className="plain why-history">
         {history.data?.map((h) => (

@@ -238,7 +238,7 @@ export function useEdits(tracker: string, store: RowStore) {
     if (seq === undefined)
       return notification.info({
         key: "undo",
-        title: "Nothing to take back",
+        title: "Nothing to undo on this page",
         description: "You have changed nothing on this page yet.",
         placement: "bottomLeft",
       });
@@ -249,7 +249,7 @@ export function useEdits(tracker: string, store: RowStore) {
       for (const c of set.changes) if (c.kind === "remove" && c.row) store.drop(c.row);
       notification.info({
         key: "undo",
-        title: "Taken back",
+        title: "Undone",
         description: `${plural(set.changes.length, "change")} undone`,
         placement: "bottomLeft",
       });

@@ -1,0 +1,124 @@
+// Where records are kept elsewhere, how to sign in, and how they are written back.
+import { Input, Select } from "antd";
+import { NameLine } from "../automation/NameLine";
+import type { Parts } from "../automation/DefinitionEditor";
+import { fields, text, without } from "../rules/body";
+import { placeholders, sourceOf, sources, sourceSays, withFrom, type Source } from "./body";
+
+const pagings = [
+  { value: "", label: "all at once" },
+  { value: "link", label: "page by page, by the Link header" },
+  { value: "page", label: "page by page, by number" },
+  { value: "cursor", label: "page by page, by a cursor" },
+];
+
+export function ListSentence({ body, setBody }: Parts) {
+  const from = fields(body.from);
+  const source = sourceOf(body);
+  const next = typeof from.next === "string" ? from.next : (Object.keys(fields(from.next))[0] ?? "");
+  const send = fields(body.send);
+  const put = (more: Record<string, unknown>) => setBody(withFrom(body, more));
+  const short = (label: string, key: string, placeholder: string) => (
+    <span className="inline-fields">
+      {label}
+      <Input
+        aria-label={label}
+        value={text(from[key])}
+        placeholder={placeholder}
+        onChange={(e) => put({ [key]: e.target.value })}
+        style={{ width: 150 }}
+      />
+    </span>
+  );
+  return (
+    <>
+      <NameLine body={body} setBody={setBody} />
+      <div className="rule-line">
+        <span className="rule-word">From</span>
+        <div className="rule-parts">
+          <Select
+            aria-label="Kind of list"
+            value={source}
+            options={sources.map((s) => ({ value: s, label: sourceSays[s] }))}
+            onChange={(to: Source) => setBody({ ...body, from: { [to]: "" } })}
+            popupMatchSelectWidth={false}
+          />
+          <Input
+            aria-label="Address"
+            value={text(from[source])}
+            placeholder={placeholders[source]}
+            onChange={(e) => put({ [source]: e.target.value })}
+            style={{ width: 420 }}
+          />
+          {source === "http" && short("records at", "items", "/records")}
+          {source === "http" && (
+            <span className="inline-fields">
+              fetched
+              <Select
+                aria-label="Paging"
+                value={next}
+                options={pagings}
+                onChange={(way: string) =>
+                  put({
+                    next: way === "page" ? { page: "page" } : way === "cursor" ? { cursor: "/next", as: "after" } : way,
+                  })
+                }
+                popupMatchSelectWidth={false}
+              />
+            </span>
+          )}
+          {(source === "postgres" || source === "sqlite") && short("table", "table", "lenders")}
+          {(source === "http" || source === "postgres" || source === "sqlite") && short("id in", "id", "id")}
+        </div>
+      </div>
+      {(source === "http" || source === "tasks" || source === "file") && (
+        <div className="rule-line">
+          <span className="rule-word">Sign in</span>
+          <div className="rule-parts">
+            <span className="inline-fields">
+              with the token
+              <Input
+                aria-label="Token"
+                value={text(from.token)}
+                placeholder="${NAME} of a secret"
+                onChange={(e) => put({ token: e.target.value })}
+                style={{ width: 200 }}
+              />
+            </span>
+            {text(from.token) !== "" && !/^\$\{[A-Za-z_][A-Za-z0-9_]*\}$/.test(text(from.token)) && (
+              <span role="alert" className="soon">
+                Everybody who reads the setup sees this. Keep it with <code>kavlo access secret NAME</code> and write{" "}
+                <code>{"${NAME}"}</code> here.
+              </span>
+            )}
+          </div>
+        </div>
+      )}
+      {source === "http" && (
+        <div className="rule-line">
+          <span className="rule-word">Write</span>
+          <div className="rule-parts">
+            {(["add", "change", "remove"] as const).map((way) => (
+              <span className="inline-fields" key={way}>
+                {way}
+                <Input
+                  aria-label={`How records are written: ${way}`}
+                  value={text(send[way])}
+                  placeholder={
+                    { add: "POST /lenders", change: "PATCH /lenders/{id}", remove: "DELETE /lenders/{id}" }[way]
+                  }
+                  onChange={(e) => {
+                    const to = without({ ...send, [way]: e.target.value });
+                    setBody(without({ ...body, send: Object.keys(to).length > 0 ? to : undefined }));
+                  }}
+                  style={{ width: 190 }}
+                />
+              </span>
+            ))}
+            <span className="quiet">Leave these blank for a list that is only read.</span>
+          </div>
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,58 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+import { openPage, service, tracker, type Answer } from "../testing/page";
+import PeoplePage from "./PeoplePage";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const ines = { id: 1, name: "Ines Valadar", address: "ines@example.org", access: "keeper" };
+const orla = { id: 2, name: "Orla Teal", address: "orla@example.org", access: "editor" };
+
+function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
+  const asked = service({ "GET /api/v1/people": { body: [ines, orla] }, ...more });
+  const { client } = openPage(<PeoplePage />, "/people", "/people", tracker(role));
+  client.setQueryData(["session"], { person: { ...ines, access: role } });
+  return asked;
+}
+
+it("adds a person, gives a sign-in link once, and removes a person after asking", async () => {
+  const asked = open("keeper", {
+    "PUT /api/v1/people": { body: orla },
+    "POST /api/v1/people/orla%40example.org/link": {
+      body: { secret: "s", link: "http://kavlo.example.org/sign-in#s" },
+    },
+    "DELETE /api/v1/people/orla%40example.org": { body: {} },
+  });
+  fireEvent.change(await screen.findByPlaceholderText("Name"), { target: { value: "Teo Marsh" } });
+  fireEvent.change(screen.getByPlaceholderText("Email address"), { target: { value: "teo@example.org" } });
+  fireEvent.click(screen.getByText("Add person"));
+  await waitFor(() =>
+    expect(asked.find((a) => a.key === "PUT /api/v1/people")?.body).toEqual({
+      name: "Teo Marsh",
+      address: "teo@example.org",
+      access: "editor",
+    }),
+  );
+  fireEvent.click(screen.getByLabelText("Sign-in link for Orla Teal"));
+  expect(await screen.findByText("http://kavlo.example.org/sign-in#s")).toBeTruthy();
+  fireEvent.click(screen.getByLabelText("Remove Orla Teal"));
+  fireEvent.click((await screen.findAllByText("Remove")).at(-1)?.closest("button") ?? document.body);
+  await waitFor(() => expect(asked.some((a) => a.key.startsWith("DELETE"))).toBe(true));
+  expect(screen.queryByLabelText("Remove Ines Valadar")).toBeNull();
+});
+
+it("shows people to those who may not change them, and tells what is refused", async () => {
+  open("editor");
+  expect(await screen.findByText("orla@example.org")).toBeTruthy();
+  expect(screen.queryByText("Add person")).toBeNull();
+  cleanup();
+  open("keeper", {
+    "PUT /api/v1/people": { status: 422, body: { title: "Invalid address", detail: "no @ in it", status: 422 } },
+  });
+  fireEvent.change(await screen.findByPlaceholderText("Email address"), { target: { value: "x@y" } });
+  fireEvent.click(screen.getByText("Add person"));
+  expect(await screen.findByText("no @ in it")).toBeTruthy();
+});

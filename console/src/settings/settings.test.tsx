@@ -1,0 +1,67 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+import type { Tab } from "../api/client";
+import { openPage, service, tracker, type Answer } from "../testing/page";
+import SettingsPage from "./SettingsPage";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const tab = (id: string, name: string): Tab => ({ id, name, label: "", columns: [], rows: 2, overdue: 0 });
+const loans = (role: "keeper" | "editor") => tracker(role, { tabs: [tab("b1", "Asked"), tab("b2", "Lent")] });
+const base = "/api/v1/trackers/t1";
+const done = { body: { changes: [], followed: [], seq: 5 } };
+
+function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
+  const asked = service({ "GET /api/v1/trackers": { body: [loans(role)] }, ...more });
+  openPage(<SettingsPage />, "/t/:tracker/settings", "/t/t1/settings", loans(role));
+  return asked;
+}
+const bodies = (asked: { key: string; body: unknown }[], key: string) =>
+  asked.filter((a) => a.key === key).map((a) => a.body);
+
+it("renames, moves and adds tabs, each with a way to undo", async () => {
+  const asked = open("keeper", {
+    [`PATCH ${base}/tabs/b1`]: done,
+    [`PATCH ${base}/tabs/b2`]: done,
+    [`POST ${base}/tabs`]: done,
+    [`PATCH ${base}`]: done,
+    "POST /api/v1/undo/5": done,
+  });
+  fireEvent.change(await screen.findByLabelText("Name of tab Asked"), { target: { value: "Requested" } });
+  fireEvent.click(screen.getByLabelText("Rename tab Asked"));
+  expect(await screen.findByText("Renamed tab to Requested")).toBeTruthy();
+  fireEvent.click(screen.getByText("Undo"));
+  await waitFor(() => expect(bodies(asked, "POST /api/v1/undo/5")).toHaveLength(1));
+  fireEvent.click(screen.getByLabelText("Move tab Asked down"));
+  fireEvent.click(screen.getByLabelText("Move tab Lent up"));
+  await waitFor(() => expect(bodies(asked, `PATCH ${base}/tabs/b2`)).toEqual([{ first: true }]));
+  expect(bodies(asked, `PATCH ${base}/tabs/b1`)).toEqual([{ name: "Requested" }, { after: "b2" }]);
+  fireEvent.change(screen.getByLabelText("Name of the new tab"), { target: { value: "Returned" } });
+  fireEvent.click(screen.getByText("Add tab"));
+  await waitFor(() => expect(bodies(asked, `POST ${base}/tabs`)).toEqual([{ name: "Returned" }]));
+  fireEvent.change(screen.getByLabelText("Name"), { target: { value: "Tour" } });
+  fireEvent.click(screen.getByText("Rename", { selector: "section[aria-label=Tracker] span" }));
+  await waitFor(() => expect(bodies(asked, `PATCH ${base}`)).toEqual([{ name: "Tour" }]));
+});
+
+it("asks before it deletes, and says what stands in the way", async () => {
+  open("keeper", {
+    [`DELETE ${base}/tabs/b2`]: {
+      status: 409,
+      body: { title: "Tab in use", detail: "it is needed", conflicts: ["rule Move"], status: 409 },
+    },
+  });
+  fireEvent.click(await screen.findByLabelText("Delete tab Lent"));
+  expect(await screen.findByText("Delete tab Lent with 2 rows?")).toBeTruthy();
+  fireEvent.click(screen.getByText("Delete tab"));
+  expect(await screen.findByText("it is needed rule Move")).toBeTruthy();
+});
+
+it("offers nothing to those who may not", async () => {
+  open("editor");
+  expect(await screen.findByText("An admin can change these.")).toBeTruthy();
+  expect(screen.queryByText("Add tab")).toBeNull();
+});
