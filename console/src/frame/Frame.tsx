@@ -86,6 +86,7 @@ export function Frame() {
               {p.name}
             </SideLink>
           ))}
+          <SignedIn name={person.name} />
         </div>
         {tracker ? <TrackerPlaces tracker={tracker} all={all} /> : <p className="side-none quiet">No trackers yet.</p>}
       </nav>

@@ -1,0 +1,150 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+import type { Column, Tab } from "../api/client";
+import { openPage, service, tracker, type Answer } from "../testing/page";
+import { listLacks, pairs, sourceOf, syncLacks, withFrom } from "./body";
+import ListPage from "./ListPage";
+import ListsPage from "./ListsPage";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+  window.sessionStorage.clear();
+});
+
+const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
+const lenders: Tab = {
+  id: "b1",
+  name: "Lenders",
+  label: "",
+  columns: ["Lender no", "Name", "Country", "Insured until", "Remarks"].map(column),
+  rows: 0,
+  overdue: 0,
+};
+const loans = tracker("keeper", { tabs: [lenders] });
+const sample = {
+  total: 36,
+  items: "/records",
+  id: "id",
+  fields: ["id", "name", "address/country", "policy/end", "contact"].map((at) => ({
+    at,
+    samples: [`${at} 1`],
+    filled: 36,
+  })),
+};
+const base = "/api/v1/trackers/t1";
+const register = {
+  id: "p1",
+  kind: "list",
+  name: "Register",
+  says: "Records at …",
+  body: { name: "Register", from: { http: "http://lists.example.org/lenders" } },
+};
+const sync = {
+  id: "p2",
+  kind: "sync",
+  name: "Lenders",
+  says: "Daily.",
+  body: {
+    name: "Lenders",
+    list: "Register",
+    tab: "Lenders",
+    key: { "Lender no": "id" },
+    fields: { Name: "name" },
+    clock: "daily at 6:00",
+  },
+};
+
+function open(at: string, more: Record<string, Answer> = {}) {
+  const asked = service({
+    "GET /api/v1/trackers": { body: [loans] },
+    [`GET ${base}/lists`]: { body: [register] },
+    [`GET ${base}/syncs`]: { body: [sync] },
+    [`GET ${base}/conflicts`]: { body: [] },
+    [`GET ${base}/lists/p1`]: { body: register },
+    [`GET ${base}/syncs/p2`]: { body: sync },
+    [`POST ${base}/try/list`]: { body: { says: "Records.", rows: [], passed_over: [] } },
+    [`POST ${base}/try/sync`]: { body: { says: "Daily.", rows: [], passed_over: [] } },
+    [`POST ${base}/try/list/records`]: { body: sample },
+    ...more,
+  });
+  const one = /\/lists\/(list|sync)\//.test(at);
+  const { router } = openPage(
+    one ? <ListPage /> : <ListsPage />,
+    one ? "/t/:tracker/lists/:kind/:definition" : "/t/:tracker/lists",
+    at,
+    loans,
+  );
+  return { asked, router };
+}
+
+it("pairs fields with columns by their names, and the key by what tells records apart", () => {
+  expect(pairs(lenders, sample)).toEqual({
+    key: { "Lender no": "id" },
+    fields: { Name: "name", Country: "address/country" },
+  });
+  expect(pairs(lenders, { ...sample, id: undefined })).toEqual({
+    key: {},
+    fields: { Name: "name", Country: "address/country" },
+  });
+  expect(pairs({ ...lenders, columns: [column("ID"), column("Contact")] }, sample)).toEqual({
+    key: { ID: "id" },
+    fields: { Contact: "contact" },
+  });
+});
+
+it("names what lists and syncs lack", () => {
+  expect(listLacks({ from: { http: "" } })).toEqual(["a name", "where the records are"]);
+  expect(listLacks(register.body)).toEqual([]);
+  expect(syncLacks({})).toEqual(["a name", "a list", "a tab", "the key that both sides have", "at least one field"]);
+  expect(syncLacks(sync.body)).toEqual([]);
+  expect(sourceOf({ from: { file: "x.csv" } })).toBe("file");
+  expect(withFrom(register.body, { items: "/records" }).from).toEqual({
+    http: "http://lists.example.org/lenders",
+    items: "/records",
+  });
+});
+
+it("looks at what a list holds, and warns of a secret that all would see", async () => {
+  const { asked } = open("/t/t1/lists/list/p1");
+  fireEvent.click(await screen.findByText("Look at the list"));
+  expect(await screen.findByText("36 records")).toBeTruthy();
+  expect(screen.getByText("/records")).toBeTruthy();
+  expect(screen.getByText("address/country")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Token"), { target: { value: "abc123" } });
+  expect((await screen.findByRole("alert")).textContent).toContain("Everybody who reads the setup sees this");
+  fireEvent.change(screen.getByLabelText("Token"), { target: { value: "${REGISTER}" } });
+  await waitFor(() => expect(screen.queryByRole("alert")).toBeNull());
+  expect(asked.find((a) => a.key.endsWith("/records"))?.body).toEqual({ body: register.body, replaces: "p1" });
+});
+
+it("pairs a sync by name, and saves it", async () => {
+  const { asked, router } = open("/t/t1/lists/sync/p2", {
+    [`PUT ${base}/syncs/p2`]: { body: { changes: [], followed: [], seq: 2 } },
+  });
+  fireEvent.click(await screen.findByText("Pair by name"));
+  expect(await screen.findByText("address/country (address/country 1)")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Change limit in percent"), { target: { value: "25" } });
+  fireEvent.blur(screen.getByLabelText("Change limit in percent"));
+  fireEvent.click(screen.getByText("Save"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/lists"));
+  expect(asked.find((a) => a.key.startsWith("PUT"))?.body).toMatchObject({
+    guard: "25%",
+    fields: { Country: "address/country" },
+  });
+});
+
+it("says when a list does not answer, and leads to what can be made", async () => {
+  open("/t/t1/lists/list/p1", {
+    [`POST ${base}/try/list/records`]: {
+      status: 422,
+      body: { title: "Request refused", detail: "it does not answer", status: 422 },
+    },
+  });
+  fireEvent.click(await screen.findByText("Look at the list"));
+  expect(await screen.findByText("it does not answer")).toBeTruthy();
+  cleanup();
+  const { router } = open("/t/t1/lists");
+  fireEvent.click(await screen.findByText("New sync"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/lists/sync/new"));
+});
