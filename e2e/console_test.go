@@ -297,8 +297,9 @@ func TestTwoPeopleEditOneRule(t *testing.T) {
 	require.NoError(t, err)
 	for _, r := range rules {
 		if r.Name == "List what is fragile" {
-			r.Body["where"] = "Fragility >= 4"
-			_, err := w.api.PutDefinition(t.Context(), client.How{}, demo.Tracker, "rules", r.Body)
+			body := r.Fields()
+			body["where"] = "Fragility >= 4"
+			_, err := w.api.PutDefinition(t.Context(), client.How{}, demo.Tracker, "rules", wire.DocumentOf(body))
 			require.NoError(t, err)
 		}
 	}
@@ -307,8 +308,8 @@ func TestTwoPeopleEditOneRule(t *testing.T) {
 	require.NoError(t, err)
 	for _, r := range rules {
 		if r.Name == "List what is fragile" {
-			assert.Equal(t, "Mine", r.Body["remark"])
-			assert.Equal(t, "Fragility >= 5", r.Body["where"])
+			assert.Equal(t, "Mine", r.Fields()["remark"])
+			assert.Equal(t, "Fragility >= 5", r.Fields()["where"])
 		}
 	}
 }

@@ -95,7 +95,7 @@ func TestAListIsBroughtIntoSyncInTheConsole(t *testing.T) {
 	address := ""
 	for _, l := range old {
 		if l.Name == "Lender register" {
-			address, _ = l.Body["from"].(map[string]any)["http"].(string)
+			address, _ = l.Fields()["from"].(map[string]any)["http"].(string)
 		}
 	}
 	require.NotEmpty(t, address)
@@ -114,8 +114,8 @@ func TestAListIsBroughtIntoSyncInTheConsole(t *testing.T) {
 	require.NoError(t, err)
 	for _, s := range syncs {
 		if s.Name == "Second" {
-			assert.Equal(t, map[string]any{"Lender no": "id"}, s.Body["key"])
-			assert.Equal(t, "address/country", s.Body["fields"].(map[string]any)["Country"])
+			assert.Equal(t, map[string]any{"Lender no": "id"}, s.Fields()["key"])
+			assert.Equal(t, "address/country", s.Fields()["fields"].(map[string]any)["Country"])
 			return
 		}
 	}

@@ -241,8 +241,8 @@ func TestARowThatComesFromAnotherTrackerAppears(t *testing.T) {
 	require.NoError(t, err)
 	store, err := w.api.Tracker(t.Context(), "Store")
 	require.NoError(t, err)
-	_, err = w.api.PutDefinition(t.Context(), client.How{}, demo.Tracker, "rules", map[string]any{"name": "To the store", "wake": map[string]any{"edit": []string{"Lender"}}, "in": "Requested", "where": `Lender is "Store"`,
-		"steps": []any{map[string]any{"move": map[string]any{"tracker": "Store", "to": "Shelf"}}}})
+	_, err = w.api.PutDefinition(t.Context(), client.How{}, demo.Tracker, "rules", wire.DocumentOf(map[string]any{"name": "To the store", "wake": map[string]any{"edit": []string{"Lender"}}, "in": "Requested", "where": `Lender is "Store"`,
+		"steps": []any{map[string]any{"move": map[string]any{"tracker": "Store", "to": "Shelf"}}}}))
 	require.NoError(t, err)
 	w.open("Requested")
 	object := w.read(2, 1)

@@ -29,6 +29,9 @@ const RowPage = lazy(() => import("./pages/RowPage"));
 const TalliesPage = lazy(() => import("./tallies/TalliesPage"));
 const FormsPage = lazy(() => import("./forms/FormsPage"));
 const LinkedFormPage = lazy(() => import("./forms/LinkedFormPage"));
+const ChartPage = lazy(() => import("./tallies/ChartPage"));
+const FormEditPage = lazy(() => import("./forms/FormEditPage"));
+const PatternPage = lazy(() => import("./pages/PatternPage"));
 const TidyPage = lazy(() => import("./tidy/TidyPage"));
 const RunsPage = lazy(() => import("./runs/RunsPage"));
 const RunPage = lazy(() => import("./runs/RunPage"));
@@ -68,6 +71,9 @@ const router = createBrowserRouter([
           { path: "t/:tracker/tallies", element: loaded(<TalliesPage />) },
           { path: "t/:tracker/forms", element: loaded(<FormsPage />) },
           { path: "t/:tracker/forms/:form", element: loaded(<FormsPage />) },
+          { path: "t/:tracker/tallies/:definition", element: loaded(<ChartPage />) },
+          { path: "t/:tracker/forms/:form/edit", element: loaded(<FormEditPage />) },
+          { path: "t/:tracker/patterns/:pattern", element: loaded(<PatternPage />) },
           { path: "t/:tracker/tidy", element: loaded(<TidyPage />) },
           { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
           { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },

@@ -92,6 +92,7 @@ func (s *server) register() {
 	s.attachmentRoutes()
 	s.tidyRoutes()
 	s.eventRoutes()
+	objects(s.api)
 }
 
 // route registers an operation. Whoever uses it needs at least the access.

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"encoding/json"
 	"net/http"
 
 	"example.org/kavlo/internal/program"
@@ -144,7 +143,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			}
 			return ok(w), nil
 		})
-	put := func(ctx context.Context, w Write, tracker string, replace string, doc map[string]any) (*body[wire.ChangeSet], error) {
+	put := func(ctx context.Context, w Write, tracker string, replace string, doc wire.Document) (*body[wire.ChangeSet], error) {
 		t, err := s.find(ctx, tracker)
 		if err != nil {
 			return nil, err
@@ -157,17 +156,13 @@ func (s *server) kindRoutes(of *program.Kind) {
 			}
 			id = p.ID
 		}
-		text, err := json.Marshal(doc)
-		if err != nil {
-			return nil, err
-		}
-		return s.change(ctx, w, s.workspace.PutDefinition(asker(ctx), t.ID, kind, text, id))
+		return s.change(ctx, w, s.workspace.PutDefinition(asker(ctx), t.ID, kind, doc, id))
 	}
 	route(s, keeper, http.MethodPost, all, "put-"+name, "Add a "+name+", or replace the one of that name",
 		func(ctx context.Context, in *struct {
 			InTracker
 			Write
-			Body map[string]any
+			Body wire.Document
 		}) (*body[wire.ChangeSet], error) {
 			return put(ctx, in.Write, in.Tracker, "", in.Body)
 		})
@@ -175,7 +170,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 		func(ctx context.Context, in *struct {
 			InDefinition
 			Write
-			Body map[string]any
+			Body wire.Document
 		}) (*body[wire.ChangeSet], error) {
 			return put(ctx, in.Write, in.Tracker, in.Definition, in.Body)
 		})

@@ -38,6 +38,28 @@ var subjectTexts = []*huma.Tag{
 	{Name: "Upkeep", Description: "Copies and checks of the workspace."},
 }
 
+// objects says of documents, which go as they are, that they are objects.
+func objects(api huma.API) {
+	object := func(says string) *huma.Schema {
+		return &huma.Schema{Type: huma.TypeObject, AdditionalProperties: true, Description: says}
+	}
+	for _, name := range []string{"Definition", "Trial"} {
+		s := api.OpenAPI().Components.Schemas.Map()[name]
+		s.Properties["body"] = object("As the setup file writes it")
+		s.PrecomputeMessages()
+	}
+	for _, path := range api.OpenAPI().Paths {
+		for _, op := range []*huma.Operation{path.Post, path.Put} {
+			if op == nil || op.RequestBody == nil || op.RequestBody.Content["application/json"] == nil {
+				continue
+			}
+			if m := op.RequestBody.Content["application/json"]; m.Schema != nil && m.Schema.Type == "" && m.Schema.Ref == "" {
+				m.Schema = object("A definition, as the setup file writes it")
+			}
+		}
+	}
+}
+
 // subjectOf gives what an operation is about.
 func subjectOf(path string) (subject string) {
 	for part := range strings.SplitSeq(path, "/") {

@@ -43,7 +43,7 @@ func TestAKindOfItsOwnIsServed(t *testing.T) {
 	assert.Equal(t, "Above Requested: No loans leave.", all[0].Says)
 	var one wire.Definition
 	r.call("keeper", http.MethodGet, "/trackers/Loans/notices/closed%20week", nil).into(t, &one)
-	assert.Equal(t, "No loans leave", one.Body["says"])
+	assert.Equal(t, "No loans leave", one.Fields()["says"])
 	assert.Equal(t, http.StatusOK, r.call("keeper", http.MethodDelete, "/trackers/Loans/notices/Closed%20week", nil).StatusCode)
 	assert.Equal(t, http.StatusNotFound, r.call("keeper", http.MethodGet, "/trackers/Loans/notices/Closed%20week", nil).StatusCode)
 }

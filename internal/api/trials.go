@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"encoding/json"
 	"net/http"
 
 	"example.org/kavlo/internal/program"
@@ -29,8 +28,7 @@ func (s *server) trial(ctx context.Context, tracker string, kind sheet.Definitio
 		}
 		id = d.ID
 	}
-	text, err := json.Marshal(in.Body)
-	return t, text, id, err
+	return t, in.Body, id, nil
 }
 
 // trialRoutes lets definitions be tried that are not saved.

@@ -10,8 +10,8 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-func moving(where string) map[string]any {
-	return map[string]any{"name": "Flag", "wake": map[string]any{"edit": []string{"Due"}}, "where": where, "steps": []any{map[string]any{"set": map[string]any{"Stage": "Agreed"}}}}
+func moving(where string) wire.Document {
+	return wire.DocumentOf(map[string]any{"name": "Flag", "wake": map[string]any{"edit": []string{"Due"}}, "where": where, "steps": []any{map[string]any{"set": map[string]any{"Stage": "Agreed"}}}})
 }
 
 // A rule that is not saved is tried: which rows it matches, what it would change, what it
@@ -56,18 +56,28 @@ func TestOtherDefinitionsAreTried(t *testing.T) {
 	r := newRig(t)
 	r.add("Bell")
 	var tried wire.Tried
-	a := r.call("keeper", "POST", "/trackers/Loans/try/reminder", wire.Trial{Body: map[string]any{"name": "Late", "in": "Requested", "where": "Due before today", "show": []string{"Object"}, "to": "editor@example.org"}})
+	a := r.call("keeper", "POST", "/trackers/Loans/try/reminder", wire.Trial{Body: wire.DocumentOf(map[string]any{"name": "Late", "in": "Requested", "where": "Due before today", "show": []string{"Object"}, "to": "editor@example.org"})})
 	require.Equal(t, 200, a.StatusCode, string(a.body))
 	a.into(t, &tried)
 	require.NotNil(t, tried.Matched)
 	assert.Equal(t, 1, *tried.Matched)
 	assert.Equal(t, []string{"editor@example.org"}, tried.Rows[0].To)
-	a = r.call("keeper", "POST", "/trackers/Loans/try/round", wire.Trial{Body: map[string]any{"name": "Morning", "clock": "daily at 8:30", "reminders": "all"}})
+	a = r.call("keeper", "POST", "/trackers/Loans/try/round", wire.Trial{Body: wire.DocumentOf(map[string]any{"name": "Morning", "clock": "daily at 8:30", "reminders": "all"})})
 	require.Equal(t, 200, a.StatusCode, string(a.body))
 	tried = wire.Tried{}
 	a.into(t, &tried)
 	assert.Nil(t, tried.Matched)
 	assert.NotEmpty(t, tried.Says)
-	a = r.call("keeper", "POST", "/trackers/Loans/try/round", wire.Trial{Body: map[string]any{"name": "Morning", "clock": "at noon", "reminders": "all"}})
+	a = r.call("keeper", "POST", "/trackers/Loans/try/round", wire.Trial{Body: wire.DocumentOf(map[string]any{"name": "Morning", "clock": "at noon", "reminders": "all"})})
 	assert.Equal(t, http.StatusUnprocessableEntity, a.StatusCode)
+}
+
+// The figures of a chart stay in the order in which they were written.
+func TestDefinitionsKeepTheirOrder(t *testing.T) {
+	r := newRig(t)
+	text := `{"name":"Count","of":"Requested","figures":{"Rows":"count","Apart":"count distinct Object","Last":"largest Due"},"draw":"bar"}`
+	a := r.call("keeper", "POST", "/trackers/Loans/tallies", []byte(text), "Content-Type", "application/json")
+	require.Equal(t, 200, a.StatusCode, string(a.body))
+	a = r.call("keeper", "GET", "/trackers/Loans/tallies/Count", nil)
+	assert.Contains(t, string(a.body), `"figures":{"Rows":"count","Apart":"count distinct Object","Last":"largest Due"}`)
 }

@@ -2,13 +2,13 @@ package cli
 
 import (
 	"fmt"
-	"maps"
 	"strings"
 
 	"github.com/spf13/cobra"
 	"go.yaml.in/yaml/v3"
 
 	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -65,37 +65,51 @@ func (a *app) definition(d *wire.Definition) error {
 	if a.output == "json" {
 		return a.json(d)
 	}
-	rest := maps.Clone(d.Body)
-	delete(rest, "name")
-	head, err := yaml.Marshal(map[string]any{"name": d.Name})
+	var doc yaml.Node // what JSON has is YAML, too
+	if err := yaml.Unmarshal(d.Body, &doc); err != nil {
+		return fmt.Errorf("writing %s: %w", d.Name, err)
+	}
+	inBlocks(&doc)
+	body, err := yaml.Marshal(&doc)
 	if err != nil {
 		return fmt.Errorf("writing %s: %w", d.Name, err)
 	}
-	body, err := yaml.Marshal(rest)
-	if err != nil {
-		return fmt.Errorf("writing %s: %w", d.Name, err)
-	}
-	_, err = fmt.Fprintf(a.out, "%s%s", head, body)
+	_, err = a.out.Write(body)
 	return err
+}
+
+// inBlocks lets a document be written as people write it, rather than as JSON.
+func inBlocks(n *yaml.Node) {
+	n.Style = 0
+	for _, inner := range n.Content {
+		inBlocks(inner)
+	}
 }
 
 // oneDefinition reads one definition, as a setup file writes it: by itself, or as the one
 // entry of a list.
-func oneDefinition(cmd *cobra.Command, name string) (map[string]any, error) {
+func oneDefinition(cmd *cobra.Command, name string) (wire.Document, error) {
 	text, err := file(cmd, name)
 	if err != nil {
 		return nil, err
 	}
-	var one map[string]any
-	if err := yaml.Unmarshal(text, &one); err == nil {
-		return one, nil
-	}
-	var list []map[string]any
-	if err := yaml.Unmarshal(text, &list); err != nil {
+	var doc yaml.Node
+	if err := yaml.Unmarshal(text, &doc); err != nil {
 		return nil, fmt.Errorf("reading %s: %w", name, err)
 	}
-	if len(list) != 1 {
-		return nil, fmt.Errorf("%s holds %s: give one at a time, or load a whole setup file", name, plural(len(list), "definition"))
+	if len(doc.Content) == 0 {
+		return nil, fmt.Errorf("%s is empty", name)
 	}
-	return list[0], nil
+	one := doc.Content[0]
+	if one.Kind == yaml.SequenceNode {
+		if len(one.Content) != 1 {
+			return nil, fmt.Errorf("%s holds %s: give one at a time, or load a whole setup file", name, plural(len(one.Content), "definition"))
+		}
+		one = one.Content[0]
+	}
+	out, err := setup.JSON(one)
+	if err != nil {
+		return nil, fmt.Errorf("reading %s: %w", name, err)
+	}
+	return out, nil
 }

@@ -203,7 +203,7 @@ func (c *Client) Definitions(ctx context.Context, tracker, kinds string) ([]wire
 }
 
 // PutDefinition adds a part or replaces the one of its name.
-func (c *Client) PutDefinition(ctx context.Context, h How, tracker, kinds string, body map[string]any) (*wire.ChangeSet, error) {
+func (c *Client) PutDefinition(ctx context.Context, h How, tracker, kinds string, body wire.Document) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds), body: body})
 }
 
@@ -366,7 +366,7 @@ func (c *Client) RemoveRows(ctx context.Context, h How, tracker, tab, where stri
 }
 
 // ReplaceDefinition puts a definition in the place of the one of a name.
-func (c *Client) ReplaceDefinition(ctx context.Context, h How, tracker, kinds, name string, body map[string]any) (*wire.ChangeSet, error) {
+func (c *Client) ReplaceDefinition(ctx context.Context, h How, tracker, kinds, name string, body wire.Document) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPut, path: path("trackers", tracker, kinds, name), body: body})
 }
 

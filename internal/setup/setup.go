@@ -243,8 +243,8 @@ func (f *Format) Encode(shape *sheet.Shape) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// EncodeDefinition gives one part as the setup file writes it, as plain maps and lists.
-func (f *Format) EncodeDefinition(p *sheet.Definition, shape *sheet.Shape) (map[string]any, error) {
+// EncodeDefinition gives one part as the setup file writes it, as JSON, in its order.
+func (f *Format) EncodeDefinition(p *sheet.Definition, shape *sheet.Shape) (json.RawMessage, error) {
 	bound, err := program.Bind(shape)
 	if err != nil {
 		return nil, err
@@ -254,8 +254,8 @@ func (f *Format) EncodeDefinition(p *sheet.Definition, shape *sheet.Shape) (map[
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]any{}
-	if err := n.Decode(&out); err != nil {
+	out, err := JSON(n)
+	if err != nil {
 		return nil, fmt.Errorf("writing %s %s: %w", p.Kind, p.Name, err)
 	}
 	return out, nil

@@ -90,13 +90,13 @@ type Rename struct {
 
 // Definition is a rule, list, sync, reminder or round.
 type Definition struct {
-	ID       string         `json:"id"`
-	Kind     string         `json:"kind" enum:"rule,list,sync,reminder,round"`
-	Name     string         `json:"name"`
-	Says     string         `json:"says" doc:"What it does, as a sentence"`
-	Paused   bool           `json:"paused,omitempty"`
-	Watching bool           `json:"watching,omitempty" doc:"A rule that records what it would do, and changes nothing"`
-	Body     map[string]any `json:"body" doc:"As the setup file writes it"`
+	ID       string   `json:"id"`
+	Kind     string   `json:"kind" enum:"rule,list,sync,reminder,round"`
+	Name     string   `json:"name"`
+	Says     string   `json:"says" doc:"What it does, as a sentence"`
+	Paused   bool     `json:"paused,omitempty"`
+	Watching bool     `json:"watching,omitempty" doc:"A rule that records what it would do, and changes nothing"`
+	Body     Document `json:"body" doc:"As the setup file writes it"`
 }
 
 // Setup is a setup file.

@@ -2,8 +2,8 @@ package wire
 
 // Trial is a definition that is not saved, to be tried.
 type Trial struct {
-	Body     map[string]any `json:"body" doc:"As the setup file writes it"`
-	Replaces string         `json:"replaces,omitempty" doc:"Id or name of the one whose place it takes"`
+	Body     Document `json:"body" doc:"As the setup file writes it"`
+	Replaces string   `json:"replaces,omitempty" doc:"Id or name of the one whose place it takes"`
 }
 
 // Tried is what a definition that is not saved would be like.

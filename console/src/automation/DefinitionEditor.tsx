@@ -31,6 +31,7 @@ type Props = {
 };
 
 export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, children, beside }: Props) {
+  const called = kind.called ?? kind.name;
   const under = `kavlo ${kind.name} ${tracker.id} ${saved?.id ?? keep}`;
   const [body, setBody] = useState<Body>(() => {
     const kept = window.sessionStorage.getItem(under);
@@ -97,11 +98,11 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
       }
       return service.save(kind, tracker.id, body, saved?.id);
     },
-    onSuccess: (set) => set && done(set, `Saved ${kind.name} ${name}`),
+    onSuccess: (set) => set && done(set, `Saved ${called} ${name}`),
   });
   const drop = useMutation({
     mutationFn: () => service.drop(kind, tracker.id, saved?.id ?? ""),
-    onSuccess: (set) => done(set, `Deleted ${kind.name} ${saved?.name ?? ""}`),
+    onSuccess: (set) => done(set, `Deleted ${called} ${saved?.name ?? ""}`),
   });
   return (
     <div className="page">
@@ -109,7 +110,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
         <Link to={`/t/${tracker.id}/${kind.page}`}>{kind.title}</Link>
       </p>
       <header>
-        <h1>{saved ? saved.name : `New ${kind.name}`}</h1>
+        <h1>{saved ? saved.name : `New ${called}`}</h1>
         {!same && <span className="quiet">not saved yet</span>}
         <span style={{ flex: 1 }} />
         <Segmented
@@ -125,7 +126,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
       <div className="definition-page">
         <div className="definition-edit">
           {asText ? (
-            <DefinitionText value={body} onChange={setBody} label={`The ${kind.name} as text`} rows={14} />
+            <DefinitionText value={body} onChange={setBody} label={`The ${called} as text`} rows={14} />
           ) : (
             <ConfigProvider variant="underlined">{children({ body, setBody })}</ConfigProvider>
           )}
@@ -143,7 +144,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
             {!same && <Button onClick={() => (saved ? setBody(saved.body) : leave())}>Discard changes</Button>}
             {saved && may.keep && (
               <Button danger loading={drop.isPending} onClick={() => drop.mutate()}>
-                Delete {kind.name}
+                Delete {called}
               </Button>
             )}
             {!complete && <span className="soon">Missing: {lacks.join(", ")}.</span>}
@@ -167,7 +168,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
       </div>
       <Modal
         open={theirs !== undefined}
-        title={`Someone else changed this ${kind.name}`}
+        title={`Someone else changed this ${called}`}
         onCancel={() => setTheirs(undefined)}
         footer={
           <>

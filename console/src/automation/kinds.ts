@@ -4,15 +4,19 @@ import { api, ask, type ChangeSet, type Definition, type Tried } from "../api/cl
 export type Body = Record<string, unknown>;
 
 export type Kind = {
-  name: "rule" | "reminder" | "round" | "list" | "sync";
-  plural: "rules" | "reminders" | "rounds" | "lists" | "syncs";
+  name: "rule" | "reminder" | "round" | "list" | "sync" | "tally" | "form" | "dossier";
+  plural: "rules" | "reminders" | "rounds" | "lists" | "syncs" | "tallies" | "forms" | "dossiers";
   page: string; // the last part of the address of the page that lists them
   title: string; // of that page
+  called?: string; // what people call one, if not by its name
 };
 
 export const kinds: Record<Kind["name"], Kind> = {
   rule: { name: "rule", plural: "rules", page: "rules", title: "Rules" },
   reminder: { name: "reminder", plural: "reminders", page: "reminders", title: "Reminders" },
+  tally: { name: "tally", plural: "tallies", page: "tallies", title: "Charts", called: "chart" },
+  form: { name: "form", plural: "forms", page: "forms", title: "Forms" },
+  dossier: { name: "dossier", plural: "dossiers", page: "pages", title: "Pages", called: "kind of page" },
   list: { name: "list", plural: "lists", page: "lists", title: "Lists" },
   sync: { name: "sync", plural: "syncs", page: "lists", title: "Lists" },
   round: { name: "round", plural: "rounds", page: "reminders", title: "Reminders" },

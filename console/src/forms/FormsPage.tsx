@@ -3,17 +3,20 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, InputNumber, Popconfirm, Typography } from "antd";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, fileBody, problemOf, type FormName } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople } from "../parts/queries";
 import { plural } from "../parts/text";
 import { when } from "../parts/time";
+import "../automation/automation.css";
 import { EntryForm } from "./EntryForm";
 
 export default function FormsPage() {
   const { tracker = "", form } = useParams();
+  const may = useMay(tracker);
+  const navigate = useNavigate();
   const forms = useQuery({
     queryKey: ["forms", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/entry-forms", { params: { path: { tracker } } })),
@@ -24,11 +27,13 @@ export default function FormsPage() {
       <header>
         <h1>Forms</h1>
         <span className="quiet">rows added by people who fill in a form</span>
+        <span style={{ flex: 1 }} />
+        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/forms/new/edit`)}>New form</Button>}
       </header>
       {forms.isError && <ProblemNote error={forms.error} />}
       {forms.data?.length === 0 && (
         <p className="quiet">
-          No form is set up yet. A keeper adds one to the setup, under <code>forms</code>.
+          No forms yet. {may.keep ? "Create one that adds rows to a tab." : "An admin can create one."}
         </p>
       )}
       {forms.data?.map((f) => (
@@ -43,7 +48,12 @@ function FormCard({ tracker, form }: { tracker: string; form: FormName }) {
   return (
     <section className="section" aria-label={form.name}>
       <h2>
-        <Link to={`/t/${tracker}/forms/${form.id}`}>{form.name}</Link>
+        <Link to={`/t/${tracker}/forms/${form.id}`}>{form.name}</Link>{" "}
+        {may.keep && (
+          <Link className="edit-link" to={`/t/${tracker}/forms/${form.id}/edit`}>
+            Edit
+          </Link>
+        )}
       </h2>
       <p className="quiet">{form.says}</p>
       {may.keep && <Links tracker={tracker} form={form.id} />}

@@ -3,10 +3,9 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useParams } from "react-router";
 import { api, ask, type ListSample } from "../api/client";
-import { DefinitionEditor } from "../automation/DefinitionEditor";
-import { get, kinds, list, type Body } from "../automation/kinds";
+import { EditPage } from "../automation/EditPage";
+import { kinds, list, type Body } from "../automation/kinds";
 import { ProblemNote } from "../parts/ProblemNote";
-import { useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
 import { text } from "../rules/body";
 import { listLacks, syncLacks } from "./body";
@@ -22,60 +21,38 @@ const look = (tracker: string, body: Body, replaces?: string): Promise<ListSampl
   );
 
 export default function ListPage() {
-  const { tracker: name = "", kind: called = "list", definition = "new" } = useParams();
-  const kind = called === "sync" ? kinds.sync : kinds.list;
-  const trackers = useTrackers();
-  const tracker = trackers.data?.find((t) => t.id === name || t.name === name);
-  const id = tracker?.id ?? "";
-  const saved = useQuery({
-    queryKey: [kind.name, id, definition],
-    queryFn: () => get(kind, id, definition),
-    enabled: tracker !== undefined && definition !== "new",
-    staleTime: Infinity, // what one edits is not changed under one's hands: saving asks
-  });
-  const lists = useQuery({ queryKey: ["lists", id], queryFn: () => list(kinds.list, id), enabled: id !== "" });
-  if (saved.isError) {
-    return (
-      <div className="page">
-        <ProblemNote error={saved.error} />
-      </div>
-    );
-  }
-  if (!tracker || (definition !== "new" && !saved.data) || !lists.data)
-    return <div className="page quiet">Loading…</div>;
-  if (kind.name === "list") {
-    return (
-      <DefinitionEditor
-        key={`list ${definition}`}
-        kind={kind}
-        tracker={tracker}
-        saved={saved.data}
-        begin={{ name: "", from: { http: "" } }}
-        keep="new"
-        missing={listLacks}
-        beside={({ body, replaces }) => <Look tracker={tracker.id} body={body} replaces={replaces} />}
-      >
-        {(parts) => <ListSentence {...parts} />}
-      </DefinitionEditor>
-    );
-  }
+  const { tracker = "", kind = "list", definition = "new" } = useParams();
+  if (kind === "sync") return <SyncPage tracker={tracker} definition={definition} />;
   return (
-    <DefinitionEditor
-      key={`sync ${definition}`}
-      kind={kind}
-      tracker={tracker}
-      saved={saved.data}
-      begin={{ name: "", list: lists.data[0]?.name ?? "", direction: "in", clock: "daily at 06:00" }}
-      keep="new"
+    <EditPage
+      kind={kinds.list}
+      definition={definition}
+      begin={() => ({ name: "", from: { http: "" } })}
+      missing={listLacks}
+      beside={({ body, replaces }, context) => <Look tracker={context.tracker.id} body={body} replaces={replaces} />}
+    >
+      {(parts) => <ListSentence {...parts} />}
+    </EditPage>
+  );
+}
+
+function SyncPage({ tracker, definition }: { tracker: string; definition: string }) {
+  const lists = useQuery({ queryKey: ["lists", tracker], queryFn: () => list(kinds.list, tracker) });
+  if (!lists.data) return <div className="page quiet">Loading…</div>;
+  return (
+    <EditPage
+      kind={kinds.sync}
+      definition={definition}
+      begin={() => ({ name: "", list: lists.data[0]?.name ?? "", direction: "in", clock: "daily at 06:00" })}
       missing={syncLacks}
       beside={() => <p className="quiet">Saved, it can be previewed on both sides before it runs.</p>}
     >
       {(parts) => (
-        <Paired tracker={tracker.id} lists={lists.data} called={text(parts.body.list)}>
-          {(sample) => <SyncSentence {...parts} tracker={tracker} lists={lists.data} sample={sample} />}
+        <Paired tracker={tracker} lists={lists.data} called={text(parts.body.list)}>
+          {(sample) => <SyncSentence {...parts} lists={lists.data} sample={sample} />}
         </Paired>
       )}
-    </DefinitionEditor>
+    </EditPage>
   );
 }
 

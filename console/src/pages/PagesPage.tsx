@@ -3,18 +3,21 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, InputNumber, Table } from "antd";
 import { useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type Definition, type PageRef } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
 import { plural } from "../parts/text";
 import { bookAt } from "./address";
+import "../automation/automation.css";
 import "./pages.css";
 
 export default function PagesPage() {
   const { tracker = "" } = useParams();
   const [search] = useSearchParams();
+  const may = useMay(tracker);
+  const navigate = useNavigate();
   const patterns = useQuery({
     queryKey: ["dossiers", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/dossiers", { params: { path: { tracker } } })),
@@ -27,11 +30,13 @@ export default function PagesPage() {
         <h1>Pages</h1>
         <span className="quiet">a page for each row, with its facts, figures and log</span>
         {wanted && <Link to={`/t/${tracker}/pages`}>All kinds of page</Link>}
+        <span style={{ flex: 1 }} />
+        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/patterns/new`)}>New kind of page</Button>}
       </header>
       {patterns.isError && <ProblemNote error={patterns.error} />}
       {patterns.data?.length === 0 && (
         <p className="quiet">
-          No kind of page is set up yet. A keeper adds one to the setup, under <code>dossiers</code>.
+          No pages yet. {may.keep ? "Create a kind of page for the rows of a tab." : "An admin can create them."}
         </p>
       )}
       {shown.map((p) => (
@@ -122,7 +127,14 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
   });
   return (
     <section className="section" aria-label={pattern.name}>
-      <h2>{pattern.name}</h2>
+      <h2>
+        {pattern.name}{" "}
+        {may.keep && (
+          <Link className="edit-link" to={`/t/${tracker}/patterns/${pattern.id}`}>
+            Edit
+          </Link>
+        )}
+      </h2>
       <p className="quiet">
         <Sentence text={pattern.says} />
       </p>

@@ -80,7 +80,7 @@ it("says that nothing is counted, and that nothing is set up", async () => {
   expect(await screen.findByText("No rows are counted.")).toBeTruthy();
   cleanup();
   open([]);
-  expect(await screen.findByText(/No tally is set up yet/)).toBeTruthy();
+  expect(await screen.findByText(/No charts yet/)).toBeTruthy();
 });
 
 it("writes figures and changes", () => {

@@ -1,12 +1,17 @@
 // The tallies of a tracker, each as a picture beside its table.
 import { useQuery } from "@tanstack/react-query";
-import { useParams } from "react-router";
+import { Button } from "antd";
+import { useNavigate, useParams } from "react-router";
 import { api, ask } from "../api/client";
+import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import "../automation/automation.css";
 import { TallyCard } from "./TallyCard";
 
 export default function TalliesPage() {
   const { tracker = "" } = useParams();
+  const may = useMay(tracker);
+  const navigate = useNavigate();
   const found = useQuery({
     queryKey: ["tallies", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/tallies-now", { params: { path: { tracker } } })),
@@ -14,17 +19,19 @@ export default function TalliesPage() {
   return (
     <div className="page">
       <header>
-        <h1>Tallies</h1>
+        <h1>Charts</h1>
         <span className="quiet">figures by group, as the rows are now</span>
+        <span style={{ flex: 1 }} />
+        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/tallies/new`)}>New chart</Button>}
       </header>
       {found.isError && <ProblemNote error={found.error} />}
       {found.data?.length === 0 && (
         <p className="quiet">
-          No tally is set up yet. A keeper adds one to the setup, under <code>tallies</code>.
+          No charts yet. {may.keep ? "Create one that counts rows by a column." : "An admin can create one."}
         </p>
       )}
       {found.data?.map((t) => (
-        <TallyCard key={t.id} tracker={tracker} tally={t} drawnAt={found.dataUpdatedAt} />
+        <TallyCard key={t.id} tracker={tracker} tally={t} drawnAt={found.dataUpdatedAt} edit={may.keep} />
       ))}
     </div>
   );

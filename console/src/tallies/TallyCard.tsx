@@ -1,5 +1,6 @@
 // A tally: its picture, or its number with the trend, beside its table.
 import { Button, Dropdown, Table } from "antd";
+import { Link } from "react-router";
 import type { Tally } from "../api/client";
 import { useDark } from "../parts/useDark";
 import { Sentence } from "../parts/Sentence";
@@ -27,14 +28,23 @@ export function change(now: unknown, before: unknown): string {
   return by === 0 ? "unchanged" : `${by > 0 ? "▲" : "▼"} ${size}`;
 }
 
-export function TallyCard({ tracker, tally, drawnAt }: { tracker: string; tally: Tally; drawnAt: number }) {
+type Props = { tracker: string; tally: Tally; drawnAt: number; edit?: boolean };
+
+export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
   const theme = useDark() ? "dark" : "light";
   const at = `/api/v1/trackers/${encodeURIComponent(tracker)}/tallies/${tally.id}`;
   const since = tally.compared_with ? new Date(tally.compared_with).toLocaleDateString() : undefined;
   return (
     <section className="section tally" aria-label={tally.name}>
       <header>
-        <h2>{tally.name}</h2>
+        <h2>
+          {tally.name}{" "}
+          {edit && (
+            <Link className="edit-link" to={`/t/${tracker}/tallies/${tally.id}`}>
+              Edit
+            </Link>
+          )}
+        </h2>
         <Dropdown
           menu={{
             items: [

@@ -1,0 +1,215 @@
+// One entry form, edited: which columns it asks for, and what every entry gets besides.
+import { Button, Checkbox, Input, InputNumber, Select } from "antd";
+import { useParams } from "react-router";
+import { CellsField } from "../automation/CellsField";
+import type { Parts } from "../automation/DefinitionEditor";
+import { EditPage, type Context } from "../automation/EditPage";
+import { kinds } from "../automation/kinds";
+import { NameLine } from "../automation/NameLine";
+import { fields, moved, text, texts, without, yes, type Body } from "../rules/body";
+
+export type Field = { column: string; help: string; required: boolean };
+
+/** readFields gives the fields of a form as the setup file writes them. */
+export function readFields(list: unknown): Field[] {
+  if (!Array.isArray(list)) return [];
+  return list.map((x: unknown) => {
+    if (typeof x === "string") return { column: x, help: "", required: false };
+    const [column, how] = Object.entries(fields(x))[0] ?? ["", ""];
+    if (typeof how === "string") return { column, help: how, required: false };
+    return { column, help: text(fields(how).help), required: yes(fields(how).required) };
+  });
+}
+
+export const writeFields = (all: Field[]): unknown[] =>
+  all.map((f) => {
+    if (f.required) return { [f.column]: without({ help: f.help, required: "yes" }) };
+    return f.help === "" ? f.column : { [f.column]: f.help };
+  });
+
+export function formLacks(body: Body): string[] {
+  const out: string[] = [];
+  if (text(body.name).trim() === "") out.push("a name");
+  if (text(body.tab) === "") out.push("the tab that rows are added to");
+  if (readFields(body.fields).length === 0) out.push("a field");
+  return out;
+}
+
+export default function FormEditPage() {
+  const { form = "new" } = useParams();
+  return (
+    <EditPage
+      kind={kinds.form}
+      definition={form}
+      begin={(tracker) => ({
+        name: "",
+        tab: tracker.tabs[0]?.name ?? "",
+        fields:
+          tracker.tabs[0]?.columns
+            .filter((c) => !c.clause)
+            .slice(0, 3)
+            .map((c) => c.name) ?? [],
+      })}
+      missing={formLacks}
+    >
+      {(parts) => <FormSentence {...parts} />}
+    </EditPage>
+  );
+}
+
+function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
+  const tab = tracker.tabs.find((t) => t.name === text(body.tab));
+  const columns = (tab?.columns ?? []).filter((c) => !c.clause);
+  const put = (more: Body) => setBody(without({ ...body, ...more }));
+  const all = readFields(body.fields);
+  const setFields = (to: Field[]) => setBody({ ...body, fields: writeFields(to) });
+  const free = columns.filter((c) => !all.some((f) => f.column === c.name));
+  return (
+    <>
+      <NameLine body={body} setBody={setBody} />
+      <div className="rule-line">
+        <span className="rule-word">Adds</span>
+        <div className="rule-parts">
+          <span className="inline-fields">
+            rows to
+            <Select
+              aria-label="Tab"
+              value={text(body.tab)}
+              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
+              onChange={(name: string) => setBody({ ...body, tab: name, fields: [] })}
+              popupMatchSelectWidth={false}
+            />
+          </span>
+          <Input
+            aria-label="Above the fields"
+            placeholder="What stands above the fields"
+            value={text(body.says)}
+            onChange={(e) => put({ says: e.target.value })}
+            style={{ width: 420 }}
+          />
+        </div>
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">Asks</span>
+        <div className="cells-field" role="group" aria-label="Fields">
+          {all.map((f, i) => {
+            const set = (more: Partial<Field>) => setFields(all.map((x, k) => (k === i ? { ...x, ...more } : x)));
+            return (
+              <div className="inline-fields" key={f.column}>
+                <Select
+                  aria-label={`Field ${i + 1}`}
+                  value={f.column}
+                  options={[
+                    { value: f.column, label: f.column },
+                    ...free.map((c) => ({ value: c.name, label: c.name })),
+                  ]}
+                  onChange={(column: string) => set({ column })}
+                  style={{ minWidth: 120 }}
+                  popupMatchSelectWidth={false}
+                />
+                <Input
+                  aria-label={`Help for ${f.column}`}
+                  placeholder="Help text"
+                  value={f.help}
+                  onChange={(e) => set({ help: e.target.value })}
+                  style={{ width: 260 }}
+                />
+                <Checkbox checked={f.required} onChange={(e) => set({ required: e.target.checked })}>
+                  Required
+                </Checkbox>
+                <Button
+                  size="small"
+                  type="text"
+                  disabled={i === 0}
+                  aria-label={`Move ${f.column} up`}
+                  onClick={() => setFields(moved(all, i, -1))}
+                >
+                  ↑
+                </Button>
+                <Button
+                  size="small"
+                  type="text"
+                  disabled={i === all.length - 1}
+                  aria-label={`Move ${f.column} down`}
+                  onClick={() => setFields(moved(all, i, 1))}
+                >
+                  ↓
+                </Button>
+                <Button
+                  size="small"
+                  type="text"
+                  aria-label={`Delete field ${f.column}`}
+                  onClick={() => setFields(all.filter((_, k) => k !== i))}
+                >
+                  ×
+                </Button>
+              </div>
+            );
+          })}
+          <Button
+            type="link"
+            size="small"
+            disabled={free.length === 0}
+            onClick={() => free[0] && setFields([...all, { column: free[0].name, help: "", required: false }])}
+          >
+            Add field
+          </Button>
+        </div>
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">Sets</span>
+        <CellsField
+          label="What every entry gets besides"
+          columns={columns}
+          from={[]}
+          people={people}
+          value={fields(body.set)}
+          onChange={(set) => put({ set: Object.keys(set).length > 0 ? set : undefined })}
+        />
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">Then</span>
+        <div className="rule-parts">
+          <span className="inline-fields">
+            says
+            <Input
+              aria-label="Thanks"
+              placeholder="Received. Thank you."
+              value={text(body.thanks)}
+              onChange={(e) => put({ thanks: e.target.value })}
+              style={{ width: 320 }}
+            />
+          </span>
+          <span className="inline-fields">
+            at most
+            <InputNumber
+              aria-label="Entries an hour"
+              min={1}
+              placeholder="60"
+              value={body.hourly === undefined ? null : Number(text(body.hourly))}
+              onChange={(n) => put({ hourly: n ?? undefined })}
+              style={{ width: 80 }}
+            />
+            entries an hour
+          </span>
+          <span className="inline-fields">
+            also filled in by people who do not see the tab:
+            <Select
+              mode="tags"
+              aria-label="Also filled in by"
+              value={texts(body["filled in by"])}
+              placeholder="nobody"
+              options={[
+                { value: "readers", label: "everyone who is signed in" },
+                ...people.map((p) => ({ value: p.address, label: p.name })),
+              ]}
+              onChange={(who: string[]) => put({ "filled in by": who })}
+              style={{ minWidth: 200 }}
+              popupMatchSelectWidth={false}
+            />
+          </span>
+        </div>
+      </div>
+    </>
+  );
+}

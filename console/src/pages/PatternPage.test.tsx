@@ -1,0 +1,53 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+import type { Column } from "../api/client";
+import { openPage, service, tracker } from "../testing/page";
+import { newPattern, patternLacks, readFacts, writeFacts } from "./pattern";
+import PatternPage from "./PatternPage";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+  window.sessionStorage.clear();
+});
+
+const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
+const loans = tracker("keeper", {
+  tabs: [{ id: "b1", name: "Venues", label: "", columns: ["Name", "Opens"].map(column), rows: 0, overdue: 0 }],
+});
+const base = "/api/v1/trackers/t1";
+
+it("reads facts as they are written, and writes them so", () => {
+  const list = ["Name", { Opens: "filled once" }];
+  expect(writeFacts(readFacts(list))).toEqual(list);
+  expect(newPattern(loans)).toMatchObject({ for: "Venues", title: "{Name}", facts: ["Name", "Opens"] });
+  expect(patternLacks({})).toEqual(["a name", "the tabs whose rows have pages", "a title"]);
+});
+
+it("makes a kind of page: facts, own fields, figures, a log", async () => {
+  const asked = service({
+    "GET /api/v1/trackers": { body: [loans] },
+    "GET /api/v1/people": { body: [] },
+    [`POST ${base}/try/dossier`]: { body: { says: "A page for each row of Venues.", rows: [], passed_over: [] } },
+    [`POST ${base}/dossiers`]: { body: { changes: [], followed: [], seq: 2 } },
+  });
+  const { router } = openPage(<PatternPage />, "/t/:tracker/patterns/:pattern", "/t/t1/patterns/new", loans);
+  fireEvent.change(await screen.findByLabelText("Name"), { target: { value: "Venue file" } });
+  fireEvent.click(screen.getByText("Keep Opens as it was when the page was opened"));
+  fireEvent.click(screen.getByText("Add field"));
+  fireEvent.change(screen.getByLabelText("Fields of the page's own: name 1"), { target: { value: "Goal" } });
+  fireEvent.click(screen.getByText("Add figure"));
+  fireEvent.change(screen.getByLabelText("Clause of Figure 1"), { target: { value: "length(Name)" } });
+  fireEvent.click(screen.getByLabelText("Delete What"));
+  fireEvent.click(screen.getByText("Save"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/pages"));
+  expect(asked.find((a) => a.key === `POST ${base}/dossiers`)?.body).toEqual({
+    name: "Venue file",
+    for: "Venues",
+    title: "{Name}",
+    facts: ["Name", { Opens: "filled once" }],
+    own: { Goal: { type: "text" } },
+    figures: { "Figure 1": "length(Name)" },
+    log: { columns: { When: { type: "date", default: "today" } } },
+  });
+});

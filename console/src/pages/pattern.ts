@@ -1,0 +1,43 @@
+// Kinds of page (dossiers) as the setup file writes them.
+import { named } from "../automation/condition";
+import type { Tracker } from "../api/client";
+import { fields, text, texts, type Body, type Cells } from "../rules/body";
+
+export type Fact = { column: string; once: boolean };
+
+export const readFacts = (list: unknown): Fact[] =>
+  Array.isArray(list)
+    ? list.map((x: unknown) =>
+        typeof x === "string" ? { column: x, once: false } : { column: Object.keys(fields(x))[0] ?? "", once: true },
+      )
+    : [];
+
+export const writeFacts = (all: Fact[]): unknown[] =>
+  all.map((f) => (f.once ? { [f.column]: "filled once" } : f.column));
+
+/** Columns of a page's own, or of its log: a name with a type. */
+export const typeOf = (how: unknown): string => text(fields(how).type) || "text";
+
+export const withType = (how: unknown, type: string): Cells => ({ ...fields(how), type });
+
+export function patternLacks(body: Body): string[] {
+  const out: string[] = [];
+  if (text(body.name).trim() === "") out.push("a name");
+  if (texts(body.for).length === 0) out.push("the tabs whose rows have pages");
+  if (text(body.title).trim() === "") out.push("a title");
+  return out;
+}
+
+/** A kind of page to begin with: the first columns of the first tab, and a log. */
+export function newPattern(tracker: Tracker): Body {
+  const tab = tracker.tabs[0];
+  const columns = tab?.columns.filter((c) => !c.clause) ?? [];
+  const first = columns[0]?.name;
+  return {
+    name: "",
+    for: tab?.name ?? "",
+    title: first ? `{${named(first)}}` : "",
+    facts: columns.slice(0, 4).map((c) => c.name),
+    log: { columns: { When: { type: "date", default: "today" }, What: { type: "text", required: "yes" } } },
+  };
+}

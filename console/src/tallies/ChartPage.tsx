@@ -1,0 +1,251 @@
+// One chart, edited as a sentence: what is counted, by what, and how it is drawn.
+import { Button, Checkbox, Input, Select } from "antd";
+import { useParams } from "react-router";
+import { ConditionEditor } from "../automation/ConditionEditor";
+import { EditPage, type Context } from "../automation/EditPage";
+import type { Parts } from "../automation/DefinitionEditor";
+import { kinds } from "../automation/kinds";
+import { NameLine } from "../automation/NameLine";
+import { TypedSelect } from "../automation/TypedSelect";
+import { columnsOf, fields, text, texts, without, yes } from "../rules/body";
+import {
+  newTally,
+  periods,
+  readBy,
+  readFigure,
+  tallyLacks,
+  whats,
+  whatSays,
+  writeBy,
+  writeFigure,
+  type What,
+} from "./body";
+
+const draws = ["bar", "line", "stacked bar", "number"].map((d) => ({
+  value: d,
+  label: d === "number" ? "a number" : `a ${d} chart`,
+}));
+const earlier = ["7 days", "4 weeks", "1 month", "1 year", "friday", "end of last month", "end of last year"];
+
+export default function ChartPage() {
+  const { definition = "new" } = useParams();
+  return (
+    <EditPage kind={kinds.tally} definition={definition} begin={newTally} missing={tallyLacks}>
+      {(parts) => <ChartSentence {...parts} />}
+    </EditPage>
+  );
+}
+
+function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
+  const tabs = tracker.tabs.filter((t) => texts(body.of).includes(t.name));
+  const columns = columnsOf(tabs);
+  const names = columns.map((c) => ({ value: c.name, label: c.name }));
+  const put = (more: Record<string, unknown>) => setBody(without({ ...body, ...more }));
+  const by = readBy(body.by, columns);
+  const figures = Object.entries(fields(body.figures));
+  const setFigures = (all: [string, unknown][]) => setBody({ ...body, figures: Object.fromEntries(all) });
+  return (
+    <>
+      <NameLine body={body} setBody={setBody} />
+      <div className="rule-line">
+        <span className="rule-word">Rows</span>
+        <div className="rule-parts">
+          <span className="inline-fields">
+            of
+            <Select
+              mode="multiple"
+              aria-label="Tabs"
+              value={texts(body.of)}
+              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
+              onChange={(of: string[]) => setBody({ ...body, of })}
+              style={{ minWidth: 180 }}
+              popupMatchSelectWidth={false}
+            />
+          </span>
+        </div>
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">If</span>
+        <ConditionEditor
+          tracker={tracker.id}
+          tabs={tabs.map((t) => t.name)}
+          columns={columns}
+          people={people}
+          label="Condition"
+          value={text(body.where)}
+          onChange={(where) => put({ where })}
+        />
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">By</span>
+        {by ? (
+          <div className="rule-parts">
+            {by.map((b, i) => (
+              <span className="inline-fields" key={i}>
+                {columns.find((c) => c.name === b.of)?.type.startsWith("date") && (
+                  <Select
+                    aria-label="Period"
+                    value={b.period}
+                    options={periods.map((p) => ({ value: p, label: p === "" ? "each value of" : `${p} of` }))}
+                    onChange={(period: string) =>
+                      put({ by: writeBy(by.map((x, k) => (k === i ? { ...x, name: "", period } : x))) })
+                    }
+                    popupMatchSelectWidth={false}
+                  />
+                )}
+                <Select
+                  aria-label="Group by"
+                  value={b.of}
+                  options={names}
+                  onChange={(of: string) =>
+                    put({ by: writeBy(by.map((x, k) => (k === i ? { name: of, of, period: "" } : x))) })
+                  }
+                  popupMatchSelectWidth={false}
+                />
+                <Button
+                  type="text"
+                  size="small"
+                  aria-label={`Do not group by ${b.of}`}
+                  onClick={() => put({ by: writeBy(by.filter((_, k) => k !== i)) })}
+                >
+                  ×
+                </Button>
+              </span>
+            ))}
+            {by.length < 2 && columns[0] && (
+              <Button
+                type="link"
+                size="small"
+                onClick={() =>
+                  put({
+                    by: writeBy([...by, { name: columns[0]?.name ?? "", of: columns[0]?.name ?? "", period: "" }]),
+                  })
+                }
+              >
+                Group by a column
+              </Button>
+            )}
+          </div>
+        ) : (
+          <span className="quiet">what the text form says</span>
+        )}
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">Show</span>
+        <div className="cells-field" role="group" aria-label="Figures">
+          {figures.map(([name, written], i) => {
+            const f = readFigure(text(written), columns);
+            const set = (n: string, to: unknown) => setFigures(figures.map((x, k) => (k === i ? [n, to] : x)));
+            return (
+              <div className="inline-fields" key={i}>
+                <Input
+                  aria-label={`Name of figure ${i + 1}`}
+                  value={name}
+                  onChange={(e) => set(e.target.value, written)}
+                  style={{ width: 140 }}
+                />
+                is the
+                {f ? (
+                  <>
+                    <Select
+                      aria-label={`What figure ${i + 1} is`}
+                      value={f.what}
+                      options={whats.map((w) => ({ value: w, label: whatSays[w] }))}
+                      onChange={(what: What) =>
+                        set(
+                          name,
+                          writeFigure({
+                            what,
+                            of: f.of || (columns.find((c) => c.type === "number") ?? columns[0])?.name || "",
+                          }),
+                        )
+                      }
+                      popupMatchSelectWidth={false}
+                    />
+                    {f.what !== "count" && (
+                      <Select
+                        aria-label={`Of what figure ${i + 1} is`}
+                        value={f.of || undefined}
+                        options={names}
+                        onChange={(of: string) => set(name, writeFigure({ ...f, of }))}
+                        popupMatchSelectWidth={false}
+                      />
+                    )}
+                  </>
+                ) : (
+                  <Input
+                    className="clause"
+                    aria-label={`Clause of figure ${i + 1}`}
+                    value={text(written)}
+                    onChange={(e) => set(name, e.target.value)}
+                    style={{ width: 320 }}
+                  />
+                )}
+                <Button
+                  type="text"
+                  size="small"
+                  aria-label={`Delete figure ${name}`}
+                  onClick={() => setFigures(figures.filter((_, k) => k !== i))}
+                >
+                  ×
+                </Button>
+              </div>
+            );
+          })}
+          <Button
+            type="link"
+            size="small"
+            onClick={() => setFigures([...figures, [`Figure ${figures.length + 1}`, "count"]])}
+          >
+            Add figure
+          </Button>
+        </div>
+      </div>
+      <div className="rule-line">
+        <span className="rule-word">Draw</span>
+        <div className="rule-parts">
+          <Select
+            aria-label="Drawn as"
+            value={text(body.draw) || "bar"}
+            options={draws}
+            onChange={(draw: string) => put({ draw })}
+            popupMatchSelectWidth={false}
+          />
+          <span className="inline-fields">
+            of
+            <Select
+              aria-label="Figure that is drawn"
+              value={text(body.show) || figures[0]?.[0]}
+              options={figures.map(([n]) => ({ value: n, label: n }))}
+              onChange={(show: string) => put({ show })}
+              popupMatchSelectWidth={false}
+            />
+          </span>
+          <span className="inline-fields">
+            compared with
+            <TypedSelect
+              label="Compared with"
+              value={text(body.compare)}
+              placeholder="no earlier day"
+              options={earlier.map((e) => ({ value: e, label: e }))}
+              onChange={(compare) => put({ compare })}
+            />
+            {text(body.compare) !== "" && (
+              <Button
+                type="text"
+                size="small"
+                aria-label="Compare with nothing"
+                onClick={() => put({ compare: undefined })}
+              >
+                ×
+              </Button>
+            )}
+          </span>
+          <Checkbox checked={yes(body.today)} onChange={(e) => put({ today: e.target.checked && "yes" })}>
+            Show it on Today
+          </Checkbox>
+        </div>
+      </div>
+    </>
+  );
+}
