@@ -63,6 +63,10 @@ fuzz: ## Run each fuzz target for two minutes
 bench: ## Measure against floors and write the table into README.md
 	$(GO) run ./bench/table
 
+.PHONY: bench-console
+bench-console: build ## Measure the console in headless Chromium and write bench/console.md
+	$(GO) run -tags nomsgpack ./bench/console
+
 .PHONY: openapi
 openapi: ## Write docs/openapi.json and the console's types anew
 	$(GO) test ./internal/api -run TestOpenAPIDocument -update

@@ -239,7 +239,8 @@ func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
 func (w *world) choose(label, option string) {
 	w.t.Helper()
 	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.closest(".ant-select").dispatchEvent(new MouseEvent("mousedown", { bubbles: true })), true))([...document.querySelectorAll("[aria-label='%s']")].at(-1))`, label)))
-	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.click(), true))([...document.querySelectorAll(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option")].find(o => o.innerText.trim() === %q))`, option)))
+	// a long list draws those options alone that are in sight
+	w.do(w.page.Holds(fmt.Sprintf(`(d => { if (!d) return false; const o = [...d.querySelectorAll(".ant-select-item-option")].find(o => o.innerText.trim() === %q); if (o) { o.click(); return true; } const h = d.querySelector(".rc-virtual-list-holder"); if (h) h.scrollTop += 120; return false; })([...document.querySelectorAll(".ant-select-dropdown:not(.ant-select-dropdown-hidden)")].at(-1))`, option)))
 	w.do(w.page.Keys(kb.Escape))
 }
 
@@ -343,6 +344,7 @@ func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
 // fill puts a text into a field, as somebody who types would.
 func (w *world) fill(selector, text string) {
 	w.t.Helper()
+	w.do(w.page.Holds(selector))
 	_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = %s; Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, selector, quote(text)))
 	require.NoError(w.t, err)
 }

@@ -217,7 +217,7 @@ func TestAServiceThatIsAwayComesBackByItself(t *testing.T) {
 	w.do(w.page.Says("What others change is not shown until it does"))
 	w.do(w.page.Press("Rules"), w.page.Says("This page could not be loaded"))
 	a.gone.Store(false)
-	w.do(w.page.Says("New rule"))
+	w.do(w.page.Says("what moves, marks and files rows"))
 
 	w.do(w.page.Go(home+"/"+w.tabs["Requested"]), w.page.Holds("document.querySelectorAll('.grid-row').length > 3"))
 	object := w.read(2, 1)

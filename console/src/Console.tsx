@@ -20,6 +20,7 @@ const RemindersPage = lazy(() => import("./reminders/RemindersPage"));
 const ReminderPage = lazy(() => import("./reminders/ReminderPage"));
 const StartPage = lazy(() => import("./start/StartPage"));
 const SettingsPage = lazy(() => import("./settings/SettingsPage"));
+const WorkspacePage = lazy(() => import("./settings/WorkspacePage"));
 const PeoplePage = lazy(() => import("./people/PeoplePage"));
 const ListsPage = lazy(() => import("./lists/ListsPage"));
 const ListPage = lazy(() => import("./lists/ListPage"));
@@ -60,6 +61,7 @@ const router = createBrowserRouter([
           { path: "t/:tracker/rules/:rule", element: loaded(<RulePage />) },
           { path: "t/:tracker/reminders", element: loaded(<RemindersPage />) },
           { path: "t/:tracker/reminders/:kind/:definition", element: loaded(<ReminderPage />) },
+          { path: "workspace", element: loaded(<WorkspacePage />) },
           { path: "people", element: loaded(<PeoplePage />) },
           { path: "t/:tracker/start", element: loaded(<StartPage />) },
           { path: "t/:tracker/settings", element: loaded(<SettingsPage />) },

@@ -155,14 +155,6 @@ func (s *shooter) commands() error {
 		[]string{"sync", "conflicts", demo.Tracker}, []string{"sync", "run", demo.Tracker, "Insurance"}, []string{"round", "run", demo.Tracker, "Morning round"}); err != nil {
 		return err
 	}
-	wrong := filepath.Join(s.dir, "dear.yaml")
-	text := "tracker: Dear loans\nzone: Europe/Lisbon\ntabs:\n  Requested: { columns: { Object: { type: text }, Value: { type: number }, Flag: { type: text } } }\nrules:\n  - name: Flag what is dear\n    wake: { edit: [Value] }\n    where: Valu > 50000 and Flag is blank\n    steps: [ { set: { Flag: Hold } } ]\n"
-	if err := os.WriteFile(wrong, []byte(text), 0o600); err != nil {
-		return err
-	}
-	if err := s.terminal("command-rule-refused", []string{"setup", "check", wrong}, []string{"row", "set", requested, s.demo.Sample, "Due=soon"}, []string{"rule", "run", demo.Tracker, "Mark lat condition reports"}); err != nil {
-		return err
-	}
 	if err := s.terminal("command-page-tally", []string{"tally", "show", demo.Tracker, "Worth by venue"}, []string{"dossier", "show", demo.Tracker, "North Pier"}); err != nil {
 		return err
 	}
@@ -231,6 +223,15 @@ func (s *shooter) rules() error {
 		return err
 	}
 	if err := s.save("console-rules"); err != nil {
+		return err
+	}
+	if err := errors.Join(s.page.Press("Mark loans past their date"), s.page.Says("Matches")); err != nil {
+		return err
+	}
+	if err := s.save("console-rule"); err != nil {
+		return err
+	}
+	if err := s.page.Go(s.home + "/rules"); err != nil {
 		return err
 	}
 	if err := s.page.Click("[aria-label='Preview Mark late condition reports']"); err != nil {

@@ -118,9 +118,9 @@ func (r *Compiled) waitsFor(columns []sheet.ColumnID) bool {
 func (l Loop) Has(name string) bool { return slices.Contains(l, name) }
 
 // Starts gives the names of the rules that what this one does may wake.
-func (c *Compiled) Starts(rules []*Compiled) (names []string) {
+func (r *Compiled) Starts(rules []*Compiled) (names []string) {
 	for _, other := range rules {
-		if other.ID != c.ID && couldWake(c, other) {
+		if other.ID != r.ID && couldWake(r, other) {
 			names = append(names, other.Name)
 		}
 	}

@@ -24,6 +24,7 @@ export function workspacePlaces(access: string, imports: boolean): Place[] {
     { to: "/mail", name: "Mail" },
     imports && { to: "/import", name: "Import" },
     access === "keeper" && { to: "/people", name: "People" },
+    access === "keeper" && { to: "/workspace", name: "Workspace" },
   ];
   return all.filter((p) => p !== false);
 }

@@ -1,6 +1,7 @@
 // Where records are kept elsewhere, how to sign in, and how they are written back.
 import { Input, Select } from "antd";
 import { NameLine } from "../automation/NameLine";
+import { Link } from "react-router";
 import type { Parts } from "../automation/DefinitionEditor";
 import { fields, text, without } from "../rules/body";
 import { placeholders, sourceOf, sources, sourceSays, withFrom, type Source } from "./body";
@@ -87,7 +88,7 @@ export function ListSentence({ body, setBody }: Parts) {
             </span>
             {text(from.token) !== "" && !/^\$\{[A-Za-z_][A-Za-z0-9_]*\}$/.test(text(from.token)) && (
               <span role="alert" className="soon">
-                Everybody who reads the setup sees this. Keep it with <code>kavlo access secret NAME</code> and write{" "}
+                Everybody who reads the setup sees this. Save it under <Link to="/workspace">Workspace</Link> and write{" "}
                 <code>{"${NAME}"}</code> here.
               </span>
             )}

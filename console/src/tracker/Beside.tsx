@@ -118,12 +118,12 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
       <div className="look-marks">
         {marks.map((m) => (
           <Checkbox key={m} checked={now[m] ?? false} onChange={(e) => keep({ [m]: e.target.checked })}>
-            {m}
+            {m === "struck" ? "strikethrough" : m}
           </Checkbox>
         ))}
       </div>
       <Checkbox checked={whole} onChange={(e) => setWhole(e.target.checked)}>
-        for the whole {chosen.rows.length > 1 ? "rows" : "row"}
+        Apply to whole {chosen.rows.length > 1 ? "rows" : "row"}
       </Checkbox>
     </section>
   );

@@ -127,7 +127,7 @@ function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
         ))}
       </ol>
       <p className="quiet">
-        {when(last.at)}, on the word of {last.who}
+        {when(last.at)} by {last.who}
         {last.run && (
           <>
             , <Link to={`/t/${tracker.id}/runs/${last.run}`}>the run</Link>

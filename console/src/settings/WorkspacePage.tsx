@@ -1,0 +1,176 @@
+// What the whole workspace shares: addresses that lists may reach, secrets by which they
+// sign in, a copy of everything.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input, Popconfirm } from "antd";
+import { useState } from "react";
+import { api, ask, problemOf } from "../api/client";
+import { useMay } from "../parts/may";
+import { ProblemNote } from "../parts/ProblemNote";
+import { NewTrackerButton } from "../start/Greeting";
+import "../automation/automation.css";
+
+export default function WorkspacePage() {
+  const may = useMay();
+  if (!may.keep) {
+    return (
+      <div className="page">
+        <h1>Workspace</h1>
+        <p className="quiet">An admin can change these.</p>
+      </div>
+    );
+  }
+  return (
+    <div className="page">
+      <header>
+        <h1>Workspace</h1>
+        <span style={{ flex: 1 }} />
+        <NewTrackerButton />
+      </header>
+      <Reach />
+      <Secrets />
+      <section className="section" aria-label="Backup">
+        <h2>Backup</h2>
+        <p className="quiet">A copy of the workspace as it is now, with all rows, history and files in cells.</p>
+        <Button href="/api/v1/backup">Download a backup</Button>
+      </section>
+    </div>
+  );
+}
+
+// useNames keeps a list of names that the service answers each change with.
+function useNames(key: string, fetch: () => Promise<string[]>) {
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const names = useQuery({ queryKey: [key], queryFn: fetch });
+  const change = useMutation({
+    mutationFn: (work: () => Promise<unknown>) => work(),
+    onSettled: () => void queries.invalidateQueries({ queryKey: [key] }),
+    onError: (err) =>
+      notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
+  });
+  return { names, change };
+}
+
+function Reach() {
+  const { names, change } = useNames("reach", () => ask(api.GET("/api/v1/access/reach")));
+  const [address, setAddress] = useState("");
+  return (
+    <section className="section" aria-label="Allowed addresses">
+      <h2>Addresses that lists may reach</h2>
+      <p className="quiet">
+        Public addresses, unless others are named here: a host’s name, a number, or a range of numbers.
+      </p>
+      {names.isError && <ProblemNote error={names.error} />}
+      <ul className="plain">
+        {names.data?.map((a) => (
+          <li key={a} className="tab-line inline-fields">
+            <code>{a}</code>
+            <Button
+              size="small"
+              type="text"
+              danger
+              aria-label={`Remove address ${a}`}
+              onClick={() =>
+                change.mutate(() => ask(api.DELETE("/api/v1/access/reach", { params: { query: { address: a } } })))
+              }
+            >
+              Remove
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <form
+        className="inline-fields"
+        onSubmit={(e) => {
+          e.preventDefault();
+          change.mutate(
+            () => ask(api.PUT("/api/v1/access/reach", { params: { query: { address: address.trim() } } })),
+            {
+              onSuccess: () => setAddress(""),
+            },
+          );
+        }}
+      >
+        <Input
+          aria-label="Address to allow"
+          placeholder="10.0.0.7 or lists.example.org"
+          value={address}
+          onChange={(e) => setAddress(e.target.value)}
+          style={{ width: 260 }}
+        />
+        <Button htmlType="submit" disabled={address.trim() === ""} loading={change.isPending}>
+          Allow address
+        </Button>
+      </form>
+    </section>
+  );
+}
+
+function Secrets() {
+  const { names, change } = useNames("secrets", () => ask(api.GET("/api/v1/access/secrets")));
+  const [name, setName] = useState("");
+  const [secret, setSecret] = useState("");
+  const fits = /^[A-Za-z_][A-Za-z0-9_]*$/.test(name);
+  return (
+    <section className="section" aria-label="Secrets">
+      <h2>Secrets</h2>
+      <p className="quiet">
+        Tokens and passwords by which lists sign in. They are never shown again; lists name them as{" "}
+        <code>{"${NAME}"}</code>.
+      </p>
+      {names.isError && <ProblemNote error={names.error} />}
+      <ul className="plain">
+        {names.data?.map((n) => (
+          <li key={n} className="tab-line inline-fields">
+            <code>{n}</code>
+            <Popconfirm
+              title={`Delete secret ${n}? Lists that use it can no longer sign in.`}
+              okText="Delete secret"
+              onConfirm={() =>
+                change.mutate(() => ask(api.DELETE("/api/v1/access/secrets/{name}", { params: { path: { name: n } } })))
+              }
+            >
+              <Button size="small" type="text" danger aria-label={`Delete secret ${n}`}>
+                Delete
+              </Button>
+            </Popconfirm>
+          </li>
+        ))}
+      </ul>
+      <form
+        className="inline-fields"
+        onSubmit={(e) => {
+          e.preventDefault();
+          const body = { value: secret };
+          change.mutate(() => ask(api.PUT("/api/v1/access/secrets/{name}", { params: { path: { name } }, body })), {
+            onSuccess: () => {
+              setName("");
+              setSecret("");
+            },
+          });
+        }}
+      >
+        <Input
+          aria-label="Name of the secret"
+          placeholder="REGISTER_TOKEN"
+          value={name}
+          status={name !== "" && !fits ? "error" : undefined}
+          onChange={(e) => setName(e.target.value)}
+          style={{ width: 200 }}
+        />
+        <Input.Password
+          aria-label="Secret"
+          placeholder="The token or password"
+          value={secret}
+          autoComplete="new-password"
+          onChange={(e) => setSecret(e.target.value)}
+          style={{ width: 240 }}
+        />
+        <Button htmlType="submit" disabled={!fits || secret === ""} loading={change.isPending}>
+          Save secret
+        </Button>
+        {name !== "" && !fits && <span className="late">Letters, digits and underscores only.</span>}
+      </form>
+    </section>
+  );
+}
