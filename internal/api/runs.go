@@ -147,14 +147,15 @@ func (s *server) runRoutes() {
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/journal", "list-journal", "List change sets, newest first",
 		func(ctx context.Context, in *struct {
 			InTracker
-			Before int64 `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
-			Limit  int   `query:"limit" minimum:"1" maximum:"500" default:"50" doc:"How many at most"`
+			By     string `query:"by" maxLength:"400" doc:"Only change sets of somebody, by name"`
+			Before int64  `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
+			Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"50" doc:"How many at most"`
 		}) (*paged[wire.JournalEntry], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
-			sets, err := s.workspace.Store().Journaled(ctx, t.ID, in.Before, in.Limit)
+			sets, err := s.workspace.Store().Journaled(ctx, t.ID, in.By, in.Before, in.Limit)
 			if err != nil {
 				return nil, err
 			}
@@ -171,6 +172,9 @@ func (s *server) runRoutes() {
 			}
 			if len(sets) == in.Limit {
 				q := url.Values{"before": {strconv.FormatInt(sets[len(sets)-1].Seq, 10)}, "limit": {strconv.Itoa(in.Limit)}}
+				if in.By != "" {
+					q.Set("by", in.By)
+				}
 				out.Link = fmt.Sprintf("</api/v1/trackers/%s/journal?%s>; rel=\"next\"", t.ID, q.Encode())
 			}
 			return out, nil

@@ -182,11 +182,11 @@ type Entry struct {
 	Counts  map[string]int  // changes by kind
 }
 
-// Journaled gives the change sets that touch a tracker (0: all), newest first, from before
-// a number on (0: the newest).
-func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, before int64, limit int) ([]Entry, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+", tracker, counts FROM journal WHERE (tracker=? OR ?=0 OR seq IN (SELECT seq FROM also WHERE tracker=?)) AND (seq<? OR ?=0) ORDER BY seq DESC LIMIT ?",
-		int64(tracker), int64(tracker), int64(tracker), before, before, limit)
+// Journaled gives the change sets that touch a tracker (0: all), of somebody ("": of anybody),
+// newest first, from before a number on (0: the newest).
+func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, who string, before int64, limit int) ([]Entry, error) {
+	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+", tracker, counts FROM journal WHERE (tracker=? OR ?=0 OR seq IN (SELECT seq FROM also WHERE tracker=?)) AND (seq<? OR ?=0) AND (who=? OR ?='') ORDER BY seq DESC LIMIT ?",
+		int64(tracker), int64(tracker), int64(tracker), before, before, who, who, limit)
 	if err != nil {
 		return nil, fmt.Errorf("reading the journal: %w", err)
 	}

@@ -101,7 +101,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 		b.must(b.Take(testkit.By("Ines"), read, intake.Import{New: in, Zone: "UTC"}))
 		back, there, err := b.FindTab(in, "All & sundry")
 		require.NoError(rt, err)
-		journaled, err := b.Store().Journaled(t.Context(), back.ID, 0, 10)
+		journaled, err := b.Store().Journaled(t.Context(), back.ID, "", 0, 10)
 		require.NoError(rt, err)
 		require.NotEmpty(rt, journaled, "what made a tracker is not in its journal")
 		for i := range tab.Columns {

@@ -8586,6 +8586,8 @@ export interface operations {
     "list-journal": {
         parameters: {
             query?: {
+                /** @description Only change sets of somebody, by name */
+                by?: string;
                 /** @description Only change sets with a smaller number */
                 before?: number;
                 /** @description How many at most */

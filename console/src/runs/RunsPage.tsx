@@ -1,17 +1,44 @@
 // Every run of a tracker, newest first.
 import { useQuery } from "@tanstack/react-query";
-import { Button, Table } from "antd";
+import { Button, Segmented, Table } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Run } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { when } from "../parts/time";
+import { JournalList } from "./JournalList";
 import { countWords, Outcome } from "./Outcome";
 
 const step = 50;
 
 export default function RunsPage() {
   const { tracker = "" } = useParams();
+  const [shown, setShown] = useState<"runs" | "changes">("runs");
+  return (
+    <div className="page">
+      <header>
+        <h1>History</h1>
+        <Segmented
+          size="small"
+          value={shown}
+          options={[
+            { value: "runs", label: "Runs" },
+            { value: "changes", label: "All changes" },
+          ]}
+          onChange={setShown}
+        />
+        <span className="quiet">
+          {shown === "runs"
+            ? "rules, syncs, rounds and imports, and edits from which something followed"
+            : "who changed what, and when"}
+        </span>
+      </header>
+      {shown === "runs" ? <Runs tracker={tracker} /> : <JournalList tracker={tracker} />}
+    </div>
+  );
+}
+
+function Runs({ tracker }: { tracker: string }) {
   const navigate = useNavigate();
   const [most, setMost] = useState(step);
   const runs = useQuery({
@@ -21,11 +48,7 @@ export default function RunsPage() {
     placeholderData: (before) => before,
   });
   return (
-    <div className="page">
-      <header>
-        <h1>Runs</h1>
-        <span className="quiet">rules, syncs, rounds and imports, and edits from which something followed</span>
-      </header>
+    <>
       {runs.isError && <ProblemNote error={runs.error} />}
       <Table<Run>
         size="small"
@@ -33,7 +56,7 @@ export default function RunsPage() {
         loading={runs.isPending}
         pagination={false}
         dataSource={runs.data}
-        locale={{ emptyText: "Nothing has run yet. A change of a status, the clock or your own hand sets rules off." }}
+        locale={{ emptyText: "No runs yet. Rules run when a row is edited, at a time, or by hand." }}
         onRow={(r) => ({ onDoubleClick: () => void navigate(r.id) })}
         columns={[
           { title: "When", render: (_, r) => when(r.at), width: 150 },
@@ -49,6 +72,6 @@ export default function RunsPage() {
           Show older runs
         </Button>
       )}
-    </div>
+    </>
   );
 }

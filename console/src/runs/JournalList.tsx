@@ -1,0 +1,110 @@
+// Every change of a tracker, newest first: by whom, what it was, and what followed; each can
+// be looked into and undone.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Select, Table } from "antd";
+import { useState } from "react";
+import { api, ask, problemOf, type JournalEntry } from "../api/client";
+import { Changes } from "../parts/Changes";
+import { useMay } from "../parts/may";
+import { ProblemNote } from "../parts/ProblemNote";
+import { usePeople } from "../parts/queries";
+import { when } from "../parts/time";
+import { countWords } from "./Outcome";
+
+const step = 50;
+
+export function JournalList({ tracker }: { tracker: string }) {
+  const may = useMay(tracker);
+  const people = usePeople();
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const [by, setBy] = useState<string>();
+  const [most, setMost] = useState(step);
+  const journal = useQuery({
+    queryKey: ["journal", tracker, by, most],
+    queryFn: () =>
+      ask(
+        api.GET("/api/v1/trackers/{tracker}/journal", {
+          params: { path: { tracker }, query: by === undefined ? { limit: most } : { by, limit: most } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+  const undo = useMutation({
+    mutationFn: (seq: number) => ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } })),
+    onSuccess: (set) => {
+      notification.success({ title: "Undone", description: `Saved as change set ${set.seq ?? 0}.` });
+      void queries.invalidateQueries();
+    },
+    onError: (err) =>
+      notification.error({
+        title: problemOf(err).title,
+        description: [problemOf(err).detail, ...(problemOf(err).conflicts ?? [])].join(" "),
+        duration: 0,
+      }),
+  });
+  return (
+    <>
+      <p className="inline-fields">
+        <Select
+          aria-label="Changes by"
+          allowClear
+          showSearch
+          value={by}
+          placeholder="by anybody"
+          options={(people.data ?? []).map((p) => ({ value: p.name, label: p.name }))}
+          onChange={(name?: string) => setBy(name)}
+          style={{ minWidth: 200 }}
+        />
+      </p>
+      {journal.isError && <ProblemNote error={journal.error} />}
+      <Table<JournalEntry>
+        size="small"
+        rowKey="seq"
+        loading={journal.isPending}
+        pagination={false}
+        dataSource={journal.data}
+        locale={{ emptyText: by === undefined ? "No changes yet." : `No changes by ${by}.` }}
+        expandable={{ expandedRowRender: (e) => <OneSet seq={e.seq} /> }}
+        columns={[
+          { title: "No", dataIndex: "seq", width: 70 },
+          { title: "When", render: (_, e) => when(e.at), width: 150 },
+          { title: "By", dataIndex: "who", width: 170 },
+          { title: "What", dataIndex: "says" },
+          { title: "Changes", render: (_, e) => countWords(e.counts) },
+          {
+            title: "",
+            width: 80,
+            render: (_, e) =>
+              may.edit && (
+                <Button
+                  size="small"
+                  aria-label={`Undo change set ${e.seq}`}
+                  disabled={undo.isPending}
+                  onClick={() => undo.mutate(e.seq)}
+                >
+                  Undo
+                </Button>
+              ),
+          },
+        ]}
+      />
+      {journal.data?.length === most && most < 500 && (
+        <Button type="link" onClick={() => setMost(Math.min(500, most + step))}>
+          Show older changes
+        </Button>
+      )}
+    </>
+  );
+}
+
+function OneSet({ seq }: { seq: number }) {
+  const set = useQuery({
+    queryKey: ["change set", seq],
+    queryFn: () => ask(api.GET("/api/v1/journal/{seq}", { params: { path: { seq } } })),
+    staleTime: Infinity, // what has happened stays as it was
+  });
+  if (set.isError) return <ProblemNote error={set.error} />;
+  if (!set.data) return <p className="quiet">Loading…</p>;
+  return <Changes changes={set.data.changes} more={set.data.more} />;
+}
