@@ -3,6 +3,7 @@ import { AutoComplete, Button, Select } from "antd";
 import type { Column, Person } from "../api/client";
 import { named } from "./condition";
 import { optionsOf } from "./ValueField";
+import { TakeOff } from "./TakeOff";
 
 type Props = {
   columns: Column[]; // that may be set
@@ -41,14 +42,10 @@ export function CellsField({ columns, from, people, label, value, onChange }: Pr
               onChange={(text: string) => put(i, name, text)}
               style={{ minWidth: 200 }}
             />
-            <Button
-              type="text"
-              size="small"
-              aria-label={`Do not set ${name}`}
+            <TakeOff
+              label={`Do not set ${name}`}
               onClick={() => onChange(Object.fromEntries(entries.filter((_, n) => n !== i)))}
-            >
-              ×
-            </Button>
+            />
           </div>
         );
       })}

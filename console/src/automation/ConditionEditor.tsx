@@ -5,6 +5,7 @@ import type { Column, Person } from "../api/client";
 import { ClauseField } from "./ClauseField";
 import { alone, operators, opSays, print, read, type Condition, type Part } from "./condition";
 import { ValueField } from "./ValueField";
+import { TakeOff } from "./TakeOff";
 
 type Props = {
   tracker: string;
@@ -60,14 +61,10 @@ export function ConditionEditor(props: Props) {
               <span className="condition-join">{c.join}</span>
             ))}
           <PartFields {...props} edits={edits} people={people} part={p} onChange={(to) => put(i, to)} />
-          <Button
-            type="text"
-            size="small"
-            aria-label={`Delete condition ${i + 1}`}
+          <TakeOff
+            label={`Delete condition ${i + 1}`}
             onClick={() => change({ ...c, parts: c.parts.filter((_, k) => k !== i) })}
-          >
-            ×
-          </Button>
+          />
         </div>
       ))}
       <Button

@@ -7,6 +7,7 @@ import { EditPage, type Context } from "../automation/EditPage";
 import { kinds } from "../automation/kinds";
 import { NameLine } from "../automation/NameLine";
 import { fields, moved, text, texts, without, yes, type Body } from "../rules/body";
+import { TakeOff } from "../automation/TakeOff";
 
 export type Field = { column: string; help: string; required: boolean };
 
@@ -135,14 +136,7 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
                 >
                   ↓
                 </Button>
-                <Button
-                  size="small"
-                  type="text"
-                  aria-label={`Delete field ${f.column}`}
-                  onClick={() => setFields(all.filter((_, k) => k !== i))}
-                >
-                  ×
-                </Button>
+                <TakeOff label={`Delete field ${f.column}`} onClick={() => setFields(all.filter((_, k) => k !== i))} />
               </div>
             );
           })}

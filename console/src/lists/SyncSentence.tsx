@@ -7,6 +7,7 @@ import { TypedSelect } from "../automation/TypedSelect";
 import { fields, text, without, type Cells } from "../rules/body";
 import { pairs } from "./body";
 import { NameLine } from "../automation/NameLine";
+import { TakeOff } from "../automation/TakeOff";
 
 type Props = Parts & { tracker: Tracker; lists: Definition[]; sample?: ListSample };
 
@@ -126,14 +127,10 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
                   put({ fields: Object.fromEntries(paired.map(([n, f], k) => (k === i ? [n, to] : [n, f]))) })
                 }
               />
-              <Button
-                type="text"
-                size="small"
-                aria-label={`Do not sync ${name}`}
+              <TakeOff
+                label={`Do not sync ${name}`}
                 onClick={() => setBody({ ...body, fields: Object.fromEntries(paired.filter((_, k) => k !== i)) })}
-              >
-                ×
-              </Button>
+              />
             </div>
           ))}
           <Button

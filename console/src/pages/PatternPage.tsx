@@ -1,13 +1,15 @@
 // One kind of page, edited: which rows have one, and what stands on it.
 import { Button, Checkbox, Input, Select } from "antd";
 import { useParams } from "react-router";
-import { ConditionEditor } from "../automation/ConditionEditor";
 import type { Parts } from "../automation/DefinitionEditor";
 import { EditPage, type Context } from "../automation/EditPage";
 import { kinds } from "../automation/kinds";
 import { NameLine } from "../automation/NameLine";
 import { columnsOf, fields, text, texts, without, type Cells } from "../rules/body";
 import { newPattern, patternLacks, readFacts, typeOf, withType, writeFacts } from "./pattern";
+import { ConditionLine } from "../automation/ConditionLine";
+import { TabsField } from "../automation/TabsField";
+import { TakeOff } from "../automation/TakeOff";
 
 const types = ["text", "number", "date", "date-time", "checkbox", "choice", "person", "link", "file"];
 
@@ -38,15 +40,7 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
         <div className="rule-parts">
           <span className="inline-fields">
             rows of
-            <Select
-              mode="multiple"
-              aria-label="Tabs"
-              value={texts(body.for)}
-              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
-              onChange={(all: string[]) => setBody({ ...body, for: all })}
-              style={{ minWidth: 180 }}
-              popupMatchSelectWidth={false}
-            />
+            <TabsField tracker={tracker} value={texts(body.for)} onChange={(all) => setBody({ ...body, for: all })} />
           </span>
           <span className="inline-fields">
             opened
@@ -73,18 +67,7 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
           </span>
         </div>
       </div>
-      <div className="rule-line">
-        <span className="rule-word">If</span>
-        <ConditionEditor
-          tracker={tracker.id}
-          tabs={tabs.map((t) => t.name)}
-          columns={columns}
-          people={people}
-          label="Condition"
-          value={text(body.where)}
-          onChange={(where) => put({ where })}
-        />
-      </div>
+      <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
       <div className="rule-line">
         <span className="rule-word">Facts</span>
         <div className="cells-field" role="group" aria-label="Facts">
@@ -148,14 +131,10 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
                   onChange={(e) => set(name, e.target.value)}
                   style={{ width: 380 }}
                 />
-                <Button
-                  type="text"
-                  size="small"
-                  aria-label={`Delete figure ${name}`}
+                <TakeOff
+                  label={`Delete figure ${name}`}
                   onClick={() => setFigures(figures.filter((_, k) => k !== i))}
-                >
-                  ×
-                </Button>
+                />
               </div>
             );
           })}
@@ -221,14 +200,10 @@ function ColumnsField({
             }
             popupMatchSelectWidth={false}
           />
-          <Button
-            type="text"
-            size="small"
-            aria-label={`Delete ${name}`}
+          <TakeOff
+            label={`Delete ${name}`}
             onClick={() => onChange(Object.fromEntries(all.filter((_, k) => k !== i)))}
-          >
-            ×
-          </Button>
+          />
         </div>
       ))}
       <Button

@@ -2,11 +2,12 @@
 import { Input, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { CellsField } from "../automation/CellsField";
-import { ConditionEditor } from "../automation/ConditionEditor";
 import { NameLine } from "../automation/NameLine";
 import type { Parts } from "../automation/DefinitionEditor";
 import { RecipientField } from "../automation/RecipientField";
 import { columnsOf, fields, tabsOf, text, texts, without } from "../rules/body";
+import { ConditionLine } from "../automation/ConditionLine";
+import { TabsField } from "../automation/TabsField";
 
 type Props = Parts & { tracker: Tracker; people: Person[] };
 
@@ -43,30 +44,11 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
           />
           <span className="inline-fields">
             of rows in
-            <Select
-              mode="multiple"
-              aria-label="Tabs"
-              value={texts(body.in)}
-              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
-              onChange={(all: string[]) => setBody({ ...body, in: all })}
-              style={{ minWidth: 180 }}
-              popupMatchSelectWidth={false}
-            />
+            <TabsField tracker={tracker} value={texts(body.in)} onChange={(all) => setBody({ ...body, in: all })} />
           </span>
         </div>
       </div>
-      <div className="rule-line">
-        <span className="rule-word">If</span>
-        <ConditionEditor
-          tracker={tracker.id}
-          tabs={tabs.map((t) => t.name)}
-          columns={columns}
-          people={people}
-          label="Condition"
-          value={text(body.where)}
-          onChange={(where) => put({ where })}
-        />
-      </div>
+      <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
       <div className="rule-line">
         <span className="rule-word">Show</span>
         <div className="rule-parts">
@@ -75,7 +57,10 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
             aria-label="Columns in the email"
             value={plain}
             options={names}
-            onChange={(all: string[]) => setBody({ ...body, show: [...all, ...worked] })}
+            onChange={(all: string[]) => {
+              const stay: unknown[] = shown.filter((s) => typeof s !== "string" || all.includes(s));
+              setBody({ ...body, show: [...stay, ...all.filter((n) => !plain.includes(n))] });
+            }}
             style={{ minWidth: 260, maxWidth: 560 }}
             popupMatchSelectWidth={false}
           />

@@ -1,12 +1,10 @@
 // A rule as a sentence: when, if, then, each part a control.
 import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
-import { ConditionEditor } from "../automation/ConditionEditor";
 import { NameLine } from "../automation/NameLine";
 import type { Parts } from "../automation/DefinitionEditor";
 import {
   byEdit,
-  columnsOf,
   kindOf,
   kinds,
   kindSays,
@@ -22,6 +20,8 @@ import {
 } from "./body";
 import { StepPart } from "./StepPart";
 import { WakePart } from "./WakePart";
+import { ConditionLine } from "../automation/ConditionLine";
+import { TakeOff } from "../automation/TakeOff";
 
 type Props = Parts & { tracker: Tracker; trackers: Tracker[]; people: Person[] };
 
@@ -33,19 +33,14 @@ export function RuleSentence(props: Props) {
       <NameLine body={body} setBody={setBody} />
       <WakePart tracker={tracker} people={people} body={body} onChange={setBody} />
       {wakeOf(body).file === undefined && (
-        <div className="rule-line">
-          <span className="rule-word">If</span>
-          <ConditionEditor
-            tracker={tracker.id}
-            tabs={tabs.map((t) => t.name)}
-            columns={columnsOf(tabs)}
-            people={people}
-            edits={byEdit(body)}
-            label="Condition"
-            value={text(body.where)}
-            onChange={(where) => setBody(without({ ...body, where }))}
-          />
-        </div>
+        <ConditionLine
+          tracker={tracker}
+          people={people}
+          tabs={tabs}
+          edits={byEdit(body)}
+          body={body}
+          setBody={setBody}
+        />
       )}
       <Steps {...props} />
       <div className="rule-line">
@@ -122,14 +117,7 @@ function Steps({ tracker, trackers, people, body, setBody }: Props) {
                   </Button>
                 </>
               )}
-              <Button
-                size="small"
-                type="text"
-                aria-label={`Delete step ${i + 1}`}
-                onClick={() => setSteps(all.filter((_, n) => n !== i))}
-              >
-                ×
-              </Button>
+              <TakeOff label={`Delete step ${i + 1}`} onClick={() => setSteps(all.filter((_, n) => n !== i))} />
             </span>
             <StepPart
               tracker={tracker}

@@ -16,6 +16,7 @@ import {
   withWakes,
   type Body,
 } from "./body";
+import { TabsField } from "../automation/TabsField";
 
 type Props = { tracker: Tracker; people: Person[]; body: Body; onChange: (body: Body) => void };
 
@@ -84,15 +85,11 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
         {wake.file === undefined && (
           <span className="inline-fields">
             in
-            <Select
-              mode="multiple"
-              aria-label="Tabs"
+            <TabsField
+              tracker={tracker}
               value={texts(body.in)}
               placeholder="every tab that has the columns"
-              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
-              onChange={(names: string[]) => onChange({ ...body, in: names })}
-              style={{ minWidth: 160, maxWidth: 520 }}
-              popupMatchSelectWidth={false}
+              onChange={(names) => onChange({ ...body, in: names })}
             />
           </span>
         )}

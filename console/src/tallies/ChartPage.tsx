@@ -1,7 +1,6 @@
 // One chart, edited as a sentence: what is counted, by what, and how it is drawn.
 import { Button, Checkbox, Input, Select } from "antd";
 import { useParams } from "react-router";
-import { ConditionEditor } from "../automation/ConditionEditor";
 import { EditPage, type Context } from "../automation/EditPage";
 import type { Parts } from "../automation/DefinitionEditor";
 import { kinds } from "../automation/kinds";
@@ -20,6 +19,9 @@ import {
   writeFigure,
   type What,
 } from "./body";
+import { ConditionLine } from "../automation/ConditionLine";
+import { TabsField } from "../automation/TabsField";
+import { TakeOff } from "../automation/TakeOff";
 
 const draws = ["bar", "line", "stacked bar", "number"].map((d) => ({
   value: d,
@@ -52,30 +54,11 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
         <div className="rule-parts">
           <span className="inline-fields">
             of
-            <Select
-              mode="multiple"
-              aria-label="Tabs"
-              value={texts(body.of)}
-              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
-              onChange={(of: string[]) => setBody({ ...body, of })}
-              style={{ minWidth: 180 }}
-              popupMatchSelectWidth={false}
-            />
+            <TabsField tracker={tracker} value={texts(body.of)} onChange={(of) => setBody({ ...body, of })} />
           </span>
         </div>
       </div>
-      <div className="rule-line">
-        <span className="rule-word">If</span>
-        <ConditionEditor
-          tracker={tracker.id}
-          tabs={tabs.map((t) => t.name)}
-          columns={columns}
-          people={people}
-          label="Condition"
-          value={text(body.where)}
-          onChange={(where) => put({ where })}
-        />
-      </div>
+      <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
       <div className="rule-line">
         <span className="rule-word">By</span>
         {by ? (
@@ -102,14 +85,10 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
                   }
                   popupMatchSelectWidth={false}
                 />
-                <Button
-                  type="text"
-                  size="small"
-                  aria-label={`Do not group by ${b.of}`}
+                <TakeOff
+                  label={`Do not group by ${b.of}`}
                   onClick={() => put({ by: writeBy(by.filter((_, k) => k !== i)) })}
-                >
-                  ×
-                </Button>
+                />
               </span>
             ))}
             {by.length < 2 && columns[0] && (
@@ -181,14 +160,10 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
                     style={{ width: 320 }}
                   />
                 )}
-                <Button
-                  type="text"
-                  size="small"
-                  aria-label={`Delete figure ${name}`}
+                <TakeOff
+                  label={`Delete figure ${name}`}
                   onClick={() => setFigures(figures.filter((_, k) => k !== i))}
-                >
-                  ×
-                </Button>
+                />
               </div>
             );
           })}
@@ -231,14 +206,7 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
               onChange={(compare) => put({ compare })}
             />
             {text(body.compare) !== "" && (
-              <Button
-                type="text"
-                size="small"
-                aria-label="Compare with nothing"
-                onClick={() => put({ compare: undefined })}
-              >
-                ×
-              </Button>
+              <TakeOff label="Compare with nothing" onClick={() => put({ compare: undefined })} />
             )}
           </span>
           <Checkbox checked={yes(body.today)} onChange={(e) => put({ today: e.target.checked && "yes" })}>

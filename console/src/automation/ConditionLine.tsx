@@ -1,0 +1,25 @@
+// The line of a sentence that says which rows are meant.
+import type { Person, Tab, Tracker } from "../api/client";
+import { columnsOf, text, without } from "../rules/body";
+import { ConditionEditor } from "./ConditionEditor";
+import type { Parts } from "./DefinitionEditor";
+
+type Props = Parts & { tracker: Tracker; people: Person[]; tabs: Tab[]; edits?: boolean };
+
+export function ConditionLine({ tracker, people, tabs, edits, body, setBody }: Props) {
+  return (
+    <div className="rule-line">
+      <span className="rule-word">If</span>
+      <ConditionEditor
+        tracker={tracker.id}
+        tabs={tabs.map((t) => t.name)}
+        columns={columnsOf(tabs)}
+        people={people}
+        edits={edits}
+        label="Condition"
+        value={text(body.where)}
+        onChange={(where) => setBody(without({ ...body, where }))}
+      />
+    </div>
+  );
+}
