@@ -20,7 +20,6 @@ import (
 	"example.org/kavlo/e2e/browser"
 	"example.org/kavlo/internal/access"
 	"example.org/kavlo/internal/client"
-	"example.org/kavlo/internal/notify"
 	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/standin/listserver"
 	"example.org/kavlo/internal/wire"
@@ -225,128 +224,6 @@ func TestABlockIsPastedAllOrNone(t *testing.T) {
 	w.do(w.page.Says("is not a date"))
 	assert.NotEqual(t, "2027-01-01", w.read(0, 4))
 	assert.Equal(t, before, w.read(1, 4))
-}
-
-func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
-	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Mark late condition reports"), w.page.Click("[aria-label='Preview Mark late condition reports']"))
-	w.do(w.page.Says("What Mark late condition reports would change now"), w.page.Says("Skipped:"))
-	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Apply ")))`))
-	w.do(w.page.Says("Rows checked"), w.page.Says("(manual)"), w.page.Press("Undo run"), w.page.Says("done, undone"))
-}
-
-// choose opens a choice of antd's by its label and takes one of its options.
-func (w *world) choose(label, option string) {
-	w.t.Helper()
-	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.closest(".ant-select").dispatchEvent(new MouseEvent("mousedown", { bubbles: true })), true))([...document.querySelectorAll("[aria-label='%s']")].at(-1))`, label)))
-	// a long list draws those options alone that are in sight
-	w.do(w.page.Holds(fmt.Sprintf(`(d => { if (!d) return false; const o = [...d.querySelectorAll(".ant-select-item-option")].find(o => o.innerText.trim() === %q); if (o) { o.click(); return true; } const h = d.querySelector(".rc-virtual-list-holder"); if (h) h.scrollTop += 120; return false; })([...document.querySelectorAll(".ant-select-dropdown:not(.ant-select-dropdown-hidden)")].at(-1))`, option)))
-	w.do(w.page.Keys(kb.Escape))
-}
-
-// A rule is made of ready beginnings and controls, tried while one chooses, saved, and
-// works; a mistake in a typed clause is said where it stands, and a half-built rule is kept.
-func TestARuleIsMadeByItsSentence(t *testing.T) {
-	w := newWorld(t)
-	saved := func() []string {
-		rules, err := w.api.Definitions(t.Context(), demo.Tracker, "rules")
-		require.NoError(t, err)
-		var names []string
-		for _, r := range rules {
-			names = append(names, r.Name)
-		}
-		return names
-	}
-	const canSave = "(b => b && !b.disabled)([...document.querySelectorAll('.definition-save button')].find(b => b.innerText === 'Save'))"
-	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Move loans to their stage"), w.page.Press("New rule"), w.page.Says("How do you want to begin?"))
-	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".beginning")].find(b => b.innerText.includes("Start empty")))`))
-	w.do(w.page.Says("Missing: a name, a step."), w.page.Holds("!("+canSave+")"))
-	w.fill(`document.querySelector("input[aria-label=Name]")`, "Hold the dear")
-	w.do(w.page.Press("Add condition"))
-	w.choose("Column", "Value")
-	w.choose("Comparison", "is at least")
-	w.fill(`document.querySelector("input[aria-label='Value of Value']")`, "1")
-	w.do(w.page.Press("Add step"))
-	w.choose("What step 1 does", "set cells")
-	w.do(w.page.Press("Set another cell"))
-	w.choose("Column to set", "Flag")
-	w.fill(`document.querySelector("input[aria-label='What Flag is set to']")`, "Hold")
-	w.do(w.page.Says("rows now"), w.page.Says("set Flag to Hold"), w.page.Holds(canSave))
-	w.do(w.page.Go(w.home+"/rules/new?from=empty"), w.page.Says("set Flag to Hold")) // a half-built rule is kept
-	w.do(w.page.Press("Preview the changes"), w.page.Says("Preview only. No changes made."), w.page.Click(".ant-modal-close"))
-	w.do(w.page.Press("Type as a clause"), w.page.Holds("document.querySelector(\"textarea[aria-label='Condition, as a clause']\")"))
-	clause := func(text string) {
-		_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = document.querySelector("textarea[aria-label='Condition, as a clause']"); Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, quote(text)))
-		require.NoError(t, err)
-	}
-	clause("Stge is blank")
-	w.do(w.page.Says("did you mean Stage?"))
-	clause("Value >= 1 and Flag is blank")
-	w.do(w.page.Says("Value >= 1 and Flag is blank"), w.page.Press("Choose instead"), w.page.Holds("document.querySelectorAll('.condition-part').length === 2"))
-	w.do(w.page.Press("Save"), w.page.Says("Saved rule Hold the dear"))
-	assert.Contains(t, saved(), "Hold the dear")
-	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds(`![...document.querySelectorAll(".definition strong")].some(e => e.innerText === "Hold the dear")`))
-	assert.NotContains(t, saved(), "Hold the dear")
-}
-
-// Two people at one rule: the second sees the first one's before theirs takes its place.
-func TestTwoPeopleEditOneRule(t *testing.T) {
-	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/rules"), w.page.Press("List what is fragile"), w.page.Says("Delete rule"))
-	w.fill(`document.querySelector("input[aria-label=Remark]")`, "Mine")
-	rules, err := w.api.Definitions(t.Context(), demo.Tracker, "rules")
-	require.NoError(t, err)
-	for _, r := range rules {
-		if r.Name == "List what is fragile" {
-			body := r.Fields()
-			body["where"] = "Fragility >= 4"
-			_, err := w.api.PutDefinition(t.Context(), client.How{}, demo.Tracker, "rules", wire.DocumentOf(body))
-			require.NoError(t, err)
-		}
-	}
-	w.do(w.page.Press("Save"), w.page.Says("Someone else changed this rule"), w.page.Says("Fragility >= 4"), w.page.Press("Save mine"), w.page.Says("Saved rule List what is fragile"))
-	rules, err = w.api.Definitions(t.Context(), demo.Tracker, "rules")
-	require.NoError(t, err)
-	for _, r := range rules {
-		if r.Name == "List what is fragile" {
-			assert.Equal(t, "Mine", r.Fields()["remark"])
-			assert.Equal(t, "Fragility >= 5", r.Fields()["where"])
-		}
-	}
-}
-
-// A reminder and a round are made without a line of text, and a test email comes to whoever
-// made them.
-func TestAReminderAndARoundAreMadeInTheConsole(t *testing.T) {
-	w := newWorld(t)
-	beginning := func(title string) error {
-		return w.page.Holds(fmt.Sprintf(`(b => b && (b.click(), true))([...document.querySelectorAll(".beginning")].find(b => b.innerText.includes(%q)))`, title))
-	}
-	w.do(w.page.Go(w.home+"/reminders"), w.page.Says("Loans past their date"), w.page.Press("New reminder"), beginning("Overdue rows of Agreed"), w.page.Says("Reminds the Registrar about rows in Agreed"))
-	w.do(w.page.Press("Save"), w.page.Says("Saved reminder Overdue in Agreed"))
-	w.do(w.page.Press("New round"), beginning("One email a week"), w.page.Says("Mondays at 08:30"))
-	w.choose("How often", "Every month")
-	w.do(w.page.Says("Monthly on day 1 at 08:30"), w.page.Press("Save"), w.page.Says("Saved round Weekly round"))
-	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll("[aria-label='Weekly round'] button")].find(b => b.innerText === "Send test to me"))`), w.page.Says("Test email sent"))
-}
-
-func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {
-	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/reminders"), w.page.Says("Send now"), w.page.Press("Send now"), w.page.Says("joren.aske@example.org: "), w.page.Holds(`(b => b && !b.disabled && (b.click(), true))([...document.querySelectorAll(".ant-modal button")].find(b => b.innerText.startsWith("Send ")))`), w.page.Says("as the stand-in post office took it in"), w.page.Says("today"))
-	w.do(w.page.Holds("document.querySelectorAll('.mail-item').length === new Set([...document.querySelectorAll('.mail-item')].map(m => m.children[1].innerText)).size && document.querySelectorAll('.mail-item').length >= 4"))
-	const open = "[...document.querySelectorAll('.mail-item')].find(m => m.innerText.includes(%q)).click() === undefined"
-	w.do(w.page.Holds(fmt.Sprintf(open, "joren.aske@")), w.page.Press("Plain text"), w.page.Says("longest overdue first"), w.page.Says(notify.NoLink), w.page.Holds("!document.body.innerText.includes('Source')"))
-	// in one's own alone stand the links, and how it came
-	w.do(w.page.Holds(fmt.Sprintf(open, "ines.valadar@")), w.page.Press("Source"), w.page.Says("multipart/alternative"))
-	w.do(w.page.Press("Plain text"), w.page.Says("/act/"), w.page.Holds("!document.body.innerText.includes('"+notify.NoLink+"')"))
-}
-
-// fill puts a text into a field, as somebody who types would.
-func (w *world) fill(selector, text string) {
-	w.t.Helper()
-	w.do(w.page.Holds(selector))
-	_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = %s; Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, selector, quote(text)))
-	require.NoError(w.t, err)
 }
 
 func TestColumnsAreAddedRenamedAndDropped(t *testing.T) {
