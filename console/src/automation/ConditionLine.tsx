@@ -1,4 +1,5 @@
 // The line of a sentence that says which rows are meant.
+import { Line } from "./Line";
 import type { Person, Tab, Tracker } from "../api/client";
 import { columnsOf, text, without } from "../rules/body";
 import { ConditionEditor } from "./ConditionEditor";
@@ -8,8 +9,7 @@ type Props = Parts & { tracker: Tracker; people: Person[]; tabs: Tab[]; edits?: 
 
 export function ConditionLine({ tracker, people, tabs, edits, body, setBody }: Props) {
   return (
-    <div className="rule-line">
-      <span className="rule-word">If</span>
+    <Line word="If">
       <ConditionEditor
         tracker={tracker.id}
         tabs={tabs.map((t) => t.name)}
@@ -20,6 +20,6 @@ export function ConditionLine({ tracker, people, tabs, edits, body, setBody }: P
         value={text(body.where)}
         onChange={(where) => setBody(without({ ...body, where }))}
       />
-    </div>
+    </Line>
   );
 }

@@ -1,4 +1,6 @@
 // One entry form, edited: which columns it asks for, and what every entry gets besides.
+import { Line } from "../automation/Line";
+import { TabField } from "../automation/TabField";
 import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import { useParams } from "react-router";
 import { CellsField } from "../automation/CellsField";
@@ -68,17 +70,14 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">Adds</span>
+      <Line word="Adds">
         <div className="rule-parts">
           <span className="inline-fields">
             rows to
-            <Select
-              aria-label="Tab"
+            <TabField
+              tracker={tracker}
               value={text(body.tab)}
-              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
-              onChange={(name: string) => setBody({ ...body, tab: name, fields: [] })}
-              popupMatchSelectWidth={false}
+              onChange={(name) => setBody({ ...body, tab: name, fields: [] })}
             />
           </span>
           <Input
@@ -89,9 +88,8 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
             style={{ width: 420 }}
           />
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Asks</span>
+      </Line>
+      <Line word="Asks">
         <div className="cells-field" role="group" aria-label="Fields">
           {all.map((f, i) => {
             const set = (more: Partial<Field>) => setFields(all.map((x, k) => (k === i ? { ...x, ...more } : x)));
@@ -149,9 +147,8 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
             Add field
           </Button>
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Sets</span>
+      </Line>
+      <Line word="Sets">
         <CellsField
           label="What every entry gets besides"
           columns={columns}
@@ -160,9 +157,8 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
           value={fields(body.set)}
           onChange={(set) => put({ set: Object.keys(set).length > 0 ? set : undefined })}
         />
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Then</span>
+      </Line>
+      <Line word="Then">
         <div className="rule-parts">
           <span className="inline-fields">
             says
@@ -203,7 +199,7 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
             />
           </span>
         </div>
-      </div>
+      </Line>
     </>
   );
 }

@@ -1,4 +1,5 @@
 // Where records are kept elsewhere, how to sign in, and how they are written back.
+import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import { NameLine } from "../automation/NameLine";
 import { Link } from "react-router";
@@ -34,8 +35,7 @@ export function ListSentence({ body, setBody }: Parts) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">From</span>
+      <Line word="From">
         <div className="rule-parts">
           <Select
             aria-label="Kind of list"
@@ -71,10 +71,9 @@ export function ListSentence({ body, setBody }: Parts) {
           {(source === "postgres" || source === "sqlite") && short("table", "table", "lenders")}
           {(source === "http" || source === "postgres" || source === "sqlite") && short("id in", "id", "id")}
         </div>
-      </div>
+      </Line>
       {(source === "http" || source === "tasks" || source === "file") && (
-        <div className="rule-line">
-          <span className="rule-word">Sign in</span>
+        <Line word="Sign in">
           <div className="rule-parts">
             <span className="inline-fields">
               with the token
@@ -93,11 +92,10 @@ export function ListSentence({ body, setBody }: Parts) {
               </span>
             )}
           </div>
-        </div>
+        </Line>
       )}
       {source === "http" && (
-        <div className="rule-line">
-          <span className="rule-word">Write</span>
+        <Line word="Write">
           <div className="rule-parts">
             {(["add", "change", "remove"] as const).map((way) => (
               <span className="inline-fields" key={way}>
@@ -118,7 +116,7 @@ export function ListSentence({ body, setBody }: Parts) {
             ))}
             <span className="quiet">Leave these blank for a list that is only read.</span>
           </div>
-        </div>
+        </Line>
       )}
     </>
   );

@@ -1,4 +1,6 @@
 // Which list and tab are kept in sync, field by field, who wins, and when.
+import { Line } from "../automation/Line";
+import { TabField } from "../automation/TabField";
 import { Button, InputNumber, Select } from "antd";
 import type { Definition, ListSample, Tracker } from "../api/client";
 import { ClockField } from "../automation/ClockField";
@@ -43,18 +45,14 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">Keep</span>
+      <Line word="Keep">
         <div className="rule-parts">
           <span className="inline-fields">
             the tab
-            <Select
-              aria-label="Tab"
-              value={text(body.tab) || undefined}
-              placeholder="choose a tab"
-              options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
-              onChange={(name: string) => setBody({ ...body, tab: name, key: {}, fields: {} })}
-              popupMatchSelectWidth={false}
+            <TabField
+              tracker={tracker}
+              value={text(body.tab)}
+              onChange={(name) => setBody({ ...body, tab: name, key: {}, fields: {} })}
             />
             in sync with
             <Select
@@ -74,9 +72,8 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
             popupMatchSelectWidth={false}
           />
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Match</span>
+      </Line>
+      <Line word="Match">
         <div className="rule-parts">
           <span className="inline-fields">
             <Select
@@ -102,9 +99,8 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
             </Button>
           )}
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Fields</span>
+      </Line>
+      <Line word="Fields">
         <div className="cells-field" role="group" aria-label="Fields">
           {paired.map(([name, field], i) => (
             <div key={name} className="inline-fields">
@@ -142,16 +138,14 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
             Add field
           </Button>
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">When</span>
+      </Line>
+      <Line word="When">
         <div className="rule-parts">
           <ClockField value={text(body.clock) || "daily at 06:00"} onChange={(clock) => put({ clock })} />
           {text(body.clock) === "" && <span className="quiet">not scheduled yet: choose a time</span>}
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word" />
+      </Line>
+      <Line>
         <div className="rule-parts">
           <span className="inline-fields">
             What both sides changed
@@ -187,7 +181,7 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
             % would change
           </span>
         </div>
-      </div>
+      </Line>
     </>
   );
 }

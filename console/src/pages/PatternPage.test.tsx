@@ -37,7 +37,7 @@ it("makes a kind of page: facts, own fields, figures, a log", async () => {
   fireEvent.click(screen.getByText("Add field"));
   fireEvent.change(screen.getByLabelText("Fields of the page's own: name 1"), { target: { value: "Goal" } });
   fireEvent.click(screen.getByText("Add figure"));
-  fireEvent.change(screen.getByLabelText("Clause of Figure 1"), { target: { value: "length(Name)" } });
+  fireEvent.change(screen.getByLabelText("Clause of figure 1"), { target: { value: "length(Name)" } });
   fireEvent.click(screen.getByLabelText("Delete What"));
   fireEvent.click(screen.getByText("Save"));
   await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/pages"));

@@ -1,4 +1,5 @@
 // One kind of page, edited: which rows have one, and what stands on it.
+import { Line } from "../automation/Line";
 import { Button, Checkbox, Input, Select } from "antd";
 import { useParams } from "react-router";
 import type { Parts } from "../automation/DefinitionEditor";
@@ -8,6 +9,7 @@ import { NameLine } from "../automation/NameLine";
 import { columnsOf, fields, text, texts, without, type Cells } from "../rules/body";
 import { newPattern, patternLacks, readFacts, typeOf, withType, writeFacts } from "./pattern";
 import { ConditionLine } from "../automation/ConditionLine";
+import { FiguresField } from "../automation/FiguresField";
 import { TabsField } from "../automation/TabsField";
 import { TakeOff } from "../automation/TakeOff";
 
@@ -35,8 +37,7 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">For</span>
+      <Line word="For">
         <div className="rule-parts">
           <span className="inline-fields">
             rows of
@@ -66,10 +67,9 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
             />
           </span>
         </div>
-      </div>
+      </Line>
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">Facts</span>
+      <Line word="Facts">
         <div className="cells-field" role="group" aria-label="Facts">
           <Select
             mode="multiple"
@@ -100,68 +100,41 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
             </Checkbox>
           ))}
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Own</span>
+      </Line>
+      <Line word="Own">
         <ColumnsField
           label="Fields of the page's own"
           add="Add field"
           value={fields(body.own)}
           onChange={(own) => put({ own: Object.keys(own).length > 0 ? own : undefined })}
         />
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Figures</span>
-        <div className="cells-field" role="group" aria-label="Figures">
-          {figures.map(([name, clause], i) => {
-            const set = (n: string, c: unknown) => setFigures(figures.map((x, k) => (k === i ? [n, c] : x)));
-            return (
-              <div className="inline-fields" key={i}>
-                <Input
-                  aria-label={`Name of figure ${i + 1}`}
-                  value={name}
-                  onChange={(e) => set(e.target.value, clause)}
-                  style={{ width: 140 }}
-                />
-                is
-                <Input
-                  className="clause"
-                  aria-label={`Clause of ${name}`}
-                  value={text(clause)}
-                  onChange={(e) => set(name, e.target.value)}
-                  style={{ width: 380 }}
-                />
-                <TakeOff
-                  label={`Delete figure ${name}`}
-                  onClick={() => setFigures(figures.filter((_, k) => k !== i))}
-                />
-              </div>
-            );
-          })}
-          <Button
-            type="link"
-            size="small"
-            onClick={() => setFigures([...figures, [`Figure ${figures.length + 1}`, ""]])}
-          >
-            Add figure
-          </Button>
-        </div>
-      </div>
+      </Line>
+      <Line word="Figures">
+        <FiguresField value={figures} word="is" fresh="" onChange={setFigures}>
+          {(clause, set, i) => (
+            <Input
+              className="clause"
+              aria-label={`Clause of figure ${i + 1}`}
+              value={text(clause)}
+              onChange={(e) => set(e.target.value)}
+              style={{ width: 380 }}
+            />
+          )}
+        </FiguresField>
+      </Line>
       {tables.length > 0 && (
-        <div className="rule-line">
-          <span className="rule-word">Tables</span>
+        <Line word="Tables">
           <span className="quiet">{tables.join(", ")}: see the text form</span>
-        </div>
+        </Line>
       )}
-      <div className="rule-line">
-        <span className="rule-word">Log</span>
+      <Line word="Log">
         <ColumnsField
           label="Columns of the log"
           add="Add column to the log"
           value={fields(log.columns)}
           onChange={(all) => put({ log: Object.keys(all).length > 0 ? { ...log, columns: all } : undefined })}
         />
-      </div>
+      </Line>
     </>
   );
 }

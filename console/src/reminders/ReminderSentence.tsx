@@ -1,4 +1,5 @@
 // A reminder as a sentence: whom it tells, of which rows, and what it shows of them.
+import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { CellsField } from "../automation/CellsField";
@@ -31,8 +32,7 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">Tell</span>
+      <Line word="Tell">
         <div className="rule-parts">
           <RecipientField
             label="Recipients"
@@ -47,10 +47,9 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
             <TabsField tracker={tracker} value={texts(body.in)} onChange={(all) => setBody({ ...body, in: all })} />
           </span>
         </div>
-      </div>
+      </Line>
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">Show</span>
+      <Line word="Show">
         <div className="rule-parts">
           <Select
             mode="multiple"
@@ -113,9 +112,8 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
             />
           </span>
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Also</span>
+      </Line>
+      <Line word="Also">
         <div className="rule-parts">
           <RecipientField
             label="Copies"
@@ -156,9 +154,8 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
             />
           )}
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Done</span>
+      </Line>
+      <Line word="Done">
         <div className="rule-parts">
           <span className="quiet">Who presses “Mark done” in the email sets:</span>
           <CellsField
@@ -173,7 +170,7 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
             }}
           />
         </div>
-      </div>
+      </Line>
     </>
   );
 }

@@ -1,4 +1,5 @@
 // A round: when one email goes to each person, with which reminders, and how it is worded.
+import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import type { Definition } from "../api/client";
 import { ClockField } from "../automation/ClockField";
@@ -14,12 +15,10 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">When</span>
+      <Line word="When">
         <ClockField value={text(body.clock)} onChange={(clock) => setBody({ ...body, clock })} />
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Send</span>
+      </Line>
+      <Line word="Send">
         <div className="rule-parts">
           <Select
             mode="multiple"
@@ -52,9 +51,8 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
             />
           </span>
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Text</span>
+      </Line>
+      <Line word="Text">
         <div className="rule-parts">
           {(["subject", "opening", "closing"] as const).map((part) => (
             <span className="inline-fields" key={part}>
@@ -72,9 +70,8 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
             In braces: <code>{"{count}"}</code> rows, <code>{"{name}"}</code> the recipient.
           </span>
         </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word" />
+      </Line>
+      <Line>
         <span className="inline-fields">
           After downtime, a missed email is
           <Select
@@ -88,7 +85,7 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
             popupMatchSelectWidth={false}
           />
         </span>
-      </div>
+      </Line>
     </>
   );
 }

@@ -1,4 +1,5 @@
 // A rule as a sentence: when, if, then, each part a control.
+import { Line } from "../automation/Line";
 import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { NameLine } from "../automation/NameLine";
@@ -43,8 +44,7 @@ export function RuleSentence(props: Props) {
         />
       )}
       <Steps {...props} />
-      <div className="rule-line">
-        <span className="rule-word" />
+      <Line>
         <div className="rule-parts">
           <Checkbox
             checked={yes(body["watching only"])}
@@ -72,7 +72,7 @@ export function RuleSentence(props: Props) {
             style={{ maxWidth: 520 }}
           />
         </div>
-      </div>
+      </Line>
     </>
   );
 }
@@ -130,15 +130,14 @@ function Steps({ tracker, trackers, people, body, setBody }: Props) {
           </div>
         </div>
       ))}
-      <div className="rule-line">
-        <span className="rule-word">{all.length === 0 ? "Then" : ""}</span>
+      <Line word={all.length === 0 ? "Then" : ""}>
         <Button
           size="small"
           onClick={() => setSteps([...all, newStep(all.length === 0 ? "move" : "set", tabs, tracker.tabs)])}
         >
           Add step
         </Button>
-      </div>
+      </Line>
     </>
   );
 }

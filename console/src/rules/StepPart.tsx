@@ -1,4 +1,5 @@
 // What a step does, with what it needs to know.
+import { TabField } from "../automation/TabField";
 import { Checkbox, Input, Select } from "antd";
 import type { Person, Tab, Tracker } from "../api/client";
 import { CellsField } from "../automation/CellsField";
@@ -166,14 +167,13 @@ function PutFields({ of, put, tracker, tabs, people }: Inner) {
     <div className="rule-parts">
       <span className="inline-fields">
         in
-        <Select
-          aria-label="In which tab"
+        <TabField
+          tracker={tracker}
+          label="In which tab"
           value={text(of.tab)}
-          options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
-          onChange={(tab: string) =>
+          onChange={(tab) =>
             put({ tab, key: tracker.tabs.find((t) => t.name === tab)?.columns[0]?.name ?? "", values: {} })
           }
-          popupMatchSelectWidth={false}
         />
         matched by
         <Select

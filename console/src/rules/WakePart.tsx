@@ -1,4 +1,5 @@
 // When a rule runs, and in which tabs.
+import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { ClockField } from "../automation/ClockField";
@@ -26,8 +27,7 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
   const tabs = tabsOf(body, tracker.tabs);
   const columns = columnsOf(tabs);
   return (
-    <div className="rule-line">
-      <span className="rule-word">When</span>
+    <Line word="When">
       <div className="rule-parts">
         <Select
           mode="multiple"
@@ -94,6 +94,6 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
           </span>
         )}
       </div>
-    </div>
+    </Line>
   );
 }

@@ -1,4 +1,5 @@
 // One chart, edited as a sentence: what is counted, by what, and how it is drawn.
+import { Line } from "../automation/Line";
 import { Button, Checkbox, Input, Select } from "antd";
 import { useParams } from "react-router";
 import { EditPage, type Context } from "../automation/EditPage";
@@ -20,6 +21,7 @@ import {
   type What,
 } from "./body";
 import { ConditionLine } from "../automation/ConditionLine";
+import { FiguresField } from "../automation/FiguresField";
 import { TabsField } from "../automation/TabsField";
 import { TakeOff } from "../automation/TakeOff";
 
@@ -49,18 +51,16 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">Rows</span>
+      <Line word="Rows">
         <div className="rule-parts">
           <span className="inline-fields">
             of
             <TabsField tracker={tracker} value={texts(body.of)} onChange={(of) => setBody({ ...body, of })} />
           </span>
         </div>
-      </div>
+      </Line>
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
-      <div className="rule-line">
-        <span className="rule-word">By</span>
+      <Line word="By">
         {by ? (
           <div className="rule-parts">
             {by.map((b, i) => (
@@ -108,76 +108,50 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
         ) : (
           <span className="quiet">what the text form says</span>
         )}
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Show</span>
-        <div className="cells-field" role="group" aria-label="Figures">
-          {figures.map(([name, written], i) => {
+      </Line>
+      <Line word="Show">
+        <FiguresField value={figures} word="is the" fresh="count" onChange={setFigures}>
+          {(written, set, i) => {
             const f = readFigure(text(written), columns);
-            const set = (n: string, to: unknown) => setFigures(figures.map((x, k) => (k === i ? [n, to] : x)));
-            return (
-              <div className="inline-fields" key={i}>
-                <Input
-                  aria-label={`Name of figure ${i + 1}`}
-                  value={name}
-                  onChange={(e) => set(e.target.value, written)}
-                  style={{ width: 140 }}
+            return f ? (
+              <>
+                <Select
+                  aria-label={`What figure ${i + 1} is`}
+                  value={f.what}
+                  options={whats.map((w) => ({ value: w, label: whatSays[w] }))}
+                  onChange={(what: What) =>
+                    set(
+                      writeFigure({
+                        what,
+                        of: f.of || (columns.find((c) => c.type === "number") ?? columns[0])?.name || "",
+                      }),
+                    )
+                  }
+                  popupMatchSelectWidth={false}
                 />
-                is the
-                {f ? (
-                  <>
-                    <Select
-                      aria-label={`What figure ${i + 1} is`}
-                      value={f.what}
-                      options={whats.map((w) => ({ value: w, label: whatSays[w] }))}
-                      onChange={(what: What) =>
-                        set(
-                          name,
-                          writeFigure({
-                            what,
-                            of: f.of || (columns.find((c) => c.type === "number") ?? columns[0])?.name || "",
-                          }),
-                        )
-                      }
-                      popupMatchSelectWidth={false}
-                    />
-                    {f.what !== "count" && (
-                      <Select
-                        aria-label={`Of what figure ${i + 1} is`}
-                        value={f.of || undefined}
-                        options={names}
-                        onChange={(of: string) => set(name, writeFigure({ ...f, of }))}
-                        popupMatchSelectWidth={false}
-                      />
-                    )}
-                  </>
-                ) : (
-                  <Input
-                    className="clause"
-                    aria-label={`Clause of figure ${i + 1}`}
-                    value={text(written)}
-                    onChange={(e) => set(name, e.target.value)}
-                    style={{ width: 320 }}
+                {f.what !== "count" && (
+                  <Select
+                    aria-label={`Of what figure ${i + 1} is`}
+                    value={f.of || undefined}
+                    options={names}
+                    onChange={(of: string) => set(writeFigure({ ...f, of }))}
+                    popupMatchSelectWidth={false}
                   />
                 )}
-                <TakeOff
-                  label={`Delete figure ${name}`}
-                  onClick={() => setFigures(figures.filter((_, k) => k !== i))}
-                />
-              </div>
+              </>
+            ) : (
+              <Input
+                className="clause"
+                aria-label={`Clause of figure ${i + 1}`}
+                value={text(written)}
+                onChange={(e) => set(e.target.value)}
+                style={{ width: 320 }}
+              />
             );
-          })}
-          <Button
-            type="link"
-            size="small"
-            onClick={() => setFigures([...figures, [`Figure ${figures.length + 1}`, "count"]])}
-          >
-            Add figure
-          </Button>
-        </div>
-      </div>
-      <div className="rule-line">
-        <span className="rule-word">Draw</span>
+          }}
+        </FiguresField>
+      </Line>
+      <Line word="Draw">
         <div className="rule-parts">
           <Select
             aria-label="Drawn as"
@@ -213,7 +187,7 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
             Show it on Today
           </Checkbox>
         </div>
-      </div>
+      </Line>
     </>
   );
 }
