@@ -73,7 +73,8 @@ func TestARuleIsMadeByItsSentence(t *testing.T) {
 	w.do(w.page.Says("Value >= 1 and Flag is blank"), w.page.Press("Choose instead"), w.page.Holds("document.querySelectorAll('.condition-part').length === 2"))
 	w.do(w.page.Press("Save"), w.page.Says("Saved rule Hold the dear"))
 	assert.Contains(t, saved(), "Hold the dear")
-	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds(`![...document.querySelectorAll(".definition strong")].some(e => e.innerText === "Hold the dear")`))
+	const listed = `[...document.querySelectorAll(".definition strong")].some(e => e.innerText === "Hold the dear")`
+	w.do(w.page.Holds(listed), w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds("!"+listed))
 	assert.NotContains(t, saved(), "Hold the dear")
 }
 
