@@ -1,7 +1,7 @@
 // Package bench measures Kavlo against floors: the same work done bare, in the
 // same run, so that a figure is a ratio and means something on any machine.
 // edits.go measures the door, rules.go rules over many rows, files.go workbooks,
-// memory.go what taking one in needs of it, sizes.go the same work among more,
+// memory.go what taking one in needs of it, kept_memory.go what figures keep, sizes.go the same work among more,
 // lists.go lists, rounds.go mail, sorting.go order, pages.go pages and figures; the
 // program in table runs them all and writes the README's table.
 package bench
@@ -43,7 +43,7 @@ func (f Figure) String() string {
 
 // All gives every case; what measures memory comes before others have stirred it.
 func All() []Case {
-	return []Case{importMemory, blockMemory, oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), among, startMany, waiting(64), waiting(512), importFile, againFile, exportFile, blockFile, reconcileLists, buildRound, sendMails, sortRows, figuresKept, openPages, showPage}
+	return []Case{importMemory, blockMemory, keptMemory, oneEdit, carelessEdit, manyMoves, millionRows, perRowCondition, perRow(fewRows), perRow(10 * fewRows), among, startMany, waiting(64), waiting(512), importFile, againFile, exportFile, blockFile, reconcileLists, buildRound, sendMails, sortRows, figuresKept, openPages, showPage}
 }
 
 // Measure runs a case in a folder of its own, after a turn that warms up.

@@ -68,30 +68,9 @@ func figuredEdits(ctx context.Context, d *workspace.Workspace, name, columns str
 	if _, err := d.Commit(ctx, d.LoadSetup(policy.Itself("bench"), fmt.Appendf(nil, figured, name, columns))); err != nil {
 		return nil, err
 	}
-	ids := map[string][]sheet.RowID{}
-	for _, tab := range []string{"Loans", "Jobs"} {
-		t, at, err := d.FindTab(name, tab)
-		if err != nil {
-			return nil, err
-		}
-		all := make([]map[string]any, figuredRows)
-		for i := range all {
-			all[i] = map[string]any{"Hall": fmt.Sprintf("Hall %d", i%20), "Due": "2026-04-01"}
-			if tab == "Loans" {
-				all[i]["Value"] = fmt.Sprintf("%d.25", i)
-			} else {
-				all[i]["Hours"] = i % 40
-			}
-		}
-		req := d.AddRows(policy.Itself("bench"), t.ID, at.ID, all)
-		req.Alone = true
-		r, err := d.Commit(ctx, req)
-		if err != nil {
-			return nil, err
-		}
-		for i := range r.Set.Changes {
-			ids[tab] = append(ids[tab], r.Set.Changes[i].Row)
-		}
+	ids, err := figuredRowsOf(ctx, d, name)
+	if err != nil {
+		return nil, err
 	}
 	tallies, err := twoTallies(ctx, d, name, columns != "")
 	if err != nil {
@@ -124,6 +103,36 @@ func figuredEdits(ctx context.Context, d *workspace.Workspace, name, columns str
 		}
 		return nil
 	}, nil
+}
+
+// figuredRowsOf fills the two tabs of such a tracker, and gives the ids of their rows.
+func figuredRowsOf(ctx context.Context, d *workspace.Workspace, name string) (map[string][]sheet.RowID, error) {
+	ids := map[string][]sheet.RowID{}
+	for _, tab := range []string{"Loans", "Jobs"} {
+		t, at, err := d.FindTab(name, tab)
+		if err != nil {
+			return nil, err
+		}
+		all := make([]map[string]any, figuredRows)
+		for i := range all {
+			all[i] = map[string]any{"Hall": fmt.Sprintf("Hall %d", i%20), "Due": "2026-04-01"}
+			if tab == "Loans" {
+				all[i]["Value"] = fmt.Sprintf("%d.25", i)
+			} else {
+				all[i]["Hours"] = i % 40
+			}
+		}
+		req := d.AddRows(policy.Itself("bench"), t.ID, at.ID, all)
+		req.Alone = true
+		r, err := d.Commit(ctx, req)
+		if err != nil {
+			return nil, err
+		}
+		for i := range r.Set.Changes {
+			ids[tab] = append(ids[tab], r.Set.Changes[i].Row)
+		}
+	}
+	return ids, nil
 }
 
 // twoTallies adds two tallies to a tracker, and gives what looks at them after each edit.

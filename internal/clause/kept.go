@@ -1,6 +1,8 @@
 package clause
 
 import (
+	"maps"
+	"slices"
 	"sync"
 	"sync/atomic"
 
@@ -38,15 +40,25 @@ type added struct {
 	by map[string]*sum
 }
 
-// sums are what the rows of a leaf come to, by key.
+// sums are what the rows of a leaf come to, by key. There are many of them: they take little
+// room.
 type sums struct {
-	by  map[string]*sum
-	odd bool // a row could be of any key
+	keys []string // in order
+	list []sum
+	odd  bool // a row could be of any key
 }
 
 type sum struct {
-	Gather
+	Gathered
 	odd bool // it hangs on an odd cell
+}
+
+// of gives what the rows of a key come to; nil: there are none.
+func (s *sums) of(key string) *sum {
+	if at, found := slices.BinarySearch(s.keys, key); found {
+		return &s.list[at]
+	}
+	return nil
 }
 
 // keeper keeps what a look comes to by part.
@@ -155,7 +167,7 @@ func (k *keeper) figure(e *Env) (v value.Value, ok bool) {
 	if !ok {
 		return v, false
 	}
-	g := Gather{Op: k.look.op, Distinct: k.look.distinct}
+	g := k.look.gather()
 	for _, part := range parts {
 		one := k.ofPart(e, part, key)
 		switch {
@@ -165,7 +177,7 @@ func (k *keeper) figure(e *Env) (v value.Value, ok bool) {
 		case one.odd || e.Meter != nil && e.Meter.err != nil:
 			return v, false
 		}
-		g.Merge(&one.Gather)
+		g.Merge(&one.Gathered)
 	}
 	v, err := g.Result()
 	if err != nil {
@@ -201,24 +213,25 @@ func (k *keeper) ofPart(e *Env, part Part, key string) *sum {
 	if one := known.by[key]; one != nil {
 		return one
 	}
-	out := &sum{Gather: Gather{Op: k.look.op, Distinct: k.look.distinct}}
+	all, odd := k.look.gather(), false
 	for _, leaf := range part.Leaves() {
 		if !e.Meter.Use(1) {
-			return out
+			return &sum{}
 		}
 		s := leaf.Kept(under, func() any { return k.work(e, leaf) }).(*sums)
-		if k.key != nil && len(s.by)*mostKeys > leaf.Len() && leaf.Len() >= fewRows {
+		if k.key != nil && len(s.keys)*mostKeys > leaf.Len() && leaf.Len() >= fewRows {
 			return nil
 		}
-		one := s.by[key]
+		one := s.of(key)
 		if s.odd || one != nil && one.odd {
-			out.odd = true
+			odd = true
 			break
 		}
 		if one != nil {
-			out.Merge(&one.Gather)
+			all.Merge(&one.Gathered)
 		}
 	}
+	out := &sum{all.Gathered, odd}
 	if len(known.by) == mostAsked {
 		clear(known.by)
 	}
@@ -232,7 +245,12 @@ func (k *keeper) work(e *Env, part Leaf) *sums {
 		e.table, e.tableTab, e.tableID, e.OddColumn, e.Fault = outer, outerTab, outerID, odd, fault
 	}()
 	e.tableID, e.tableTab = k.look.table.ID, k.look.table.Name
-	s := &sums{by: map[string]*sum{}}
+	s := &sums{}
+	type one struct {
+		Gather
+		odd bool
+	}
+	by := map[string]*one{}
 	ends := k.look.op == "first" || k.look.op == "last"
 	for i := range part.Len() {
 		cells := part.Cells(i)
@@ -252,74 +270,35 @@ func (k *keeper) work(e *Env, part Leaf) *sums {
 				continue
 			}
 		}
-		one := s.by[key]
-		if one == nil {
-			one = &sum{Gather: Gather{Op: k.look.op, Distinct: k.look.distinct}}
-			s.by[key] = one
+		g := by[key]
+		if g == nil {
+			g = &one{Gather: k.look.gather()}
+			by[key] = g
 		}
 		if holds == Odd {
-			one.odd = true
+			g.odd = true
 			continue
 		}
 		if k.column == nil {
-			one.count++
+			g.count++
 			continue
 		}
 		switch v := k.column(e); {
 		case v.IsBlank(), v.IsOdd() && ends:
 		case v.IsOdd():
-			one.odd = true
-		case k.look.op == "first" && one.count > 0:
+			g.odd = true
+		case k.look.op == "first" && g.count > 0:
 		default:
-			one.Take(v)
+			g.Take(v)
 		}
+	}
+	s.keys = slices.AppendSeq(make([]string, 0, len(by)), maps.Keys(by))
+	slices.Sort(s.keys)
+	s.list = make([]sum, len(s.keys))
+	for i, key := range s.keys {
+		s.list[i] = sum{by[key].Gathered, by[key].odd}
 	}
 	return s
-}
-
-// Merge takes in what others have gathered after it.
-func (g *Gather) Merge(o *Gather) {
-	if o.count == 0 {
-		return
-	}
-	switch g.Op {
-	case "count":
-		for v := range o.seen {
-			if g.seen == nil {
-				g.seen = map[string]bool{}
-			}
-			g.seen[v] = true
-		}
-	case "first":
-		if g.count == 0 {
-			g.best = o.best
-		}
-	case "last":
-		g.best = o.best
-	case "smallest":
-		if g.count == 0 || value.Compare(o.best, g.best) < 0 {
-			g.best = o.best
-		}
-	case "largest":
-		if g.count == 0 || value.Compare(o.best, g.best) > 0 {
-			g.best = o.best
-		}
-	case "each":
-		for _, text := range o.texts {
-			if key := value.Fold(text); !g.seen[key] {
-				if g.seen == nil {
-					g.seen = map[string]bool{}
-				}
-				g.seen[key] = true
-				g.texts = append(g.texts, text)
-			}
-		}
-	case "sum", "average":
-		g.sum.AddSum(&o.sum)
-	case "median":
-		g.values = append(g.values, o.values...)
-	}
-	g.count += o.count
 }
 
 // OfItsRow reports whether the clause hangs on stored cells of the row at hand and on

@@ -2,8 +2,6 @@ package clause
 
 import (
 	"fmt"
-	"slices"
-	"strings"
 )
 
 import "example.org/kavlo/internal/value"
@@ -35,7 +33,7 @@ func tableValue(x *tableNode) ValueFunc {
 		outer, outerTab, outerID := e.table, e.tableTab, e.tableID
 		defer func() { e.table, e.tableTab, e.tableID = outer, outerTab, outerID }()
 		e.tableID = id
-		g := Gather{Op: x.op, Distinct: x.distinct}
+		g := x.gather()
 		odd, ends := "", x.op == "first" || x.op == "last"
 		take := func(tab string, cells []value.Value) (more bool) {
 			if !e.Meter.Use(1) {
@@ -167,90 +165,4 @@ func runningSums(e *Env, slot int) map[*value.Value]value.Value {
 		}
 	}
 	return sums
-}
-
-// Gather works out one count, sum or choice over values: count, sum, average,
-// first, last, smallest, largest or each.
-type Gather struct {
-	Op       string
-	Distinct bool // count: equal values once
-	seen     map[string]bool
-	count    int64
-	best     value.Value
-	sum      value.Sum
-	texts    []string      // of each
-	values   []value.Value // of median
-}
-
-// Take takes one value in and reports whether more are wanted.
-func (g *Gather) Take(v value.Value) bool {
-	g.count++
-	switch g.Op {
-	case "count":
-		if !g.Distinct {
-			break
-		}
-		if g.seen == nil {
-			g.seen = map[string]bool{}
-		}
-		g.seen[value.Fold(v.String())] = true
-	case "first":
-		g.best = v
-		return false
-	case "last":
-		g.best = v
-	case "each":
-		if g.seen == nil {
-			g.seen = map[string]bool{}
-		}
-		if key := value.Fold(v.String()); !g.seen[key] {
-			g.seen[key] = true
-			g.texts = append(g.texts, v.String())
-		}
-	case "smallest":
-		if g.count == 1 || value.Compare(v, g.best) < 0 {
-			g.best = v
-		}
-	case "largest":
-		if g.count == 1 || value.Compare(v, g.best) > 0 {
-			g.best = v
-		}
-	case "sum", "average":
-		g.sum.Add(v)
-	case "median":
-		g.values = append(g.values, v)
-	}
-	return true
-}
-
-// Result gives what the values came to; of none, counts and sums are zero.
-func (g *Gather) Result() (value.Value, error) {
-	switch {
-	case g.Op == "count" && g.Distinct:
-		return value.OfInt(int64(len(g.seen))), nil
-	case g.Op == "count":
-		return value.OfInt(g.count), nil
-	case g.Op == "sum":
-		return g.sum.Value()
-	case g.Op == "each":
-		return value.OfText(strings.Join(g.texts, "; ")), nil
-	case g.Op == "median" && g.count > 0:
-		return median(g.values)
-	case g.Op == "average" && g.count > 0:
-		return g.sum.Mean(g.count)
-	}
-	return g.best, nil
-}
-
-// median gives the middle of some numbers, or the mean of the two in the middle.
-func median(values []value.Value) (value.Value, error) {
-	sorted := slices.SortedFunc(slices.Values(values), value.Compare)
-	n := len(sorted)
-	if n%2 == 1 {
-		return sorted[n/2], nil
-	}
-	var sum value.Sum
-	sum.Add(sorted[n/2-1])
-	sum.Add(sorted[n/2])
-	return sum.Mean(2)
 }

@@ -74,9 +74,9 @@ func (c *Chunk) Column(slot int) *value.Vector {
 }
 
 // blockChunks is how many chunks one entry of a tab's directory holds. A change
-// copies the directory, one block and one chunk: in a million rows some 60, 128 and
-// 128 pointers.
-const blockChunks = 128
+// copies the directory, one block and one chunk: in a million rows some 250, 32 and
+// 128 pointers. Figures kept with blocks are added up anew from as many.
+const blockChunks = 32
 
 type block struct {
 	owner  *token

@@ -50,12 +50,7 @@ func (c *Compiled) Work(t *sheet.Tracker, before *Then, now time.Time, m *clause
 		}
 	}
 	out := &Answer{Passed: found.passed, Odd: found.odd}
-	total := c.newGroup(make([]value.Value, len(c.By)))
-	for _, g := range found.by {
-		for i := range total.figures {
-			total.figures[i].Merge(&g.figures[i])
-		}
-	}
+	total := c.allOf(found)
 	if then != nil { // what has vanished since is zero
 		for key, g := range then.by {
 			if found.by[key] == nil {
@@ -71,25 +66,40 @@ func (c *Compiled) Work(t *sheet.Tracker, before *Then, now time.Time, m *clause
 	}
 	all = inOrder(all)
 	shown, rest := c.cut(all)
+	var thenTotal *group
+	if then != nil {
+		thenTotal = c.allOf(then)
+	}
 	for _, g := range shown {
-		out.Groups = append(out.Groups, c.group(g, total, then))
+		out.Groups = append(out.Groups, c.group(g, total, then, thenTotal))
 	}
 	if len(rest) > 0 {
 		others := c.newGroup(make([]value.Value, len(c.By)))
 		for _, g := range rest {
 			for i := range others.figures {
-				others.figures[i].Merge(&g.figures[i])
+				others.figures[i].Merge(&g.figures[i].Gathered)
 			}
 		}
-		g := c.group(others, total, nil)
+		g := c.group(others, total, nil, nil)
 		g.Labels = []string{fmt.Sprintf("%d others", len(rest))}
 		if len(rest) == 1 {
 			g.Labels[0] = "1 other"
 		}
 		out.Others, out.Hidden = &g, len(rest)
 	}
-	out.Total = c.group(total, total, nil)
+	out.Total = c.group(total, total, nil, nil)
 	return out, nil
+}
+
+// allOf gives what all groups come to together.
+func (c *Compiled) allOf(found *groups) *group {
+	all := c.newGroup(make([]value.Value, len(c.By)))
+	for _, g := range found.by {
+		for i := range all.figures {
+			all.figures[i].Merge(&g.figures[i].Gathered)
+		}
+	}
+	return all
 }
 
 // spell gives what is written in several ways, in letter case or outer spaces, one of them
@@ -195,7 +205,7 @@ func (c *Compiled) cut(all []*group) (shown, rest []*group) {
 	return shown, rest
 }
 
-func (c *Compiled) group(g, total *group, then *groups) Group {
+func (c *Compiled) group(g, total *group, then *groups, thenTotal *group) Group {
 	out := Group{Keys: g.keys, Labels: make([]string, len(g.keys))}
 	key := ""
 	for i, v := range g.keys {
@@ -212,16 +222,10 @@ func (c *Compiled) group(g, total *group, then *groups) Group {
 	out.Values, out.Why = c.figures(g, total)
 	if then != nil {
 		was := then.by[key]
-		all := c.newGroup(nil)
-		for _, o := range then.by {
-			for i := range all.figures {
-				all.figures[i].Merge(&o.figures[i])
-			}
-		}
 		if was == nil {
 			was = c.newGroup(g.keys)
 		}
-		out.Before, _ = c.figures(was, all)
+		out.Before, _ = c.figures(was, thenTotal)
 	}
 	return out
 }

@@ -19,11 +19,35 @@ type group struct {
 	figures []clause.Gather
 }
 
-// groups are what some rows come to. They are not altered once they are kept.
+// groups are what some rows come to.
 type groups struct {
 	by     map[string]*group
 	passed []query.Passed // rows that could not be judged, the first of them
 	odd    int            // how many those are
+}
+
+// packed are groups as they are kept with rows: close together, for there are many of them,
+// and not altered.
+type packed struct {
+	names   []string          // of the groups
+	keys    []value.Value     // of all of them, one group's after another's
+	figures []clause.Gathered // likewise
+	passed  []query.Passed
+	odd     int
+}
+
+func (g *groups) pack(c *Compiled) *packed {
+	p := &packed{
+		names: make([]string, 0, len(g.by)), keys: make([]value.Value, 0, len(g.by)*len(c.By)),
+		figures: make([]clause.Gathered, 0, len(g.by)*len(c.Figures)), passed: g.passed, odd: g.odd,
+	}
+	for name, one := range g.by {
+		p.names, p.keys = append(p.names, name), append(p.keys, one.keys...)
+		for i := range one.figures {
+			p.figures = append(p.figures, one.figures[i].Gathered)
+		}
+	}
+	return p
 }
 
 // named is how many rows that could not be judged are named; all are counted.
@@ -91,7 +115,7 @@ func (c *Compiled) under(tab sheet.TabID, env *clause.Env) keptFor {
 	return k
 }
 
-func (c *Compiled) ofBlock(b *sheet.Block, under keptFor, on *onTab, t *sheet.Tracker, env *clause.Env) *groups {
+func (c *Compiled) ofBlock(b *sheet.Block, under keptFor, on *onTab, t *sheet.Tracker, env *clause.Env) *packed {
 	return b.Kept(under, func() any {
 		all := newGroups()
 		chunks := b.Chunks()
@@ -102,11 +126,11 @@ func (c *Compiled) ofBlock(b *sheet.Block, under keptFor, on *onTab, t *sheet.Tr
 				for _, row := range chunk.Rows {
 					c.take(out, on, t, env, row)
 				}
-				return out
-			}).(*groups))
+				return out.pack(c)
+			}).(*packed))
 		}
-		return all
-	}).(*groups)
+		return all.pack(c)
+	}).(*packed)
 }
 
 // take takes a row into its group.
@@ -169,15 +193,16 @@ func (c *Compiled) take(out *groups, on *onTab, t *sheet.Tracker, env *clause.En
 }
 
 // merge takes in what other rows come to, which stand after these.
-func (g *groups) merge(c *Compiled, o *groups) {
-	for key, theirs := range o.by {
-		mine := g.by[key]
+func (g *groups) merge(c *Compiled, o *packed) {
+	by, figures := len(c.By), len(c.Figures)
+	for n, name := range o.names {
+		mine := g.by[name]
 		if mine == nil {
-			mine = c.newGroup(theirs.keys)
-			g.by[key] = mine
+			mine = c.newGroup(o.keys[n*by : (n+1)*by : (n+1)*by])
+			g.by[name] = mine
 		}
 		for i := range mine.figures {
-			mine.figures[i].Merge(&theirs.figures[i])
+			mine.figures[i].Merge(&o.figures[n*figures+i])
 		}
 	}
 	g.odd += o.odd

@@ -146,17 +146,19 @@ func TestRowsAreGroupedWithTheirFigures(t *testing.T) {
 
 // Of very many groups the largest are shown, and the others together.
 func TestTheLargestGroupsAreShown(t *testing.T) {
-	b := newBench(t)
-	for i := range 10 {
-		b.add("Loans", fmt.Sprintf("Hall %d", i), "Ann", i, "2026-03-01")
+	for _, n := range []int{10, 10_000} {
+		b := newBench(t)
+		for i := range n {
+			b.add("Loans", fmt.Sprintf("Hall %d", i), "Ann", i, "2026-03-01")
+		}
+		a := b.work("By hall")
+		require.Len(t, a.Groups, 3)
+		assert.Equal(t, fmt.Sprintf("Hall %d", n-3), a.Groups[0].Labels[0])
+		assert.Equal(t, n-3, a.Hidden)
+		assert.Equal(t, fmt.Sprintf("%d others", n-3), a.Others.Labels[0])
+		assert.Equal(t, fmt.Sprint((n-3)*(n-4)/2), a.Others.Values[2].String())
+		assert.Equal(t, fmt.Sprint(n*(n-1)/2), a.Total.Values[2].String())
 	}
-	a := b.work("By hall")
-	require.Len(t, a.Groups, 3)
-	assert.Equal(t, "Hall 7", a.Groups[0].Labels[0])
-	assert.Equal(t, 7, a.Hidden)
-	assert.Equal(t, "7 others", a.Others.Labels[0])
-	assert.Equal(t, "21", a.Others.Values[2].String())
-	assert.Equal(t, "45", a.Total.Values[2].String())
 }
 
 // What has vanished since an earlier day is zero; another setup of that day does not matter.
