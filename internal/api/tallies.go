@@ -139,6 +139,7 @@ func (s *server) tallyRoutes() {
 			InDefinition
 			Format string `query:"format" enum:"svg,png" default:"svg" doc:"Lines that scale, or dots"`
 			Theme  string `query:"theme" enum:"light,dark" default:"light" doc:"Of its colours"`
+			Width  int    `query:"width" minimum:"240" maximum:"1600" default:"640" doc:"In points: letters are as large in each"`
 			Drawn  string `query:"drawn" maxLength:"40" doc:"Any text: a browser that asks with another draws anew"`
 		}) (*exported, error) {
 			_, now, err := s.tally(ctx, in.InDefinition)
@@ -147,6 +148,7 @@ func (s *server) tallyRoutes() {
 			}
 			var out bytes.Buffer
 			kind, picture := "image/svg+xml", now.Picture(in.Theme == "dark")
+			picture.Width = in.Width
 			if in.Format == "png" {
 				kind = "image/png"
 				err = picture.PNG(&out)

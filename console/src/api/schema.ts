@@ -14022,6 +14022,8 @@ export interface operations {
                 format?: "svg" | "png";
                 /** @description Of its colours */
                 theme?: "light" | "dark";
+                /** @description In points: letters are as large in each */
+                width?: number;
                 /** @description Any text: a browser that asks with another draws anew */
                 drawn?: string;
             };

@@ -76,11 +76,14 @@ export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
           <Numbers tally={tally} since={since} />
         ) : (
           tally.drawn && (
-            <img
-              className="tally-picture"
-              src={`${at}/picture?theme=${theme}&drawn=${drawnAt}`}
-              alt={`${tally.show} by ${tally.by.join(" and ") || "all rows"}, as in the table`}
-            />
+            <picture>
+              <source media="(max-width: 700px)" srcSet={`${at}/picture?theme=${theme}&drawn=${drawnAt}&width=360`} />
+              <img
+                className="tally-picture"
+                src={`${at}/picture?theme=${theme}&drawn=${drawnAt}`}
+                alt={`${tally.show} by ${tally.by.join(" and ") || "all rows"}, as in the table`}
+              />
+            </picture>
           )
         )}
         {(tally.draw !== "number" || tally.by.length > 0) && <Groups tally={tally} since={since} />}

@@ -51,9 +51,9 @@ it("shows what is not right by kind, before and after, and offers readers nothin
   expect(screen.getByText("Hall in Jobs")).toBeTruthy();
   expect(screen.getAllByText("North Pier").length).toBeGreaterThanOrEqual(2);
   expect(screen.getByText("Glue").getAttribute("href")).toBe("/t/t1/b1?row=r1");
-  expect(screen.getByText("no mend known")).toBeTruthy();
+  expect(screen.getByText("no fix known")).toBeTruthy();
   expect(screen.getByText("and 59 more cells")).toBeTruthy();
-  expect(screen.queryByText("Put 2 cells right")).toBeNull();
+  expect(screen.queryByText("Fix 2 cells")).toBeNull();
 });
 
 it("puts all of a finding right at once, and offers to undo", async () => {
@@ -61,25 +61,25 @@ it("puts all of a finding right at once, and offers to undo", async () => {
     [`POST ${at}`]: { body: { changes: [], followed: [], counts: { set: 2 }, seq: 12 } },
     "POST /api/v1/undo/12": { body: { changes: [], followed: [] } },
   });
-  fireEvent.click((await screen.findByText("Put 2 cells right")).closest("button") ?? document.body);
-  expect(await screen.findByText("2 cells put right")).toBeTruthy();
+  fireEvent.click((await screen.findByText("Fix 2 cells")).closest("button") ?? document.body);
+  expect(await screen.findByText("Fixed 2 cells")).toBeTruthy();
   expect(asked.find((a) => a.key === `POST ${at}`)?.body).toEqual({ id: spelling.id });
   fireEvent.click(screen.getByText("Undo"));
   await waitFor(() => expect(asked.some((a) => a.key === "POST /api/v1/undo/12")).toBe(true));
 });
 
-it("takes a value for all cells where there is no mend, and tells what is refused", async () => {
+it("takes a value for all cells where no fix is known, and tells what is refused", async () => {
   const asked = open("editor", [odd], {
     [`POST ${at}`]: { status: 409, body: { title: "Refused", detail: "Due would be blank", status: 409 } },
   });
-  expect((await screen.findByText("No mend: open the rows")).closest("button")?.disabled).toBe(true);
+  expect((await screen.findByText("No fix known")).closest("button")?.disabled).toBe(true);
   fireEvent.change(screen.getByLabelText("A value for all cells of Due"), { target: { value: "2026-04-01" } });
-  fireEvent.click(screen.getByText("Put 60 cells right").closest("button") ?? document.body);
+  fireEvent.click(screen.getByText("Fix 60 cells").closest("button") ?? document.body);
   expect(await screen.findByText("Due would be blank")).toBeTruthy();
   expect(asked.find((a) => a.key === `POST ${at}`)?.body).toEqual({ id: odd.id, to: "2026-04-01" });
 });
 
 it("says that nothing is to be tidied", async () => {
   open("reader", []);
-  expect(await screen.findByText(/Nothing to tidy up/)).toBeTruthy();
+  expect(await screen.findByText(/No problems found in the rows/)).toBeTruthy();
 });

@@ -1,4 +1,4 @@
-// What is not right with the rows of a tracker, each with a mend for all of it at once:
+// What is not right with the rows of a tracker, each with a fix for all of it at once:
 // seen beforehand, done through the door, and undone as any change.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Table } from "antd";
@@ -32,11 +32,11 @@ export default function TidyPage() {
     <div className="page">
       <header>
         <h1>Tidy up</h1>
-        <span className="quiet">what is not right with the rows, with what would put it right</span>
+        <span className="quiet">odd, missing and inconsistent values, with a fix where one is known</span>
       </header>
       {found.isError && <ProblemNote error={found.error} />}
-      {found.isPending && <p className="quiet">Looking…</p>}
-      {found.data?.length === 0 && <p>Nothing to tidy up: every row is as its columns ask.</p>}
+      {found.isPending && <p className="quiet">Loading…</p>}
+      {found.data?.length === 0 && <p>No problems found in the rows.</p>}
       {groups.map((g) => (
         <section key={g.title} className="section" aria-label={g.title}>
           <h2>{g.title}</h2>
@@ -61,7 +61,7 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
     onSuccess: () => void queries.invalidateQueries(),
     onError: failed,
   });
-  const mend = useMutation({
+  const fix = useMutation({
     mutationFn: () =>
       ask(
         api.POST("/api/v1/trackers/{tracker}/tidy", {
@@ -72,7 +72,7 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
     onSuccess: (set) => {
       const seq = set.seq ?? 0;
       notification.success({
-        title: `${plural(set.counts.set ?? set.changes.length, "cell")} put right`,
+        title: `Fixed ${plural(set.counts.set ?? set.changes.length, "cell")}`,
         actions: seq > 0 && (
           <Button size="small" onClick={() => undo.mutate(seq)}>
             Undo
@@ -91,7 +91,7 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
       </h3>
       <p className="quiet">
         {f.says}; {plural(f.count, "cell")}
-        {f.mended < f.count && f.mended > 0 && `, ${f.mended} with a mend`}.
+        {f.mended < f.count && f.mended > 0 && `, ${f.mended} with a fix`}.
       </p>
       <Table
         size="small"
@@ -107,7 +107,7 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
           { title: "Is", render: (_, c) => orBlank(c.before) },
           {
             title: "Would be",
-            render: (_, c) => (to.trim() !== "" ? to : show(c.after) || <span className="quiet">no mend known</span>),
+            render: (_, c) => (to.trim() !== "" ? to : show(c.after) || <span className="quiet">no fix known</span>),
           },
           { title: "Why", render: (_, c) => <span className="quiet">{c.why}</span> },
         ]}
@@ -124,8 +124,8 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
               style={{ width: 220 }}
             />
           )}
-          <Button disabled={cells === 0} loading={mend.isPending} onClick={() => mend.mutate()}>
-            {cells === 0 ? "No mend: open the rows" : `Put ${plural(cells, "cell")} right`}
+          <Button disabled={cells === 0} loading={fix.isPending} onClick={() => fix.mutate()}>
+            {cells === 0 ? "No fix known" : `Fix ${plural(cells, "cell")}`}
           </Button>
         </div>
       )}

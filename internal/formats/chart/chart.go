@@ -46,6 +46,7 @@ type Picture struct {
 	Series []Series
 	Unit   string // beside the numbers of the axis: a currency code, %, or ""
 	Dark   bool
+	Width  int // in points; 0: 640
 }
 
 // ErrNothing says that there is nothing to draw.
@@ -53,7 +54,7 @@ var ErrNothing = errors.New("there is nothing to draw")
 
 // Size of a picture, in points of the SVG and half pixels of the PNG.
 const (
-	width  = 640
+	usual  = 640 // its width unless told otherwise
 	height = 320
 	dense  = 144 // dots an inch of a PNG
 )
@@ -119,9 +120,9 @@ func (p *Picture) framed(drawn *plot.Plot, c draw.Canvas) {
 // size gives the picture more height where names stand upright below it.
 func (p *Picture) size() (x, y vg.Length) {
 	if p.slanted() {
-		return width, height + 40
+		return vg.Length(p.width()), height + 40
 	}
-	return width, height
+	return vg.Length(p.width()), height
 }
 
 // slanted reports whether names are too long to stand side by side.
@@ -130,7 +131,14 @@ func (p *Picture) slanted() bool {
 	for _, l := range p.shownLabels() {
 		letters = max(letters, len([]rune(l)))
 	}
-	return letters*len(p.Labels) > mostLetters
+	return letters*len(p.Labels) > mostLetters*p.width()/usual
+}
+
+func (p *Picture) width() int {
+	if p.Width > 0 {
+		return p.Width
+	}
+	return usual
 }
 
 const mostLetters = 95
@@ -229,7 +237,7 @@ func (p *Picture) draw(out *plot.Plot, c colours) error {
 	if p.Kind == Stacked {
 		side = 1
 	}
-	wide := vg.Points(float64(width-70) / float64(len(p.Labels)) * 0.7 / float64(side))
+	wide := vg.Points(float64(p.width()-70) / float64(len(p.Labels)) * 0.7 / float64(side))
 	var below *plotter.BarChart
 	for i := range p.Series {
 		s := &p.Series[i]
@@ -257,7 +265,8 @@ func (p *Picture) draw(out *plot.Plot, c colours) error {
 // shownLabels gives the names below the picture: all, or every so many where they would
 // run into each other.
 func (p *Picture) shownLabels() []string {
-	every := (len(p.Labels) + mostShown - 1) / mostShown
+	most := max(1, mostShown*p.width()/usual)
+	every := (len(p.Labels) + most - 1) / most
 	out := make([]string, len(p.Labels))
 	for i, l := range p.Labels {
 		if i%every == 0 {

@@ -72,6 +72,28 @@ func TestEveryKindIsDrawnAsBoth(t *testing.T) {
 	}
 }
 
+// On a telephone a picture is narrow, and fewer names stand below it.
+func TestANarrowPictureNamesFewer(t *testing.T) {
+	named := func(width int) (n int) {
+		p := picture(chart.Bars, 400, 1)
+		p.Width = width
+		var svg, drawn bytes.Buffer
+		require.NoError(t, p.SVG(&svg))
+		for _, word := range texts(t, svg.Bytes()) {
+			if strings.HasPrefix(word, "Hall") {
+				n++
+			}
+		}
+		require.NoError(t, p.PNG(&drawn))
+		seen, err := png.Decode(&drawn)
+		require.NoError(t, err)
+		assert.Equal(t, 2*width, seen.Bounds().Dx())
+		return n
+	}
+	assert.Equal(t, 25, named(640))
+	assert.Equal(t, 14, named(360))
+}
+
 func TestNumbersOfTheAxisAreShort(t *testing.T) {
 	for unit, want := range map[string]string{"EUR": "300k EUR", "%": "150 %", "": "300k"} {
 		p := &chart.Picture{Labels: []string{"a", "b"}, Unit: unit, Series: []chart.Series{{Values: []float64{300_000, 0}}}}
