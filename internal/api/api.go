@@ -75,6 +75,7 @@ func (s *server) register() {
 	s.rowRoutes()
 	s.partRoutes()
 	s.trialRoutes()
+	s.scheduleRoutes()
 	s.findRoute()
 	s.clauseRoutes()
 	s.callRoutes()

@@ -52,6 +52,7 @@ var fromStore = map[string]string{
 	"person": "names and addresses, which everybody signed in may see", "peopleRoutes": "names and addresses, which everybody signed in may see",
 	"history": "left leaves out what the asker does not see", "run": "left, and no more than name and outcome where something is hidden",
 	"runRoutes": "left, run and whole", "trouble": "only runs of trackers that the asker sees, by run",
+	"schedule": "of the definitions that the asker sees: times, outcome and the id of a run",
 }
 
 func sources(t *testing.T) (*token.FileSet, map[string]*ast.File) {

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"time"
 
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
@@ -55,6 +56,9 @@ func (s *server) trialRoutes() {
 			}
 			return ok(out), nil
 		}, heavy)
+	for _, kind := range []sheet.DefinitionKind{sheet.KindReminder, sheet.KindRound} {
+		s.trialEmailsRoute(kind)
+	}
 	route(s, keeper, http.MethodPost, "/trackers/{tracker}/try/rule/preview", "preview-unsaved-rule", "Show what a rule that is not saved would change now, on all rows of its tabs",
 		func(ctx context.Context, in *struct {
 			InTracker
@@ -66,6 +70,29 @@ func (s *server) trialRoutes() {
 			}
 			return s.change(ctx, Write{Preview: "yes"}, s.workspace.TryRule(asker(ctx), t, text, id))
 		}, heavy, answers(http.StatusConflict))
+}
+
+func (s *server) trialEmailsRoute(kind sheet.DefinitionKind) {
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/try/"+string(kind)+"/emails", "emails-of-unsaved-"+string(kind), "Show the email that each person would get of a "+string(kind)+" that is not saved",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Body wire.Trial
+		}) (*body[wire.TriedEmails], error) {
+			t, text, id, err := s.trial(ctx, in.Tracker, kind, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			all, err := s.workspace.UnsavedLetters(ctx, t, kind, text, id)
+			if err != nil {
+				return nil, asked(err)
+			}
+			first := all[:min(len(all), mostLetters)]
+			shown, err := s.letters(ctx, first)
+			if err != nil {
+				return nil, err
+			}
+			return ok(wire.TriedEmails{Emails: shown, More: len(all) - len(first)}), nil
+		}, heavy)
 }
 
 func (s *server) trialRoute(of *program.Kind) {
@@ -91,6 +118,9 @@ func triedView(t *sheet.Tracker, tried *workspace.Tried) wire.Tried {
 	out := wire.Tried{Says: tried.Says, Rows: []wire.TriedRow{}, PassedOver: []wire.PassedOver{}, Starts: tried.Starts}
 	for _, l := range tried.Loops {
 		out.Loops = append(out.Loops, l.String())
+	}
+	for _, at := range tried.Next {
+		out.Next = append(out.Next, at.In(t.Location()).Format(time.RFC3339))
 	}
 	if !tried.Matches {
 		return out

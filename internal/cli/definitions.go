@@ -80,7 +80,13 @@ func (a *app) ruleCmd() *cobra.Command {
 	}
 	cmd.AddCommand(a.running("rules", "RULE")...)
 	cmd.AddCommand(a.defining("rules", "rule")...)
-	cmd.AddCommand(pause("pause", "Pause a rule", true), pause("resume", "Resume a rule", false))
+	var preview bool
+	order := &cobra.Command{Use: "order TRACKER RULE...", Short: "Put rules first, in the order given; rules that an edit wakes run in it", Args: cobra.MinimumNArgs(2),
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			return c.Order(cmd.Context(), client.How{Preview: preview}, given[0], "rule", given[1:])
+		})}
+	previewFlag(order, &preview)
+	cmd.AddCommand(pause("pause", "Pause a rule", true), pause("resume", "Resume a rule", false), order)
 	return cmd
 }
 

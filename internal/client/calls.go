@@ -207,6 +207,18 @@ func (c *Client) PutDefinition(ctx context.Context, h How, tracker, kinds string
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds), body: body})
 }
 
+// Order puts definitions of a kind first, in an order.
+func (c *Client) Order(ctx context.Context, h How, tracker, kind string, first []string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "order"), body: wire.Order{Kind: kind, First: first}})
+}
+
+// Schedule tells when each definition of a tracker ran last and runs next.
+func (c *Client) Schedule(ctx context.Context, tracker string) ([]wire.Scheduled, error) {
+	var out []wire.Scheduled
+	err := c.get(ctx, path("trackers", tracker, "schedule"), nil, &out)
+	return out, err
+}
+
 // RunDefinition runs a rule.
 func (c *Client) RunDefinition(ctx context.Context, h How, tracker, kinds, part, file string) (*wire.ChangeSet, error) {
 	q := url.Values{}

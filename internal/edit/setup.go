@@ -92,6 +92,37 @@ func (ed *Editor) DropDefinition(by policy.Principal, tracker sheet.TrackerID, p
 	})
 }
 
+// OrderDefinitions puts definitions of one kind first among those, in the order given; the
+// others keep theirs. Rules that an edit wakes run in that order.
+func (ed *Editor) OrderDefinitions(by policy.Principal, tracker sheet.TrackerID, kind sheet.DefinitionKind, first []sheet.DefinitionID) engine.Request {
+	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+		for _, id := range first {
+			if d := s.DefinitionByID(id); d == nil || d.Kind != kind {
+				return &sheet.NotFound{What: string(kind), Name: id.String(), In: s.Name}
+			}
+		}
+		place := func(d sheet.Definition) int {
+			if at := slices.Index(first, d.ID); at >= 0 {
+				return at
+			}
+			return len(first)
+		}
+		var of []sheet.Definition
+		for _, d := range s.Definitions {
+			if d.Kind == kind {
+				of = append(of, d)
+			}
+		}
+		slices.SortStableFunc(of, func(a, b sheet.Definition) int { return place(a) - place(b) })
+		for i := range s.Definitions {
+			if s.Definitions[i].Kind == kind {
+				s.Definitions[i], of = of[0], of[1:]
+			}
+		}
+		return nil
+	})
+}
+
 // NewTracker makes a tracker without tabs.
 func (ed *Editor) NewTracker(by policy.Principal, name, zone string) engine.Request {
 	return engine.Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *engine.Turn) error {

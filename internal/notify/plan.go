@@ -63,8 +63,13 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 	if err != nil {
 		return nil, err
 	}
+	return post.plan(ctx, t, round, p.ID.String(), links)
+}
+
+// plan works out what a round would send; name is how it is found again.
+func (post *Post) plan(ctx context.Context, t *sheet.Tracker, round *reminder.CompiledRound, name string, links bool) (*Plan, error) {
 	now := post.Now()
-	plan := &Plan{Round: round, tracker: t.ID, shape: t.Shape, name: p.ID.String(), memory: post.memory.Load(), held: map[sheet.DefinitionID][]sheet.RowID{}, told: map[sheet.DefinitionID]map[sheet.RowID][]string{}, of: map[sheet.DefinitionID]sheet.TrackerID{}}
+	plan := &Plan{Round: round, tracker: t.ID, shape: t.Shape, name: name, memory: post.memory.Load(), held: map[sheet.DefinitionID][]sheet.RowID{}, told: map[sheet.DefinitionID]map[sheet.RowID][]string{}, of: map[sheet.DefinitionID]sheet.TrackerID{}}
 	holdings, err := post.holdings(ctx, t, round, now, plan)
 	if err != nil {
 		return nil, err
@@ -101,11 +106,7 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 	}
 	if !links {
 		act, pause = nil, nil
-		for i := range holdings {
-			if holdings[i].Place != nil {
-				holdings[i].Place.Act = nil
-			}
-		}
+		withoutActs(holdings)
 	}
 	figures, err := post.figuresFor(ctx, t, plan)
 	if err != nil {
@@ -122,6 +123,15 @@ func (post *Post) planRound(ctx context.Context, t *sheet.Tracker, name string, 
 	}
 	plan.zone = t.Location()
 	return plan, err
+}
+
+// withoutActs takes the links off with which rows of other trackers are acted on.
+func withoutActs(holdings []reminder.Holding) {
+	for i := range holdings {
+		if holdings[i].Place != nil {
+			holdings[i].Place.Act = nil
+		}
+	}
 }
 
 // leaveOutPaused takes the people who want no mail for now off the rows that

@@ -112,7 +112,41 @@ func takenBack[T any, ID comparable](now *[]T, was, is []T, id func(*T) ID, name
 			err = errors.Join(err, fmt.Errorf("%s has been changed since", name(&(*now)[at])))
 		}
 	}
-	return err
+	return errors.Join(err, orderTakenBack(*now, was, is, id, name))
+}
+
+// orderTakenBack puts what stands in now, before and after a change in the order of before,
+// where the change altered it.
+func orderTakenBack[T any, ID comparable](now, was, is []T, id func(*T) ID, name func(*T) string) error {
+	among := func(list []T, others ...[]T) (out []ID) {
+		for i := range list {
+			one := id(&list[i])
+			if !slices.ContainsFunc(others, func(o []T) bool {
+				return !slices.ContainsFunc(o, func(x T) bool { return id(&x) == one })
+			}) {
+				out = append(out, one)
+			}
+		}
+		return out
+	}
+	before, after := among(was, is, now), among(is, was, now)
+	if slices.Equal(before, after) {
+		return nil
+	}
+	var places []int
+	by := map[ID]T{}
+	for i := range now {
+		if one := id(&now[i]); slices.Contains(before, one) {
+			places, by[one] = append(places, i), now[i]
+		}
+	}
+	if !slices.Equal(among(now, was, is), after) {
+		return fmt.Errorf("the order of %s and others has been changed since", name(&now[places[0]]))
+	}
+	for i, one := range before {
+		now[places[i]] = by[one]
+	}
+	return nil
 }
 
 func alike(a, b any) bool {

@@ -3,6 +3,7 @@ package sheet_test
 import (
 	"fmt"
 	"iter"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -386,4 +387,36 @@ func TestManyRowsKeepTheirOrder(t *testing.T) {
 	require.Len(t, page, 3)
 	no, _ := page[0].Get(k.Tab("Crating"), k.Column("No").ID).Int()
 	assert.Equal(t, int64(3001), no)
+}
+
+// An order is taken back as anything else is, whatever has been added since, but for where
+// it has been changed again.
+func TestAnOrderIsTakenBack(t *testing.T) {
+	shape := func(tabs string, rules string) *sheet.Shape {
+		s := &sheet.Shape{Name: "Loans"}
+		for _, name := range strings.Fields(tabs) {
+			s.Tabs = append(s.Tabs, sheet.TabShape{ID: sheet.TabID(name[0]), Name: name, Columns: []sheet.Column{{ID: sheet.ColumnID(name[0]), Name: "A" + name}}})
+		}
+		for _, name := range strings.Fields(rules) {
+			s.Definitions = append(s.Definitions, sheet.Definition{ID: sheet.DefinitionID(name[0]), Kind: sheet.KindRule, Name: name})
+		}
+		return s
+	}
+	order := func(s *sheet.Shape) (out string) {
+		for i := range s.Tabs {
+			out += s.Tabs[i].Name
+		}
+		for i := range s.Definitions {
+			out += s.Definitions[i].Name
+		}
+		return out
+	}
+	back, err := shape("c a n b", "z y n x").TakenBack(shape("a b c", "x y z"), shape("c a b", "z y x"))
+	require.NoError(t, err)
+	assert.Equal(t, "abncxynz", order(back))
+	_, err = shape("c b a", "x").TakenBack(shape("a b c", "x"), shape("c a b", "x"))
+	require.ErrorContains(t, err, "the order of tab c and others has been changed since")
+	back, err = shape("c b", "x").TakenBack(shape("a b c", "x"), shape("c b", "x")) // a tab comes back, and the order with it
+	require.NoError(t, err)
+	assert.Equal(t, "abcx", order(back))
 }

@@ -180,3 +180,26 @@ type RoundAhead struct {
 	Letters   []Letter  `json:"letters" doc:"The first of them"`
 	More      int       `json:"more" doc:"How many mails there are beyond those"`
 }
+
+// Scheduled is a definition that runs: when it did last, and does by itself next.
+type Scheduled struct {
+	ID     string     `json:"id"`
+	Kind   string     `json:"kind"`
+	Name   string     `json:"name"`
+	Phrase string     `json:"phrase,omitempty" doc:"Its schedule"`
+	Next   *time.Time `json:"next,omitempty"`
+	Last   *LastRun   `json:"last,omitempty" doc:"Among the tracker's recent runs"`
+}
+
+// LastRun is the run of something that came last.
+type LastRun struct {
+	Run     string    `json:"run"`
+	At      time.Time `json:"at"`
+	Outcome string    `json:"outcome"`
+}
+
+// Order is which definitions of a kind come first.
+type Order struct {
+	Kind  string   `json:"kind" doc:"Such as rule"`
+	First []string `json:"first" maxItems:"10000" doc:"Names or ids; the others follow in the order that they have"`
+}

@@ -16,6 +16,7 @@ type Tried struct {
 	PassedOver []PassedOver `json:"passed_over" doc:"The first of those, with why"`
 	Starts     []string     `json:"starts,omitempty" doc:"Other rules that it may start"`
 	Loops      []string     `json:"loops,omitempty" doc:"Circles of rules that it is part of"`
+	Next       []string     `json:"next,omitempty" doc:"When it would run by itself next, in the tracker's zone (RFC 3339)"`
 }
 
 // TriedRow is a row that a definition matches.
@@ -25,6 +26,12 @@ type TriedRow struct {
 	TabID string   `json:"tab_id"`
 	Label string   `json:"label"`
 	To    []string `json:"to,omitempty" doc:"Who would be told of it"`
+}
+
+// TriedEmails are the emails that a reminder or round would send that is not saved.
+type TriedEmails struct {
+	Emails []Letter `json:"emails" doc:"The first of them, in order of address"`
+	More   int      `json:"more" doc:"How many there are beyond those"`
 }
 
 // ListSample is what the records of a list hold.

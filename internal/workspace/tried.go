@@ -2,10 +2,13 @@ package workspace
 
 import (
 	"context"
+	"slices"
+	"time"
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -21,32 +24,42 @@ type Tried struct {
 	Holding reminder.Holding
 	Starts  []string // other rules that it may start
 	Loops   []rule.Loop
+	Next    []time.Time // when it would run by itself next
+}
+
+// nextTimes is how many times are told at which something would run by itself.
+const nextTimes = 5
+
+// unsaved reads a definition that is not saved, and gives a program in which it has the place
+// of another or is a new one.
+func (w *Workspace) unsaved(t *sheet.Tracker, kind sheet.DefinitionKind, text []byte, replace sheet.DefinitionID) (*sheet.Definition, *program.Program, error) {
+	shape := t.Clone()
+	def, err := w.Setup.ParseDefinition(kind, text, shape, w.NewID, replace)
+	if err != nil {
+		return nil, nil, err
+	}
+	at := slices.IndexFunc(shape.Definitions, func(d sheet.Definition) bool { return d.ID == def.ID })
+	if at < 0 {
+		shape.Definitions = append(shape.Definitions, *def)
+	} else {
+		shape.Definitions[at] = *def
+	}
+	p, err := program.Compile(shape, w.Setup.Kinds())
+	return def, p, err
 }
 
 // TryDefinition works out what a definition would be like, in the place of another or as a
 // new one; nothing is changed.
 func (w *Workspace) TryDefinition(ctx context.Context, t *sheet.Tracker, kind sheet.DefinitionKind, text []byte, replace sheet.DefinitionID) (*Tried, error) {
-	shape := t.Clone()
-	def, err := w.Setup.ParseDefinition(kind, text, shape, w.NewID, replace)
-	if err != nil {
-		return nil, err
-	}
-	at := -1
-	for i := range shape.Definitions {
-		if shape.Definitions[i].ID == def.ID {
-			at = i
-			shape.Definitions[i] = *def
-		}
-	}
-	if at < 0 {
-		shape.Definitions = append(shape.Definitions, *def)
-	}
-	p, err := program.Compile(shape, w.Setup.Kinds())
+	def, p, err := w.unsaved(t, kind, text, replace)
 	if err != nil {
 		return nil, err
 	}
 	out := &Tried{}
-	if out.Says, err = w.Setup.Sentence(def, shape); err != nil {
+	if out.Says, err = w.Setup.Sentence(def, p.Shape); err != nil {
+		return nil, err
+	}
+	if out.Next, err = w.nextOf(p, def, w.Now()); err != nil {
 		return nil, err
 	}
 	switch kind {
@@ -70,6 +83,42 @@ func (w *Workspace) TryDefinition(ctx context.Context, t *sheet.Tracker, kind sh
 		err = entry.Err
 	}
 	return out, err
+}
+
+// nextOf gives the times at which a definition would run by itself next; none where it does
+// not, or does not read.
+func (w *Workspace) nextOf(p *program.Program, def *sheet.Definition, now time.Time) ([]time.Time, error) {
+	e, err := p.Entry(def.ID)
+	if err != nil || e.Err != nil {
+		return nil, err
+	}
+	scheduler, is := e.Definition.(program.Scheduler)
+	if !is {
+		return nil, nil
+	}
+	when, err := scheduler.Schedule()
+	if when == nil || err != nil {
+		return nil, err
+	}
+	var out []time.Time
+	calendar := recur.Calendar{Zone: p.Shape.Location(), Working: p.Shape.Working}
+	for at := now; len(out) < nextTimes; {
+		next, ok := when.Next(at, calendar)
+		if !ok || !next.After(at) {
+			break
+		}
+		out, at = append(out, next), next
+	}
+	return out, nil
+}
+
+// UnsavedLetters gives the mails of a reminder or a round that is not saved.
+func (w *Workspace) UnsavedLetters(ctx context.Context, t *sheet.Tracker, kind sheet.DefinitionKind, text []byte, replace sheet.DefinitionID) ([]reminder.Letter, error) {
+	def, p, err := w.unsaved(t, kind, text, replace)
+	if err != nil {
+		return nil, err
+	}
+	return w.Post.UnsavedLetters(ctx, t, p, def)
 }
 
 func (w *Workspace) tryRule(ctx context.Context, out *Tried, t *sheet.Tracker, p *program.Program, def *sheet.Definition) error {

@@ -1196,6 +1196,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put rules, or other definitions of one kind, first in an order; rules that an edit wakes run in it
+         * @description Put rules, or other definitions of one kind, first in an order; rules that an edit wakes run in it. Needs a keeper.
+         */
+        post: operations["order-definitions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trackers/{tracker}/outbound": {
         parameters: {
             query?: never;
@@ -1652,6 +1672,26 @@ export interface paths {
          * @description List runs, newest first. Needs a reader, of the tracker where it names one; who sees less is told less.
          */
         get: operations["list-runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell when each rule, round and sync ran last, with what outcome, and when it runs by itself next
+         * @description Tell when each rule, round and sync ran last, with what outcome, and when it runs by itself next. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["list-schedule"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2256,6 +2296,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/try/reminder/emails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show the email that each person would get of a reminder that is not saved
+         * @description Show the email that each person would get of a reminder that is not saved. Needs a keeper.
+         */
+        post: operations["emails-of-unsaved-reminder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trackers/{tracker}/try/round": {
         parameters: {
             query?: never;
@@ -2270,6 +2330,26 @@ export interface paths {
          * @description Say what a round that is not saved would be like, and what it matches now. Needs a keeper.
          */
         post: operations["try-round-unsaved"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/try/round/emails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show the email that each person would get of a round that is not saved
+         * @description Show the email that each person would get of a round that is not saved. Needs a keeper.
+         */
+        post: operations["emails-of-unsaved-round"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2733,6 +2813,12 @@ export interface components {
             undoes?: number;
             who: string;
         };
+        LastRun: {
+            /** Format: date-time */
+            at: string;
+            outcome: string;
+            run: string;
+        };
         LeftOut: {
             range: string;
             reason: string;
@@ -2857,6 +2943,12 @@ export interface components {
         Option: {
             colour?: string;
             name: string;
+        };
+        Order: {
+            /** @description Names or ids; the others follow in the order that they have */
+            first: string[];
+            /** @description Such as rule */
+            kind: string;
         };
         OutboxMail: {
             html?: string;
@@ -3300,6 +3392,17 @@ export interface components {
             filled: number;
             samples: string[];
         };
+        Scheduled: {
+            id: string;
+            kind: string;
+            /** @description Among the tracker's recent runs */
+            last?: components["schemas"]["LastRun"];
+            name: string;
+            /** Format: date-time */
+            next?: string;
+            /** @description Its schedule */
+            phrase?: string;
+        };
         Secret: {
             /** @description The address that signs in, once */
             link?: string;
@@ -3565,6 +3668,8 @@ export interface components {
              * @description Rows that it matches now; absent of what matches none
              */
             matched?: number;
+            /** @description When it would run by itself next, in the tracker's zone (RFC 3339) */
+            next?: string[];
             /** @description The first of those, with why */
             passed_over: components["schemas"]["PassedOver"][];
             /** @description The first of them */
@@ -3578,6 +3683,15 @@ export interface components {
             skipped?: number;
             /** @description Other rules that it may start */
             starts?: string[];
+        };
+        TriedEmails: {
+            /** @description The first of them, in order of address */
+            emails: components["schemas"]["Letter"][];
+            /**
+             * Format: int64
+             * @description How many there are beyond those
+             */
+            more: number;
         };
         TriedRow: {
             id: string;
@@ -9035,6 +9149,84 @@ export interface operations {
             };
         };
     };
+    "order-definitions": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-written": {
         parameters: {
             query?: never;
@@ -11464,6 +11656,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scheduled"][];
                 };
             };
             /** @description Unauthorized */
@@ -14690,6 +14950,78 @@ export interface operations {
             };
         };
     };
+    "emails-of-unsaved-reminder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedEmails"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "try-round-unsaved": {
         parameters: {
             query?: never;
@@ -14713,6 +15045,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "emails-of-unsaved-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedEmails"];
                 };
             };
             /** @description Unauthorized */
