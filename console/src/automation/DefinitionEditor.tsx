@@ -10,6 +10,7 @@ import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
 import { DefinitionText } from "./DefinitionText";
+import { NextTimes } from "./NextTimes";
 import * as service from "./kinds";
 import type { Body, Kind } from "./kinds";
 import "./automation.css";
@@ -159,6 +160,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
                   <Sentence text={trial.data.says} />
                 </p>
               )}
+              {!trial.isError && <NextTimes times={trial.data?.next} zone={tracker.zone} />}
               {!trial.isError && beside({ body, complete, trial, replaces: saved?.id })}
             </>
           ) : (

@@ -1,35 +1,51 @@
 // Figures: each a name and what it is, which the caller draws.
-import { Button, Input } from "antd";
+import { Button, Input, Select } from "antd";
 import type { ReactNode } from "react";
 import { TakeOff } from "./TakeOff";
 
 type Props = {
   value: [string, unknown][];
+  names?: string[]; // that a figure may have; any, unless given
   word: string; // between the name and what it is
   fresh: string; // what a figure that is added is at first
   onChange: (all: [string, unknown][]) => void;
   children: (written: unknown, set: (to: unknown) => void, i: number) => ReactNode;
 };
 
-export function FiguresField({ value, word, fresh, onChange, children }: Props) {
+export function FiguresField({ value, names, word, fresh, onChange, children }: Props) {
   const put = (i: number, name: string, written: unknown) =>
     onChange(value.map((f, k) => (k === i ? [name, written] : f)));
+  const free = names?.find((n) => !value.some(([v]) => v === n)) ?? "";
   return (
     <div className="cells-field" role="group" aria-label="Figures">
       {value.map(([name, written], i) => (
         <div className="inline-fields" key={i}>
-          <Input
-            aria-label={`Name of figure ${i + 1}`}
-            value={name}
-            onChange={(e) => put(i, e.target.value, written)}
-            style={{ width: 140 }}
-          />
+          {names ? (
+            <Select
+              aria-label={`Name of figure ${i + 1}`}
+              value={name}
+              options={names.map((n) => ({ value: n, label: n }))}
+              onChange={(to: string) => put(i, to, written)}
+              popupMatchSelectWidth={false}
+            />
+          ) : (
+            <Input
+              aria-label={`Name of figure ${i + 1}`}
+              value={name}
+              onChange={(e) => put(i, e.target.value, written)}
+              style={{ width: 140 }}
+            />
+          )}
           {word}
           {children(written, (to) => put(i, name, to), i)}
           <TakeOff label={`Delete figure ${name}`} onClick={() => onChange(value.filter((_, k) => k !== i))} />
         </div>
       ))}
-      <Button type="link" size="small" onClick={() => onChange([...value, [`Figure ${value.length + 1}`, fresh]])}>
+      <Button
+        type="link"
+        size="small"
+        onClick={() => onChange([...value, [names ? free : `Figure ${value.length + 1}`, fresh]])}
+      >
         Add figure
       </Button>
     </div>

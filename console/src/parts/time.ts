@@ -1,9 +1,46 @@
-// Times as people read them, in the browser's zone.
-const day = new Intl.DateTimeFormat(undefined, { weekday: "short", day: "numeric", month: "short" });
-const clock = new Intl.DateTimeFormat(undefined, { hour: "2-digit", minute: "2-digit", hour12: false });
+// Times as people read them.
+const parts = (zone: string | undefined) => ({
+  day: new Intl.DateTimeFormat(undefined, { weekday: "short", day: "numeric", month: "short", timeZone: zone }),
+  clock: new Intl.DateTimeFormat(undefined, {
+    hour: "2-digit",
+    minute: "2-digit",
+    hour12: false,
+    timeZone: zone,
+  }),
+  date: new Intl.DateTimeFormat("en-CA", { dateStyle: "short", timeZone: zone }),
+});
 
+const known = new Map<string, ReturnType<typeof parts>>();
+
+function formats(zone: string | undefined) {
+  const key = zone ?? "";
+  let f = known.get(key);
+  if (!f) {
+    try {
+      f = parts(zone);
+    } catch {
+      f = parts(undefined); // a zone that this browser does not know
+    }
+    known.set(key, f);
+  }
+  return f;
+}
+
+/** when writes a time in the browser's zone. */
 export function when(iso: string, now = new Date()): string {
+  return written(new Date(iso), undefined, now);
+}
+
+function written(at: Date, zone: string | undefined, now: Date): string {
+  const f = formats(zone);
+  const today = f.date.format(at) === f.date.format(now);
+  return `${today ? "today" : f.day.format(at)} ${f.clock.format(at)}`;
+}
+
+/** whenThere writes a time in a tracker's zone, and names that where the browser's differs. */
+export function whenThere(iso: string, zone: string, now = new Date()): string {
   const at = new Date(iso);
-  const date = at.toDateString() === now.toDateString() ? "today" : day.format(at);
-  return `${date} ${clock.format(at)}`;
+  const here = written(at, undefined, now);
+  const there = written(at, zone, now);
+  return here === there ? there : `${there} (${zone})`;
 }

@@ -6,6 +6,7 @@ import { EditPage } from "../automation/EditPage";
 import { kinds, list } from "../automation/kinds";
 import { Matches } from "../automation/Matches";
 import { reminderBeginnings, reminderLacks, roundBeginnings, roundLacks } from "./body";
+import { Emails } from "./Emails";
 import { ReminderSentence } from "./ReminderSentence";
 import { RoundSentence } from "./RoundSentence";
 
@@ -18,7 +19,12 @@ export default function ReminderPage() {
       definition={definition}
       begin={(t, from) => reminderBeginnings(t).find((b) => b.id === from)?.body ?? {}}
       missing={reminderLacks}
-      beside={({ trial }, context) => trial.data && <Matches tracker={context.tracker.id} tried={trial.data} />}
+      beside={(parts, context) => (
+        <>
+          <Emails {...parts} tracker={context.tracker.id} kind="reminder" />
+          {parts.trial.data && <Matches tracker={context.tracker.id} tried={parts.trial.data} />}
+        </>
+      )}
     >
       {(parts) => <ReminderSentence {...parts} />}
     </EditPage>
@@ -39,6 +45,7 @@ function RoundPage({ tracker, definition }: { tracker: string; definition: strin
       definition={definition}
       begin={(_, from) => roundBeginnings.find((b) => b.id === from)?.body ?? {}}
       missing={roundLacks}
+      beside={(parts, context) => <Emails {...parts} tracker={context.tracker.id} kind="round" />}
     >
       {(parts) => (
         <RoundSentence {...parts} reminders={reminders.data ?? []} attachable={[...writing, ...(tallies.data ?? [])]} />

@@ -3,6 +3,7 @@ import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { CellsField } from "../automation/CellsField";
+import { ColumnsField } from "../automation/ColumnsField";
 import { NameLine } from "../automation/NameLine";
 import type { Parts } from "../automation/DefinitionEditor";
 import { RecipientField } from "../automation/RecipientField";
@@ -27,8 +28,11 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
   const act = fields(body.act);
   const raise = fields(body.raise);
   const shown = Array.isArray(body.show) ? body.show : [];
-  const plain = shown.filter((s): s is string => typeof s === "string");
-  const worked = shown.filter((s) => typeof s !== "string"); // worked out by clauses: kept as they are
+  // some may be worked out by clauses: those are kept as they are, under their titles
+  const titled = shown.map((s, i) => (typeof s === "string" ? s : `clause ${i}`));
+  const titles = Object.fromEntries(
+    shown.flatMap((s, i) => (typeof s === "string" ? [] : [[`clause ${i}`, Object.keys(fields(s)).join(", ")]])),
+  ) as Record<string, string>;
   return (
     <>
       <NameLine body={body} setBody={setBody} />
@@ -51,21 +55,18 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
       <Line word="Show">
         <div className="rule-parts">
-          <Select
-            mode="multiple"
-            aria-label="Columns in the email"
-            value={plain}
-            options={names}
-            onChange={(all: string[]) => {
-              const stay: unknown[] = shown.filter((s) => typeof s !== "string" || all.includes(s));
-              setBody({ ...body, show: [...stay, ...all.filter((n) => !plain.includes(n))] });
-            }}
-            style={{ minWidth: 260, maxWidth: 560 }}
-            popupMatchSelectWidth={false}
+          <ColumnsField
+            label="Columns in the email"
+            columns={columns.map((c) => c.name)}
+            value={titled}
+            titles={titles}
+            onChange={(all) =>
+              setBody({
+                ...body,
+                show: all.map((name) => (name in titles ? shown[titled.indexOf(name)] : name)) as unknown[],
+              })
+            }
           />
-          {worked.length > 0 && (
-            <span className="quiet">and {worked.map((w) => Object.keys(fields(w)).join(", ")).join(", ")}</span>
-          )}
           <span className="inline-fields">
             sorted by
             <Select

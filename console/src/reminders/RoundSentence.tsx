@@ -7,11 +7,12 @@ import { NameLine } from "../automation/NameLine";
 import type { Parts } from "../automation/DefinitionEditor";
 import { text, texts, without } from "../rules/body";
 
+const every = ["all", "all trackers"];
+
 type Props = Parts & { reminders: Definition[]; attachable: Definition[] };
 
 export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
   const put = (more: Record<string, unknown>) => setBody(without({ ...body, ...more }));
-  const all = text(body.reminders) === "all";
   return (
     <>
       <NameLine body={body} setBody={setBody} />
@@ -23,17 +24,16 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
           <Select
             mode="multiple"
             aria-label="Reminders"
-            value={all ? ["all"] : texts(body.reminders)}
+            value={texts(body.reminders)}
             options={[
               { value: "all", label: "all reminders" },
+              { value: "all trackers", label: "all reminders of all trackers" },
               ...reminders.map((r) => ({ value: r.name, label: r.name })),
             ]}
-            onChange={(names: string[]) =>
-              setBody({
-                ...body,
-                reminders: names[names.length - 1] === "all" ? "all" : names.filter((n) => n !== "all"),
-              })
-            }
+            onChange={(names: string[]) => {
+              const last = names[names.length - 1] ?? "";
+              setBody({ ...body, reminders: every.includes(last) ? last : names.filter((n) => !every.includes(n)) });
+            }}
             style={{ minWidth: 240 }}
             popupMatchSelectWidth={false}
           />
@@ -70,6 +70,22 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
             In braces: <code>{"{count}"}</code> rows, <code>{"{name}"}</code> the recipient.
           </span>
         </div>
+      </Line>
+      <Line>
+        <span className="inline-fields">
+          On a day that is no working day it is
+          <Select
+            aria-label="On closed days"
+            value={text(body["closed days"])}
+            options={[
+              { value: "", label: "sent all the same" },
+              { value: "skip", label: "skipped" },
+              { value: "next working day", label: "sent on the next working day" },
+            ]}
+            onChange={(closed: string) => put({ "closed days": closed })}
+            popupMatchSelectWidth={false}
+          />
+        </span>
       </Line>
       <Line>
         <span className="inline-fields">

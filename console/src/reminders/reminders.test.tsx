@@ -90,7 +90,7 @@ it("shows a reminder as controls, keeps what has none, and saves what one change
   });
   expect(await screen.findByDisplayValue("Late")).toBeTruthy();
   expect(await screen.findByText("Asked, ines@example.org")).toBeTruthy();
-  expect(screen.getByText("and Days late")).toBeTruthy();
+  expect(screen.getByText("Days late")).toBeTruthy();
   expect(screen.getByText("every 3 days")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("Escalate after"), { target: { value: "10 workdays" } });
   await waitFor(() =>
@@ -130,4 +130,31 @@ it("sends a round after it has said to whom, and a test to oneself", async () =>
   fireEvent.click(screen.getByText("Send 1 email"));
   await waitFor(() => expect(router.state.location.pathname).toBe("/mail"));
   expect(asked.filter((a) => a.key.endsWith("/run")).map((a) => a.query)).toEqual(["?preview=yes", ""]);
+});
+
+it("shows beside a round when it runs next, and the email that each person would get", async () => {
+  const emails = [
+    {
+      to: "ines@example.org",
+      name: "Ines Valadar",
+      subject: "2 rows wait",
+      text: "Bell",
+      html: "<b>Bell</b>",
+      count: 2,
+    },
+    { to: "joren@example.org", subject: "1 row waits", text: "Horn", html: "<b>Horn</b>", count: 1 },
+  ];
+  open("/t/t1/reminders/round/p2", <ReminderPage />, one, {
+    [`POST ${base}/try/round`]: {
+      body: { says: "Daily.", rows: [], passed_over: [], next: ["2030-01-02T08:30:00Z", "2030-01-03T08:30:00Z"] },
+    },
+    [`POST ${base}/try/round/emails`]: { body: { emails, more: 1 } },
+  });
+  expect(await screen.findByText("Would send 3 emails now")).toBeTruthy();
+  expect(screen.getByLabelText("Runs next").children).toHaveLength(2);
+  expect(screen.getByText("2 rows wait")).toBeTruthy();
+  fireEvent.mouseDown(screen.getByLabelText("Email for"));
+  fireEvent.click(screen.getByTitle("joren@example.org, 1 row"));
+  expect(await screen.findByText("1 row waits")).toBeTruthy();
+  expect((screen.getByTitle("The mail") as HTMLIFrameElement).srcdoc).toContain("Horn");
 });

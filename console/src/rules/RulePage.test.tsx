@@ -170,3 +170,23 @@ it("offers beginnings where there is no rule yet", async () => {
   fireEvent.click(await screen.findByText("Move rows by Stage"));
   await waitFor(() => expect(router.state.location.search).toBe("?from=route"));
 });
+
+it("tells when rules ran and run next, and puts them in order", async () => {
+  const other = { ...rule, id: "p2", name: "Move" };
+  const { asked } = open("/t/t1/rules", {
+    [`GET ${base}/rules`]: { body: [rule, other] },
+    [`GET ${base}/schedule`]: {
+      body: [
+        { id: "p1", kind: "rule", name: "Flag", last: { run: "R1", at: "2026-03-24T06:00:00Z", outcome: "failed" } },
+        { id: "p2", kind: "rule", name: "Move", phrase: "daily at 2:00", next: "2030-03-25T02:00:00Z" },
+      ],
+    },
+    [`POST ${base}/order`]: { body: set },
+  });
+  expect((await screen.findByText("failed")).getAttribute("href")).toBe("/t/t1/runs/R1");
+  expect(screen.getByText(/^Next: .*02:00/)).toBeTruthy();
+  fireEvent.keyDown(screen.getByLabelText("Move Flag"), { key: "ArrowDown", altKey: true });
+  await waitFor(() =>
+    expect(asked.find((a) => a.key === `POST ${base}/order`)?.body).toEqual({ kind: "rule", first: ["p2", "p1"] }),
+  );
+});

@@ -1,5 +1,6 @@
 // A rule as a sentence: when, if, then, each part a control.
 import { Line } from "../automation/Line";
+import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
 import { NameLine } from "../automation/NameLine";
@@ -22,6 +23,7 @@ import {
 import { StepPart } from "./StepPart";
 import { WakePart } from "./WakePart";
 import { ConditionLine } from "../automation/ConditionLine";
+import { kinds as service, list } from "../automation/kinds";
 import { TakeOff } from "../automation/TakeOff";
 
 type Props = Parts & { tracker: Tracker; trackers: Tracker[]; people: Person[] };
@@ -80,6 +82,10 @@ export function RuleSentence(props: Props) {
 function Steps({ tracker, trackers, people, body, setBody }: Props) {
   const tabs = tabsOf(body, tracker.tabs);
   const all = steps(body);
+  const reminders = useQuery({
+    queryKey: ["reminders", tracker.id],
+    queryFn: () => list(service.reminder, tracker.id),
+  });
   const setSteps = (to: Step[]) => setBody({ ...body, steps: to });
   return (
     <>
@@ -124,6 +130,8 @@ function Steps({ tracker, trackers, people, body, setBody }: Props) {
               trackers={trackers}
               people={people}
               tabs={tabs}
+              byRows={wakeOf(body).file === undefined}
+              reminders={reminders.data ?? []}
               step={step}
               onChange={(to) => setSteps(all.map((s, n) => (n === i ? to : s)))}
             />

@@ -2,16 +2,19 @@
 // it run.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Modal } from "antd";
-import { useState } from "react";
+import { useState, type HTMLAttributes, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, ask, problemOf, type ChangeSet, type Definition } from "../api/client";
+import { api, ask, problemOf, type ChangeSet, type Definition, type Scheduled } from "../api/client";
 import { Beginnings } from "../automation/Beginnings";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
+import { OrderHandle } from "../parts/OrderHandle";
 import { plural } from "../parts/text";
+import { whenThere } from "../parts/time";
+import { useOrder } from "../parts/useOrder";
 import { beginnings } from "./beginnings";
 import "../automation/automation.css";
 
@@ -24,6 +27,26 @@ export default function RulesPage() {
   const rules = useQuery({
     queryKey: ["rules", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", { params: { path: { tracker } } })),
+  });
+  const schedule = useQuery({
+    queryKey: ["schedule", tracker],
+    queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/schedule", { params: { path: { tracker } } })),
+  });
+  const queries = useQueryClient();
+  const { notification } = App.useApp();
+  const put = useMutation({
+    mutationFn: (first: string[]) =>
+      ask(
+        api.POST("/api/v1/trackers/{tracker}/order", { params: { path: { tracker } }, body: { kind: "rule", first } }),
+      ),
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["rules", tracker] }),
+    onError: (err) =>
+      notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
+  });
+  const all = rules.data ?? [];
+  const order = useOrder(all, (to) => {
+    queries.setQueryData(["rules", tracker], to);
+    put.mutate(to.map((r) => r.id));
   });
   const here = trackers.data?.find((t) => t.id === tracker || t.name === tracker);
   const none = rules.data?.length === 0;
@@ -49,18 +72,42 @@ export default function RulesPage() {
           onCancel={none ? undefined : () => setChoosing(false)}
         />
       )}
-      {rules.data?.map((r) => (
-        <RuleLine key={r.id} tracker={tracker} rule={r} />
-      ))}
+      {all.map((r, i) => {
+        const { entry, handle } = order(i);
+        return (
+          <RuleLine
+            key={r.id}
+            tracker={tracker}
+            zone={here?.zone ?? "UTC"}
+            rule={r}
+            scheduled={schedule.data?.find((s) => s.id === r.id)}
+            entry={entry}
+            handle={may.keep && all.length > 1 ? <OrderHandle label={`Move ${r.name}`} {...handle} /> : undefined}
+          />
+        );
+      })}
+      {may.keep && all.length > 1 && (
+        <p className="quiet">Rules that the same edit starts run in this order. Drag to change it.</p>
+      )}
     </div>
   );
 }
 
-function RuleLine({ tracker, rule }: { tracker: string; rule: Definition }) {
+type LineProps = {
+  tracker: string;
+  zone: string;
+  rule: Definition;
+  scheduled?: Scheduled;
+  entry: HTMLAttributes<HTMLElement>;
+  handle?: ReactNode;
+};
+
+function RuleLine({ tracker, zone, rule, scheduled, entry, handle }: LineProps) {
   const may = useMay(tracker);
   return (
-    <section className="definition" aria-label={rule.name}>
+    <section className="definition" aria-label={rule.name} {...entry}>
       <div>
+        {handle}
         {may.keep ? (
           <Link to={`/t/${tracker}/rules/${rule.id}`}>
             <strong>{rule.name}</strong>
@@ -73,11 +120,33 @@ function RuleLine({ tracker, rule }: { tracker: string; rule: Definition }) {
           <Sentence text={rule.says} />
         </div>
         {typeof rule.body.remark === "string" && <div className="quiet">{rule.body.remark}</div>}
+        <Ran tracker={tracker} zone={zone} scheduled={scheduled} />
       </div>
       {may.edit && <RunButtons tracker={tracker} rule={rule} />}
     </section>
   );
 }
+
+function Ran({ tracker, zone, scheduled }: { tracker: string; zone: string; scheduled?: Scheduled }) {
+  if (!scheduled) return null;
+  const { last, next } = scheduled;
+  return (
+    <div className="quiet definition-when">
+      {last && (
+        <span>
+          Last run:{" "}
+          <Link to={`/t/${tracker}/runs/${last.run}`} className={fine.includes(last.outcome) ? undefined : "late"}>
+            {last.outcome}
+          </Link>
+          , {whenThere(last.at, zone)}
+        </span>
+      )}
+      {next && <span>Next: {whenThere(next, zone)}</span>}
+    </div>
+  );
+}
+
+const fine = ["done", "nothing to do"];
 
 function run(tracker: string, rule: Definition, preview: boolean): Promise<ChangeSet> {
   const params = { path: { tracker, definition: rule.id }, query: preview ? { preview: "yes" as const } : {} };

@@ -1,12 +1,14 @@
 // What a step does, with what it needs to know.
 import { TabField } from "../automation/TabField";
 import { Checkbox, Input, Select } from "antd";
-import type { Person, Tab, Tracker } from "../api/client";
+import type { Definition, Person, Tab, Tracker } from "../api/client";
+import { ColumnsField } from "../automation/ColumnsField";
 import { CellsField } from "../automation/CellsField";
 import { named } from "../automation/condition";
-import { DefinitionText } from "../automation/DefinitionText";
 import { RecipientField } from "../automation/RecipientField";
 import { TypedSelect } from "../automation/TypedSelect";
+import { TakeFields, WriteFields } from "./FileSteps";
+import { TallyFields } from "./TallyFields";
 import { columnsOf, fields, kindOf, text, texts, without, yes, type Cells, type Step } from "./body";
 
 type Props = {
@@ -14,6 +16,8 @@ type Props = {
   trackers: Tracker[];
   people: Person[];
   tabs: Tab[]; // whose rows it works on
+  byRows: boolean; // it works on rows that the rule matches
+  reminders: Definition[];
   step: Step;
   onChange: (step: Step) => void;
 };
@@ -45,8 +49,16 @@ export function StepPart(props: Props) {
       return <MailFields {...props} of={of} put={put} />;
     case "put":
       return <PutFields {...props} of={of} put={put} />;
-    default:
-      return <DefinitionText value={step} onChange={onChange} label="The step as text" />;
+    case "take":
+      return <TakeFields tracker={props.tracker} of={of} put={put} />;
+    case "write":
+      return (
+        <WriteFields tracker={props.tracker} of={of} put={put} byRows={props.byRows} reminders={props.reminders} />
+      );
+    case "tally":
+      return (
+        <TallyFields tracker={props.tracker} step={step} of={of} put={put} byRows={props.byRows} onChange={onChange} />
+      );
   }
 }
 
@@ -137,14 +149,11 @@ function MailFields({ of, put, tabs, people }: Inner) {
       />
       <span className="inline-fields">
         showing
-        <Select
-          mode="multiple"
-          aria-label="Columns in the email"
+        <ColumnsField
+          label="Columns in the email"
+          columns={columns.map((c) => c.name)}
           value={texts(of.show)}
-          options={columns.map((c) => ({ value: c.name, label: c.name }))}
-          onChange={(names: string[]) => put({ show: names })}
-          style={{ minWidth: 200 }}
-          popupMatchSelectWidth={false}
+          onChange={(names) => put({ show: names })}
         />
       </span>
       <span className="inline-fields">

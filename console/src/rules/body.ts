@@ -162,6 +162,9 @@ export function missing(body: Body): string[] {
     if ((kind === "move" || kind === "copy") && text(of.to) === "") out.push(`the tab to ${kind} to${nth}`);
     if (kind === "set" && Object.keys(of).length === 0) out.push(`the cells to set${nth}`);
     if (kind === "mail" && texts(of.to).length === 0) out.push(`who gets the email${nth}`);
+    if (kind === "take" && (text(of.tab) === "" || text(of.key) === "")) out.push(`the tab to import into${nth}`);
+    if (kind === "write" && text(of.file) === "") out.push(`the name of the file${nth}`);
+    if (kind === "tally" && Object.keys(fields(of.figures)).length === 0) out.push(`a figure${nth}`);
     if (kind === "put" && Object.keys(fields(of.values)).length === 0) out.push(`the values${nth}`);
   });
   return out;

@@ -1,6 +1,6 @@
 // One chart, edited as a sentence: what is counted, by what, and how it is drawn.
 import { Line } from "../automation/Line";
-import { Button, Checkbox, Input, Select } from "antd";
+import { Button, Checkbox, Select } from "antd";
 import { useParams } from "react-router";
 import { EditPage, type Context } from "../automation/EditPage";
 import type { Parts } from "../automation/DefinitionEditor";
@@ -8,19 +8,9 @@ import { kinds } from "../automation/kinds";
 import { NameLine } from "../automation/NameLine";
 import { TypedSelect } from "../automation/TypedSelect";
 import { columnsOf, fields, text, texts, without, yes } from "../rules/body";
-import {
-  newTally,
-  periods,
-  readBy,
-  readFigure,
-  tallyLacks,
-  whats,
-  whatSays,
-  writeBy,
-  writeFigure,
-  type What,
-} from "./body";
+import { newTally, periods, readBy, tallyLacks, writeBy } from "./body";
 import { ConditionLine } from "../automation/ConditionLine";
+import { FigureField } from "../automation/FigureField";
 import { FiguresField } from "../automation/FiguresField";
 import { TabsField } from "../automation/TabsField";
 import { TakeOff } from "../automation/TakeOff";
@@ -111,44 +101,7 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
       </Line>
       <Line word="Show">
         <FiguresField value={figures} word="is the" fresh="count" onChange={setFigures}>
-          {(written, set, i) => {
-            const f = readFigure(text(written), columns);
-            return f ? (
-              <>
-                <Select
-                  aria-label={`What figure ${i + 1} is`}
-                  value={f.what}
-                  options={whats.map((w) => ({ value: w, label: whatSays[w] }))}
-                  onChange={(what: What) =>
-                    set(
-                      writeFigure({
-                        what,
-                        of: f.of || (columns.find((c) => c.type === "number") ?? columns[0])?.name || "",
-                      }),
-                    )
-                  }
-                  popupMatchSelectWidth={false}
-                />
-                {f.what !== "count" && (
-                  <Select
-                    aria-label={`Of what figure ${i + 1} is`}
-                    value={f.of || undefined}
-                    options={names}
-                    onChange={(of: string) => set(writeFigure({ ...f, of }))}
-                    popupMatchSelectWidth={false}
-                  />
-                )}
-              </>
-            ) : (
-              <Input
-                className="clause"
-                aria-label={`Clause of figure ${i + 1}`}
-                value={text(written)}
-                onChange={(e) => set(e.target.value)}
-                style={{ width: 320 }}
-              />
-            );
-          }}
+          {(written, set, i) => <FigureField nth={i + 1} written={text(written)} columns={columns} onChange={set} />}
         </FiguresField>
       </Line>
       <Line word="Draw">

@@ -1,0 +1,212 @@
+// Steps about files: rows imported from one, rows written into one.
+import { Checkbox, Input, Select } from "antd";
+import type { Definition, Tracker } from "../api/client";
+import { ColumnsField } from "../automation/ColumnsField";
+import { TabField } from "../automation/TabField";
+import { fields, text, texts, yes, type Cells } from "./body";
+
+type Props = { tracker: Tracker; of: Cells; put: (more: Cells) => void };
+
+const gone = [
+  { value: "", label: "stay as they are" },
+  { value: "remove", label: "are deleted" },
+];
+
+export function TakeFields({ tracker, of, put }: Props) {
+  const tab = tracker.tabs.find((t) => t.name === text(of.tab));
+  const marked = typeof of.gone === "object";
+  return (
+    <div className="rule-parts">
+      <span className="inline-fields">
+        into
+        <TabField
+          tracker={tracker}
+          label="Into which tab"
+          value={text(of.tab)}
+          onChange={(name) =>
+            put({ tab: name, key: tracker.tabs.find((t) => t.name === name)?.columns[0]?.name ?? "" })
+          }
+        />
+        matched by
+        <Select
+          aria-label="Matched by"
+          value={text(of.key)}
+          options={(tab?.columns ?? []).filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }))}
+          onChange={(key: string) => put({ key })}
+          popupMatchSelectWidth={false}
+        />
+      </span>
+      <span className="inline-fields">
+        from sheet
+        <Input
+          aria-label="Sheet of the workbook"
+          placeholder="the one that fits best"
+          value={text(of.sheet)}
+          onChange={(e) => put({ sheet: e.target.value })}
+          style={{ width: 180 }}
+        />
+      </span>
+      <span className="inline-fields">
+        Rows missing from the file
+        <Select
+          aria-label="Rows missing from the file"
+          value={marked ? "mark" : text(of.gone) === "keep" ? "" : text(of.gone)}
+          options={marked ? [...gone, { value: "mark", label: "are marked, as the text form says" }] : gone}
+          onChange={(v: string) => v !== "mark" && put({ gone: v })}
+          popupMatchSelectWidth={false}
+        />
+      </span>
+    </div>
+  );
+}
+
+type WriteProps = Props & { byRows: boolean; reminders: Definition[] };
+
+export function WriteFields({ tracker, of, put, byRows, reminders }: WriteProps) {
+  const tab = tracker.tabs.find((t) => t.name === text(of.tab));
+  const columns = (tab?.columns ?? []).map((c) => c.name);
+  const chart = fields(of.chart);
+  const source = of.reminder !== undefined ? "reminder" : "tab";
+  return (
+    <div className="rule-parts">
+      <span className="inline-fields">
+        with the rows of
+        <Select
+          aria-label="Rows of"
+          value={source}
+          options={[
+            { value: "tab", label: "tab" },
+            { value: "reminder", label: "reminder" },
+          ]}
+          onChange={(to) =>
+            put(
+              to === "tab"
+                ? { reminder: undefined, tab: tracker.tabs[0]?.name ?? "" }
+                : { tab: undefined, columns: undefined, reminder: reminders[0]?.name ?? "" },
+            )
+          }
+          popupMatchSelectWidth={false}
+        />
+        {source === "tab" ? (
+          <TabField
+            tracker={tracker}
+            value={text(of.tab)}
+            onChange={(name) => put({ tab: name, columns: undefined })}
+          />
+        ) : (
+          <Select
+            aria-label="Reminder"
+            value={text(of.reminder)}
+            options={reminders.map((r) => ({ value: r.name, label: r.name }))}
+            onChange={(reminder: string) => put({ reminder })}
+            popupMatchSelectWidth={false}
+          />
+        )}
+      </span>
+      <span className="inline-fields">
+        to
+        <Input
+          aria-label="Name of the file"
+          value={text(of.file)}
+          placeholder="outbound/rows {today}.xlsx"
+          onChange={(e) => put({ file: e.target.value })}
+          style={{ width: 260 }}
+        />
+      </span>
+      {source === "tab" && (
+        <span className="inline-fields">
+          columns
+          <ColumnsField
+            label="Columns of the file"
+            columns={columns}
+            placeholder="all columns"
+            value={texts(of.columns)}
+            onChange={(names) => put({ columns: names })}
+          />
+        </span>
+      )}
+      <span className="inline-fields">
+        sorted by
+        <Input
+          aria-label="Sorted by"
+          placeholder="Due, Value descending"
+          value={text(of.order)}
+          onChange={(e) => put({ order: e.target.value })}
+          style={{ width: 200 }}
+        />
+      </span>
+      <span className="inline-fields">
+        in sheet
+        <Input
+          aria-label="Sheet"
+          placeholder="a sheet of its own"
+          value={text(of.sheet)}
+          onChange={(e) => put({ sheet: e.target.value })}
+          style={{ width: 150 }}
+        />
+        from cell
+        <Input
+          aria-label="First cell"
+          placeholder="A1"
+          value={text(of.at)}
+          onChange={(e) => put({ at: e.target.value.toUpperCase() })}
+          style={{ width: 70 }}
+        />
+      </span>
+      <span className="inline-fields">
+        kept for
+        <Input
+          aria-label="How long the file is kept"
+          placeholder="ever"
+          value={text(of.keep)}
+          onChange={(e) => put({ keep: e.target.value })}
+          style={{ width: 100 }}
+        />
+      </span>
+      {byRows && source === "tab" && (
+        <Checkbox checked={text(of.rows) === "matched"} onChange={(e) => put({ rows: e.target.checked && "matched" })}>
+          Only the rows that match
+        </Checkbox>
+      )}
+      <Checkbox checked={yes(of.totals)} onChange={(e) => put({ totals: e.target.checked && "yes" })}>
+        A row of totals
+      </Checkbox>
+      <Checkbox checked={yes(of.append)} onChange={(e) => put({ append: e.target.checked && "yes" })}>
+        Add below the rows that the file has
+      </Checkbox>
+      <Checkbox checked={text(of.empty) === "skip"} onChange={(e) => put({ empty: e.target.checked && "skip" })}>
+        No file where there are no rows
+      </Checkbox>
+      {source === "tab" && (
+        <span className="inline-fields">
+          with a chart of
+          <Select
+            aria-label="Chart of"
+            allowClear
+            placeholder="nothing"
+            value={text(chart.values) || undefined}
+            options={(tab?.columns ?? [])
+              .filter((c) => c.type === "number")
+              .map((c) => ({ value: c.name, label: c.name }))}
+            onChange={(values?: string) =>
+              put({ chart: values ? { ...chart, names: text(chart.names) || columns[0], values } : undefined })
+            }
+            popupMatchSelectWidth={false}
+          />
+          {text(chart.values) !== "" && (
+            <>
+              by
+              <Select
+                aria-label="Chart by"
+                value={text(chart.names)}
+                options={columns.map((c) => ({ value: c, label: c }))}
+                onChange={(names: string) => put({ chart: { ...chart, names } })}
+                popupMatchSelectWidth={false}
+              />
+            </>
+          )}
+        </span>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,90 @@
+// The step that counts rows by group into a tab.
+import { Checkbox, Select } from "antd";
+import type { Tracker } from "../api/client";
+import { DefinitionText } from "../automation/DefinitionText";
+import { FigureField } from "../automation/FigureField";
+import { FiguresField } from "../automation/FiguresField";
+import { TabField } from "../automation/TabField";
+import { named } from "../automation/condition";
+import type { What } from "../tallies/body";
+import { fields, text, type Cells, type Step } from "./body";
+
+type Props = {
+  tracker: Tracker;
+  step: Step;
+  of: Cells;
+  byRows: boolean;
+  put: (more: Cells) => void;
+  onChange: (step: Step) => void;
+};
+
+const figures: readonly What[] = ["count", "sum", "average", "smallest", "largest", "count distinct"];
+
+export function TallyFields({ tracker, step, of, byRows, put, onChange }: Props) {
+  if (of.list !== undefined) {
+    return <DefinitionText value={step} onChange={onChange} label="The step as text" />;
+  }
+  const tab = tracker.tabs.find((t) => t.name === text(of.of));
+  const into = tracker.tabs.find((t) => t.name === text(of.into));
+  const columns = tab?.columns ?? [];
+  const by = text(of.by).replace(/^\[(.*)\]$/, "$1");
+  const keys = (into?.columns ?? []).filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }));
+  return (
+    <div className="rule-parts">
+      <span className="inline-fields">
+        the rows of
+        <TabField
+          tracker={tracker}
+          label="Rows of which tab"
+          value={text(of.of)}
+          onChange={(name) =>
+            put({ of: name, by: named(tracker.tabs.find((t) => t.name === name)?.columns[0]?.name ?? "") })
+          }
+        />
+        by
+        <Select
+          aria-label="Group by"
+          value={columns.some((c) => c.name === by) ? by : text(of.by)}
+          options={columns.map((c) => ({ value: c.name, label: c.name }))}
+          onChange={(name: string) => put({ by: named(name) })}
+          popupMatchSelectWidth={false}
+        />
+      </span>
+      <span className="inline-fields">
+        into
+        <TabField
+          tracker={tracker}
+          label="Into which tab"
+          value={text(of.into)}
+          onChange={(name) =>
+            put({ into: name, key: tracker.tabs.find((t) => t.name === name)?.columns[0]?.name ?? "" })
+          }
+        />
+        the group in
+        <Select
+          aria-label="Column of the group"
+          value={text(of.key)}
+          options={keys}
+          onChange={(key: string) => put({ key })}
+          popupMatchSelectWidth={false}
+        />
+      </span>
+      {byRows && (
+        <Checkbox checked={text(of.rows) === "matched"} onChange={(e) => put({ rows: e.target.checked && "matched" })}>
+          Only the rows that match
+        </Checkbox>
+      )}
+      <FiguresField
+        value={Object.entries(fields(of.figures))}
+        names={keys.map((k) => k.value).filter((k) => k !== text(of.key))}
+        word="is the"
+        fresh="count"
+        onChange={(all) => put({ figures: Object.fromEntries(all) })}
+      >
+        {(written, set, i) => (
+          <FigureField nth={i + 1} written={text(written)} columns={columns} among={figures} onChange={set} />
+        )}
+      </FiguresField>
+    </div>
+  );
+}
