@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -14,6 +15,7 @@ import (
 	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
@@ -39,7 +41,10 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 		}
 	}
 	sight := s.workspace.Sight(asker(ctx), t)
-	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
+	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Dates: t.Dates, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
+	if sight.Role >= policy.Keeper {
+		out.Working = workingDays(t.Working)
+	}
 	for i := range t.Tabs {
 		tab := &t.Tabs[i]
 		if !tab.Listed() {
@@ -109,17 +114,21 @@ func (s *server) trackerRoutes() {
 			}
 			return s.change(ctx, in.Write, s.workspace.NewTracker(asker(ctx), in.Body.Name, zone))
 		})
-	route(s, keeper, http.MethodPatch, "/trackers/{tracker}", "rename-tracker", "Give a tracker another name",
+	route(s, keeper, http.MethodPatch, "/trackers/{tracker}", "change-tracker", "Change a tracker's name, time zone, form of dates or working days",
 		func(ctx context.Context, in *struct {
 			InTracker
 			Write
-			Body wire.Rename
+			Body wire.TrackerSettings
 		}) (*body[wire.ChangeSet], error) {
 			t, err := s.find(ctx, in.Tracker)
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.workspace.RenameTracker(asker(ctx), t.ID, in.Body.Name))
+			to, err := trackerSettings(in.Body)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.workspace.ChangeTracker(asker(ctx), t.ID, to))
 		})
 	route(s, keeper, http.MethodDelete, "/trackers/{tracker}", "drop-tracker", "Remove a tracker with all its rows; undo brings it back",
 		func(ctx context.Context, in *struct {
@@ -133,6 +142,48 @@ func (s *server) trackerRoutes() {
 			return s.change(ctx, in.Write, s.workspace.DropTracker(asker(ctx), t.ID))
 		})
 	s.setupRoutes()
+}
+
+// trackerSettings reads what is to be changed of a tracker.
+func trackerSettings(in wire.TrackerSettings) (edit.TrackerSettings, error) {
+	out := edit.TrackerSettings{Name: in.Name, Zone: in.Zone, Dates: in.Dates}
+	if in.Working == nil {
+		return out, nil
+	}
+	out.Working = &recur.WorkingDays{}
+	for i, name := range in.Working.Week {
+		at := slices.Index(weekdays, strings.ToLower(name))
+		if at < 0 {
+			return out, problemOf(http.StatusUnprocessableEntity, "not-a-weekday", "Invalid working days", fmt.Sprintf("working_days.week[%d]: %q is no day of the week: write monday", i, name))
+		}
+		out.Working.Week = append(out.Working.Week, time.Weekday(at))
+	}
+	for i, day := range in.Working.Closed {
+		at, err := time.Parse(time.DateOnly, day)
+		if err != nil {
+			return out, problemOf(http.StatusUnprocessableEntity, "not-a-date", "Invalid working days", fmt.Sprintf("working_days.closed[%d]: %q is no date: write it as 2026-12-25", i, day))
+		}
+		out.Working.Closed = append(out.Working.Closed, at.Unix()/86400)
+	}
+	slices.Sort(out.Working.Closed)
+	out.Working.Closed = slices.Compact(out.Working.Closed)
+	return out, nil
+}
+
+var weekdays = []string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
+
+// workingDays gives a tracker's working days, those that hold unless others are set.
+func workingDays(of recur.WorkingDays) *wire.WorkingDays {
+	out := &wire.WorkingDays{Week: []string{}, Closed: []string{}}
+	for i := 1; i <= 7; i++ {
+		if of.On(time.Weekday(i % 7)) {
+			out.Week = append(out.Week, weekdays[i%7])
+		}
+	}
+	for _, day := range of.Closed {
+		out.Closed = append(out.Closed, time.Unix(day*86400, 0).UTC().Format(time.DateOnly))
+	}
+	return out
 }
 
 func (s *server) change(ctx context.Context, w Write, req engine.Request) (*body[wire.ChangeSet], error) {

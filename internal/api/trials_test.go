@@ -152,3 +152,12 @@ func TestRulesAreOrderedAndTellWhenTheyRan(t *testing.T) {
 	assert.NotEmpty(t, all[at].Last.Run)
 	assert.Equal(t, "daily at 2:00", all[at].Phrase)
 }
+
+// A service without a mail server says so where a test email is asked for.
+func TestATestEmailSaysWhyItIsNotSent(t *testing.T) {
+	r := newRig(t)
+	a := r.call("keeper", "POST", "/outbox/test", nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, a.StatusCode)
+	assert.Contains(t, a.problem(t).Detail, "start it with --smtp")
+	assert.Equal(t, 403, r.call("editor", "POST", "/outbox/test", nil).StatusCode)
+}

@@ -45,6 +45,20 @@ func (a *app) outboxCmd() *cobra.Command {
 			return err
 		}
 		return show(m, []wire.OutboxMail{*m})
+	}}, &cobra.Command{Use: "test", Short: "Send yourself a test email, to see whether emails go out", Args: args(), RunE: func(cmd *cobra.Command, _ []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		sent, err := c.TestMail(cmd.Context())
+		if err != nil {
+			return err
+		}
+		if a.output == "json" {
+			return a.json(sent)
+		}
+		lines(a.out, "Sent a test email to "+sent.To+".")
+		return nil
 	}})
 	return cmd
 }

@@ -67,10 +67,52 @@ func (a *app) trackerCmd() *cobra.Command {
 	drop := &cobra.Command{Use: "delete TRACKER", Aliases: []string{"drop"}, Short: "Delete a tracker with all its rows; undo brings it back", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		return c.DropTracker(cmd.Context(), client.How{Preview: preview}, given[0])
 	})}
-	for _, sub := range []*cobra.Command{newCmd, rename, drop} {
+	change := a.trackerChangeCmd(&preview)
+	for _, sub := range []*cobra.Command{newCmd, rename, change, drop} {
 		previewFlag(sub, &preview)
 	}
-	cmd.AddCommand(newCmd, show, rename, drop)
+	cmd.AddCommand(newCmd, show, rename, change, drop)
+	return cmd
+}
+
+// trackerChangeCmd changes a tracker's own settings.
+func (a *app) trackerChangeCmd(preview *bool) *cobra.Command {
+	var zone, dates string
+	var week, closed []string
+	cmd := &cobra.Command{Use: "change TRACKER", Short: "Change a tracker's time zone, form of dates or working days", Args: args("TRACKER")}
+	cmd.RunE = a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+		var to wire.TrackerSettings
+		if cmd.Flags().Changed("zone") {
+			to.Zone = &zone
+		}
+		if cmd.Flags().Changed("dates") {
+			to.Dates = &dates
+		}
+		days, off := cmd.Flags().Changed("working-days"), cmd.Flags().Changed("closed")
+		if to.Zone == nil && to.Dates == nil && !days && !off {
+			return nil, usage("say what changes: --zone, --dates, --working-days or --closed")
+		}
+		if days || off {
+			t, err := c.Tracker(cmd.Context(), given[0])
+			if err != nil {
+				return nil, err
+			}
+			if to.Working = t.Working; to.Working == nil {
+				to.Working = &wire.WorkingDays{Week: week, Closed: closed}
+			}
+			if days {
+				to.Working.Week = week
+			}
+			if off {
+				to.Working.Closed = closed
+			}
+		}
+		return c.ChangeTracker(cmd.Context(), client.How{Preview: *preview}, given[0], to)
+	})
+	cmd.Flags().StringVar(&zone, "zone", "", "time zone, such as Europe/Lisbon")
+	cmd.Flags().StringVar(&dates, "dates", "", "how the last of March 2026 is shown, such as 31.03.2026")
+	cmd.Flags().StringSliceVar(&week, "working-days", nil, "days of the week that are worked, such as monday,tuesday")
+	cmd.Flags().StringSliceVar(&closed, "closed", nil, "all days that are not worked besides, such as 2026-12-25")
 	return cmd
 }
 

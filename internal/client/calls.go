@@ -31,9 +31,14 @@ func (c *Client) NewTracker(ctx context.Context, h How, name, zone string) (*wir
 	return c.change(ctx, h, call{method: http.MethodPost, path: "/trackers", body: wire.NewTracker{Name: name, Zone: zone}})
 }
 
+// ChangeTracker changes a tracker's own settings.
+func (c *Client) ChangeTracker(ctx context.Context, h How, tracker string, to wire.TrackerSettings) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPatch, path: path("trackers", tracker), body: to})
+}
+
 // RenameTracker gives a tracker another name.
 func (c *Client) RenameTracker(ctx context.Context, h How, tracker, name string) (*wire.ChangeSet, error) {
-	return c.change(ctx, h, call{method: http.MethodPatch, path: path("trackers", tracker), body: wire.Rename{Name: name}})
+	return c.ChangeTracker(ctx, h, tracker, wire.TrackerSettings{Name: &name})
 }
 
 // DropTracker removes a tracker.

@@ -122,6 +122,13 @@ func (c *Client) Resend(ctx context.Context, mail string) (*wire.OutboxMail, err
 	return out, err
 }
 
+// TestMail sends whoever asks a test email.
+func (c *Client) TestMail(ctx context.Context) (*wire.TestMail, error) {
+	out := &wire.TestMail{}
+	_, err := c.do(ctx, call{method: http.MethodPost, path: path("outbox", "test")}, out)
+	return out, err
+}
+
 // Outbox lists the mails that rounds made.
 func (c *Client) Outbox(ctx context.Context) ([]wire.OutboxMail, error) {
 	var out []wire.OutboxMail

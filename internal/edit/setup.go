@@ -3,12 +3,15 @@ package edit
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
 )
 
 // reshape alters a tracker's shape; alter gets a copy.
@@ -130,12 +133,39 @@ func (ed *Editor) NewTracker(by policy.Principal, name, zone string) engine.Requ
 	}}
 }
 
-// RenameTracker gives a tracker another name.
-func (ed *Editor) RenameTracker(by policy.Principal, tracker sheet.TrackerID, name string) engine.Request {
+// TrackerSettings are what a tracker has of its own, besides tabs; nil: as it is.
+type TrackerSettings struct {
+	Name, Zone, Dates *string
+	Working           *recur.WorkingDays
+}
+
+// ChangeTracker changes a tracker's own settings.
+func (ed *Editor) ChangeTracker(by policy.Principal, tracker sheet.TrackerID, to TrackerSettings) engine.Request {
 	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
-		s.Name = name
+		if to.Name != nil {
+			s.Name = *to.Name
+		}
+		if to.Zone != nil {
+			s.Zone = *to.Zone
+		}
+		if to.Dates != nil {
+			if *to.Dates != "" && !slices.Contains(value.DateStyles, *to.Dates) {
+				return fmt.Errorf("%q is no form of dates: write the last of March 2026 as one of %s", *to.Dates, strings.Join(value.DateStyles, ", "))
+			}
+			if s.Dates = *to.Dates; s.Dates == value.DateStyles[0] {
+				s.Dates = ""
+			}
+		}
+		if to.Working != nil {
+			s.Working = *to.Working
+		}
 		return nil
 	})
+}
+
+// RenameTracker gives a tracker another name.
+func (ed *Editor) RenameTracker(by policy.Principal, tracker sheet.TrackerID, name string) engine.Request {
+	return ed.ChangeTracker(by, tracker, TrackerSettings{Name: &name})
 }
 
 // DropTracker removes a tracker with all its rows. Undo brings it back.

@@ -230,7 +230,7 @@ func (post *Post) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, ro
 // where the round has nothing for them, somebody else's. Its links do nothing.
 func (post *Post) TryRound(ctx context.Context, t *sheet.Tracker, name, to string) (*reminder.Letter, error) {
 	if post.Mailer == nil {
-		return nil, errors.New("this service sends no mail: start it with --smtp")
+		return nil, errNoMailer
 	}
 	if v, err := value.Parse(to, value.Type{Kind: value.Person}); err != nil || v.IsBlank() {
 		return nil, fmt.Errorf("%q is not a mail address", to)
@@ -248,9 +248,26 @@ func (post *Post) TryRound(ctx context.Context, t *sheet.Tracker, name, to strin
 			l = own
 		}
 	}
-	now := post.Now()
-	return &l, post.Mailer.Send(ctx, &mail.Mail{ID: ulid.MustNew(ulid.Timestamp(now), ulid.DefaultEntropy()).String(), To: to, Subject: "For a look: " + l.Subject, Text: l.Text, HTML: l.HTML, Date: now})
+	return &l, post.send(ctx, &mail.Mail{To: to, Subject: "Test: " + l.Subject, Text: l.Text, HTML: l.HTML})
 }
+
+// send hands a mail over at once, past the outbox.
+func (post *Post) send(ctx context.Context, m *mail.Mail) error {
+	m.Date = post.Now()
+	m.ID = ulid.MustNew(ulid.Timestamp(m.Date), ulid.DefaultEntropy()).String()
+	return post.Mailer.Send(ctx, m)
+}
+
+// SendTest sends somebody a mail that says nothing but that mail goes.
+func (post *Post) SendTest(ctx context.Context, to string) error {
+	if post.Mailer == nil {
+		return errNoMailer
+	}
+	const says = "This is a test email of Kavlo. If you can read it, emails go out."
+	return post.send(ctx, &mail.Mail{To: to, Subject: "Test email", Text: says + "\n", HTML: "<p>" + says + "</p>"})
+}
+
+var errNoMailer = errors.New("this service sends no mail: start it with --smtp host:port")
 
 // remembered applies what is known of the rows from earlier rounds, and notes
 // for the plan what is held and what is told.

@@ -275,6 +275,12 @@ func (w WorkingDays) week() (worked [7]bool, n int) {
 
 func weekdayOf(day int64) int64 { return ((day+4)%7 + 7) % 7 } // 1970-01-01 was a Thursday
 
+// On reports whether a day of the week is worked.
+func (w WorkingDays) On(day time.Weekday) bool {
+	worked, _ := w.week()
+	return worked[day%7]
+}
+
 // Working reports whether a day (since 1970-01-01) is worked.
 func (w WorkingDays) Working(day int64) bool {
 	worked, _ := w.week()

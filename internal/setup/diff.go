@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"go.yaml.in/yaml/v3"
 
@@ -117,6 +118,22 @@ func differ(out []string, at string, a, b any) []string {
 			out = differ(out, place, v, w)
 		}
 	}
+	if before, after := namesIn(a, y), namesIn(b, x); !slices.Equal(before, after) {
+		out = append(out, at+" / order: "+strings.Join(after, ", "))
+	}
+	return out
+}
+
+// namesIn gives the names of a list of named things, of those that another has, in order.
+func namesIn(v any, other map[string]any) []string {
+	list, _ := v.([]any)
+	var out []string
+	for _, entry := range list {
+		name, _ := entry.(map[string]any)["name"].(string)
+		if _, has := other[name]; has {
+			out = append(out, name)
+		}
+	}
 	return out
 }
 
@@ -151,6 +168,11 @@ func inOneLine(v any) string {
 	switch x := v.(type) {
 	case nil:
 		return "nothing"
+	case time.Time: // a date, as YAML reads it
+		if x.Equal(x.Truncate(24 * time.Hour)) {
+			return x.Format(time.DateOnly)
+		}
+		return x.Format(time.RFC3339)
 	case map[string]any:
 		parts := []string{}
 		for _, k := range slices.Sorted(maps.Keys(x)) {

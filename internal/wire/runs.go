@@ -203,3 +203,8 @@ type Order struct {
 	Kind  string   `json:"kind" doc:"Such as rule"`
 	First []string `json:"first" maxItems:"10000" doc:"Names or ids; the others follow in the order that they have"`
 }
+
+// TestMail is a test email that the mail server took.
+type TestMail struct {
+	To string `json:"to"`
+}

@@ -5,9 +5,12 @@ type Tracker struct {
 	ID      string `json:"id"`
 	Name    string `json:"name"`
 	Zone    string `json:"zone"`
+	Dates   string `json:"dates,omitempty" doc:"How it shows the last of March 2026; absent: 2026-03-31"`
 	Version int64  `json:"version"`
 	Role    string `json:"role" enum:"reader,editor,keeper" doc:"What the asker may do in it"`
 	Tabs    []Tab  `json:"tabs"`
+
+	Working *WorkingDays `json:"working_days,omitempty" doc:"For those who may change them"`
 }
 
 // Tab is a tab without its rows.
@@ -83,9 +86,18 @@ type NewTracker struct {
 	Zone string `json:"zone,omitempty" doc:"IANA time zone; UTC unless set"`
 }
 
-// Rename gives another name.
-type Rename struct {
-	Name string `json:"name" minLength:"1" maxLength:"200"`
+// TrackerSettings are a tracker's own settings; what is absent stays as it is.
+type TrackerSettings struct {
+	Name    *string      `json:"name,omitempty" minLength:"1" maxLength:"200"`
+	Zone    *string      `json:"zone,omitempty" doc:"IANA time zone, such as Europe/Lisbon"`
+	Dates   *string      `json:"dates,omitempty" doc:"How dates are shown: the last of March 2026 as 2026-03-31, 31.03.2026, 31/03/2026, 03/31/2026, 31 March 2026 or 31 Mar 2026"`
+	Working *WorkingDays `json:"working_days,omitempty"`
+}
+
+// WorkingDays are the days on which people work.
+type WorkingDays struct {
+	Week   []string `json:"week" minItems:"1" maxItems:"7" doc:"Days of the week, such as monday"`
+	Closed []string `json:"closed" maxItems:"5000" doc:"Days that are none all the same, as ISO dates"`
 }
 
 // Definition is a rule, list, sync, reminder or round.

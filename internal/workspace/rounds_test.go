@@ -164,7 +164,7 @@ func TestMailIsSentAgainByHandAndAtItsPace(t *testing.T) {
 	require.NoError(t, err)
 	look := b.mail.sent[len(b.mail.sent)-1]
 	assert.Equal(t, "ines@example.org", look.To)
-	assert.Equal(t, "For a look: "+l.Subject, look.Subject)
+	assert.Equal(t, "Test: "+l.Subject, look.Subject)
 	assert.NotContains(t, look.HTML, notify.ActPath, "its links do nothing")
 	_, err = b.TryRound(t.Context(), b.tracker(), "Morning", "nobody")
 	require.ErrorContains(t, err, "is not a mail address")

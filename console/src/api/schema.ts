@@ -376,6 +376,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outbox/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send oneself a test email, to see whether mail goes out
+         * @description Send oneself a test email, to see whether mail goes out. Needs a keeper.
+         */
+        post: operations["test-mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/outbox/{mail}/resend": {
         parameters: {
             query?: never;
@@ -786,10 +806,10 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * Give a tracker another name
-         * @description Give a tracker another name. Needs a keeper.
+         * Change a tracker's name, time zone, form of dates or working days
+         * @description Change a tracker's name, time zone, form of dates or working days. Needs a keeper.
          */
-        patch: operations["rename-tracker"];
+        patch: operations["change-tracker"];
         trace?: never;
     };
     "/api/v1/trackers/{tracker}/conflicts": {
@@ -3224,9 +3244,6 @@ export interface components {
         Received: {
             says: string;
         };
-        Rename: {
-            name: string;
-        };
         Revoked: {
             /** Format: int64 */
             revoked: number;
@@ -3581,6 +3598,9 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        TestMail: {
+            to: string;
+        };
         Today: {
             /** @description ISO date of the workspace's first tracker */
             day: string;
@@ -3635,6 +3655,8 @@ export interface components {
             used?: string;
         };
         Tracker: {
+            /** @description How it shows the last of March 2026; absent: 2026-03-31 */
+            dates?: string;
             id: string;
             name: string;
             /**
@@ -3645,7 +3667,17 @@ export interface components {
             tabs: components["schemas"]["Tab"][];
             /** Format: int64 */
             version: number;
+            /** @description For those who may change them */
+            working_days?: components["schemas"]["WorkingDays"];
             zone: string;
+        };
+        TrackerSettings: {
+            /** @description How dates are shown: the last of March 2026 as 2026-03-31, 31.03.2026, 31/03/2026, 03/31/2026, 31 March 2026 or 31 Mar 2026 */
+            dates?: string;
+            name?: string;
+            working_days?: components["schemas"]["WorkingDays"];
+            /** @description IANA time zone, such as Europe/Lisbon */
+            zone?: string;
         };
         Trial: {
             /** @description As the setup file writes it */
@@ -3748,6 +3780,12 @@ export interface components {
             /** Format: int64 */
             seq: number;
             who: string;
+        };
+        WorkingDays: {
+            /** @description Days that are none all the same, as ISO dates */
+            closed: string[];
+            /** @description Days of the week, such as monday */
+            week: string[];
         };
         WrittenFile: {
             /** Format: date-time */
@@ -5054,6 +5092,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutboxMail"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "test-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestMail"];
                 };
             };
             /** @description Unauthorized */
@@ -6809,7 +6903,7 @@ export interface operations {
             };
         };
     };
-    "rename-tracker": {
+    "change-tracker": {
         parameters: {
             query?: {
                 /** @description yes: answer with what would change, and change nothing */
@@ -6827,7 +6921,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rename"];
+                "application/json": components["schemas"]["TrackerSettings"];
             };
         };
         responses: {
