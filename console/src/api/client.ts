@@ -29,6 +29,7 @@ export type EntryForm = components["schemas"]["EntryForm"];
 export type FormName = components["schemas"]["FormName"];
 export type ListSample = components["schemas"]["ListSample"];
 export type Tried = components["schemas"]["Tried"];
+export type Token = components["schemas"]["Token"];
 export type Scheduled = components["schemas"]["Scheduled"];
 export type Untidy = components["schemas"]["Untidy"];
 export type LiveEvent = {

@@ -7,9 +7,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, fileBody, problemOf, type FormName } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { usePeople } from "../parts/queries";
+import { usePeople, useWhen } from "../parts/queries";
 import { plural } from "../parts/text";
-import { when } from "../parts/time";
 import "../automation/automation.css";
 import { EntryForm } from "./EntryForm";
 
@@ -62,6 +61,7 @@ function FormCard({ tracker, form }: { tracker: string; form: FormName }) {
 }
 
 function Links({ tracker, form }: { tracker: string; form: string }) {
+  const when = useWhen();
   const params = { path: { tracker, definition: form } };
   const queries = useQueryClient();
   const { notification } = App.useApp();
@@ -111,8 +111,8 @@ function Links({ tracker, form }: { tracker: string; form: string }) {
         )}
         {newest && (
           <span className="quiet">
-            the last of {when(newest.made)}
-            {newest.expires && `, until ${when(newest.expires)}`}
+            the last of {when(newest.made, tracker)}
+            {newest.expires && `, until ${when(newest.expires, tracker)}`}
           </span>
         )}
       </div>

@@ -6,6 +6,7 @@ import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react
 import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
 import { api, type Tab, type Tracker } from "../api/client";
 import { live } from "../api/live";
+import { DateForm } from "../parts/dateForm";
 import { mayImport } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useFresh, useSession, useTrackers } from "../parts/queries";
@@ -92,7 +93,9 @@ export function Frame() {
       </nav>
       <main id="page">
         <Away />
-        <Outlet />
+        <DateForm value={tracker?.dates ?? ""}>
+          <Outlet />
+        </DateForm>
       </main>
       {palette && (
         <Suspense fallback={null}>

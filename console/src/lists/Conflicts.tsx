@@ -6,13 +6,14 @@ import { useState } from "react";
 import { api, ask, problemOf, type Conflict } from "../api/client";
 import { useMay } from "../parts/may";
 import { orBlank, plural } from "../parts/text";
-import { when } from "../parts/time";
+import { useWhen } from "../parts/queries";
 
 type Side = "list" | "tab";
 
 const idOf = (c: Conflict) => `${c.sync}/${c.key}`;
 
 export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[] }) {
+  const when = useWhen();
   const may = useMay(tracker);
   const queries = useQueryClient();
   const { notification } = App.useApp();
@@ -64,7 +65,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
             )}
             <strong>{c.label || c.key}</strong>
             <span className="quiet">
-              {c.key}, {c.sync}, since {when(c.since ?? "")}
+              {c.key}, {c.sync}, since {when(c.since ?? "", tracker)}
             </span>
           </div>
           <table className="conflict-fields">

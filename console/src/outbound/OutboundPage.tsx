@@ -7,11 +7,12 @@ import { api, ask } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, plural } from "../parts/text";
 import { useMay } from "../parts/may";
-import { when } from "../parts/time";
 import { UploadWorkbook } from "./UploadWorkbook";
 import { fileAt, Versions } from "./Versions";
+import { useWhen } from "../parts/queries";
 
 export default function OutboundPage() {
+  const when = useWhen();
   const { tracker = "" } = useParams();
   const may = useMay(tracker);
   const [marked, setMarked] = useState<string[]>([]);
@@ -72,7 +73,7 @@ export default function OutboundPage() {
                   <a href={fileAt(tracker, f.path)}>{f.path}</a>
                 ),
             },
-            { title: "Written", render: (_, f) => when(f.at) },
+            { title: "Written", render: (_, f) => when(f.at, tracker) },
             { title: "By", dataIndex: "rule" },
             { title: "Rows", dataIndex: "rows", align: "right" },
             { title: "Kept", render: (_, f) => (f.keep ? plural(f.keep, "day") : "forever") },

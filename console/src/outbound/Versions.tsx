@@ -2,9 +2,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
-import { when } from "../parts/time";
+import { useWhen } from "../parts/queries";
 
 export function Versions({ tracker, path }: { tracker: string; path: string }) {
+  const when = useWhen();
   const found = useQuery({
     queryKey: ["outbound", tracker, "versions", path],
     queryFn: () =>
@@ -18,7 +19,7 @@ export function Versions({ tracker, path }: { tracker: string; path: string }) {
       {found.data.map((v) => (
         <li key={v.version}>
           <a href={`${fileAt(tracker, path)}&version=${v.version}`}>Version {v.version}</a>{" "}
-          <span className="quiet">until {when(v.at)}</span>
+          <span className="quiet">until {when(v.at, tracker)}</span>
         </li>
       ))}
     </ul>

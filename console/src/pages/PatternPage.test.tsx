@@ -2,7 +2,7 @@ import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import type { Column } from "../api/client";
 import { openPage, service, tracker } from "../testing/page";
-import { newPattern, patternLacks, readFacts, writeFacts } from "./pattern";
+import { newPattern, patternLacks, readConcerns, readFacts, writeConcerns, writeFacts } from "./pattern";
 import PatternPage from "./PatternPage";
 
 afterEach(() => {
@@ -21,6 +21,9 @@ it("reads facts as they are written, and writes them so", () => {
   const list = ["Name", { Opens: "filled once" }];
   expect(writeFacts(readFacts(list))).toEqual(list);
   expect(newPattern(loans)).toMatchObject({ for: "Venues", title: "{Name}", facts: ["Name", "Opens"] });
+  expect(readConcerns("[Loan no] is this.Name")).toEqual({ column: "Loan no", own: "Name" });
+  expect(readConcerns("Venue is this.Name and Due before today")).toBeUndefined();
+  expect(writeConcerns({ column: "Loan no", own: "Name" })).toBe("[Loan no] is this.Name");
   expect(patternLacks({})).toEqual(["a name", "the tabs whose rows have pages", "a title"]);
 });
 
@@ -38,6 +41,11 @@ it("makes a kind of page: facts, own fields, figures, a log", async () => {
   fireEvent.change(screen.getByLabelText("Fields of the page's own: name 1"), { target: { value: "Goal" } });
   fireEvent.click(screen.getByText("Add figure"));
   fireEvent.change(screen.getByLabelText("Clause of figure 1"), { target: { value: "length(Name)" } });
+  fireEvent.click(screen.getByText("Add table"));
+  fireEvent.change(screen.getByLabelText("Name of table 1"), { target: { value: "Here" } });
+  fireEvent.change(screen.getByLabelText("Most rows of table 1"), { target: { value: "5" } });
+  fireEvent.mouseDown(screen.getByLabelText("Column of table 1 that matches"));
+  fireEvent.click(screen.getAllByTitle("Opens").at(-1) ?? document.body);
   fireEvent.click(screen.getByLabelText("Delete What"));
   fireEvent.click(screen.getByText("Save"));
   await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/pages"));
@@ -48,6 +56,7 @@ it("makes a kind of page: facts, own fields, figures, a log", async () => {
     facts: ["Name", { Opens: "filled once" }],
     own: { Goal: { type: "text" } },
     figures: { "Figure 1": "length(Name)" },
+    tables: { Here: { tab: "Venues", where: "Opens is this.Name", columns: ["Name", "Opens"], limit: 5 } },
     log: { columns: { When: { type: "date", default: "today" } } },
   });
 });

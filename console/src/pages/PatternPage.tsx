@@ -1,19 +1,19 @@
 // One kind of page, edited: which rows have one, and what stands on it.
 import { Line } from "../automation/Line";
-import { Button, Checkbox, Input, Select } from "antd";
+import { Checkbox, Input, Select } from "antd";
 import { useParams } from "react-router";
 import type { Parts } from "../automation/DefinitionEditor";
 import { EditPage, type Context } from "../automation/EditPage";
 import { kinds } from "../automation/kinds";
 import { NameLine } from "../automation/NameLine";
 import { columnsOf, fields, text, texts, without, type Cells } from "../rules/body";
-import { newPattern, patternLacks, readFacts, typeOf, withType, writeFacts } from "./pattern";
+import { newPattern, patternLacks, readFacts, writeFacts } from "./pattern";
+import { TablesField } from "./TablesField";
+import { TypedFields } from "./TypedFields";
+import { ColumnsField } from "../automation/ColumnsField";
 import { ConditionLine } from "../automation/ConditionLine";
 import { FiguresField } from "../automation/FiguresField";
 import { TabsField } from "../automation/TabsField";
-import { TakeOff } from "../automation/TakeOff";
-
-const types = ["text", "number", "date", "date-time", "checkbox", "choice", "person", "link", "file"];
 
 export default function PatternPage() {
   const { pattern = "new" } = useParams();
@@ -31,7 +31,6 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
   const facts = readFacts(body.facts);
   const log = fields(body.log);
   const figures = Object.entries(fields(body.figures));
-  const tables = Object.keys(fields(body.tables));
   const setFigures = (all: [string, unknown][]) =>
     put({ figures: all.length > 0 ? Object.fromEntries(all) : undefined });
   return (
@@ -71,19 +70,16 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
       <Line word="Facts">
         <div className="cells-field" role="group" aria-label="Facts">
-          <Select
-            mode="multiple"
-            aria-label="Columns of the row"
+          <ColumnsField
+            label="Columns of the row"
+            columns={columns.map((c) => c.name)}
             value={facts.map((f) => f.column)}
-            options={columns.map((c) => ({ value: c.name, label: c.name }))}
-            onChange={(names: string[]) =>
+            onChange={(names) =>
               setBody({
                 ...body,
                 facts: writeFacts(names.map((n) => facts.find((f) => f.column === n) ?? { column: n, once: false })),
               })
             }
-            style={{ minWidth: 260 }}
-            popupMatchSelectWidth={false}
           />
           {facts.map((f, i) => (
             <Checkbox
@@ -102,7 +98,7 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
         </div>
       </Line>
       <Line word="Own">
-        <ColumnsField
+        <TypedFields
           label="Fields of the page's own"
           add="Add field"
           value={fields(body.own)}
@@ -122,13 +118,16 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
           )}
         </FiguresField>
       </Line>
-      {tables.length > 0 && (
-        <Line word="Tables">
-          <span className="quiet">{tables.join(", ")}: see the text form</span>
-        </Line>
-      )}
+      <Line word="Tables">
+        <TablesField
+          tracker={tracker}
+          own={columns}
+          value={fields(body.tables)}
+          onChange={(to) => put({ tables: Object.keys(to).length > 0 ? to : undefined })}
+        />
+      </Line>
       <Line word="Log">
-        <ColumnsField
+        <TypedFields
           label="Columns of the log"
           add="Add column to the log"
           value={fields(log.columns)}
@@ -136,56 +135,5 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
         />
       </Line>
     </>
-  );
-}
-
-function ColumnsField({
-  label,
-  add,
-  value,
-  onChange,
-}: {
-  label: string;
-  add: string;
-  value: Cells;
-  onChange: (to: Cells) => void;
-}) {
-  const all = Object.entries(value);
-  return (
-    <div className="cells-field" role="group" aria-label={label}>
-      {all.map(([name, how], i) => (
-        <div className="inline-fields" key={i}>
-          <Input
-            aria-label={`${label}: name ${i + 1}`}
-            value={name}
-            onChange={(e) =>
-              onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [e.target.value, h] : [n, h]))))
-            }
-            style={{ width: 180 }}
-          />
-          is a
-          <Select
-            aria-label={`${label}: type ${i + 1}`}
-            value={typeOf(how)}
-            options={types.map((t) => ({ value: t, label: t }))}
-            onChange={(type: string) =>
-              onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [n, withType(h, type)] : [n, h]))))
-            }
-            popupMatchSelectWidth={false}
-          />
-          <TakeOff
-            label={`Delete ${name}`}
-            onClick={() => onChange(Object.fromEntries(all.filter((_, k) => k !== i)))}
-          />
-        </div>
-      ))}
-      <Button
-        type="link"
-        size="small"
-        onClick={() => onChange({ ...value, [`Field ${all.length + 1}`]: { type: "text" } })}
-      >
-        {add}
-      </Button>
-    </div>
   );
 }

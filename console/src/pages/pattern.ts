@@ -20,6 +20,19 @@ export const typeOf = (how: unknown): string => text(fields(how).type) || "text"
 
 export const withType = (how: unknown, type: string): Cells => ({ ...fields(how), type });
 
+/** Which rows of another tab a table shows: those whose column says what one of the row says. */
+export type Concerns = { column: string; own: string };
+
+const plainName = (text: string) => text.trim().replace(/^\[(.*)\]$/, "$1");
+
+/** readConcerns takes "Venue is this.Name" apart; undefined where a clause is more than that. */
+export function readConcerns(where: string): Concerns | undefined {
+  const m = /^(\[[^\]]*\]|\w+) is this\.(\[[^\]]*\]|\w+)$/.exec(where.trim());
+  return m?.[1] && m[2] ? { column: plainName(m[1]), own: plainName(m[2]) } : undefined;
+}
+
+export const writeConcerns = (c: Concerns): string => `${named(c.column)} is this.${named(c.own)}`;
+
 export function patternLacks(body: Body): string[] {
   const out: string[] = [];
   if (text(body.name).trim() === "") out.push("a name");

@@ -2,10 +2,20 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api, ask } from "../api/client";
+import { when, whenThere } from "./time";
 import { listen, since } from "../api/live";
 
 export function useTrackers() {
   return useQuery({ queryKey: ["trackers"], queryFn: () => ask(api.GET("/api/v1/trackers")) });
+}
+
+/** useWhen gives what writes times in the zone of a tracker, named where the browser's differs. */
+export function useWhen() {
+  const trackers = useTrackers();
+  return (iso: string, tracker?: string) => {
+    const zone = trackers.data?.find((t) => t.id === tracker || t.name === tracker)?.zone;
+    return zone === undefined ? when(iso) : whenThere(iso, zone);
+  };
 }
 
 export function usePeople() {

@@ -6,6 +6,7 @@ import { api, ask, problemOf, type Person } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useSession } from "../parts/queries";
+import { AccessDialog } from "./AccessDialog";
 import "../automation/automation.css";
 
 const roles: { value: Person["access"]; label: string }[] = [
@@ -22,6 +23,7 @@ export default function PeoplePage() {
   const { notification, modal } = App.useApp();
   const failed = (err: unknown) =>
     notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 });
+  const [shown, setShown] = useState<Person>();
   const again = () => void queries.invalidateQueries({ queryKey: ["people"] });
   const put = useMutation({
     mutationFn: (body: { name?: string; address: string; access: Person["access"] }) =>
@@ -93,6 +95,9 @@ export default function PeoplePage() {
                   <Button size="small" aria-label={`Sign-in link for ${p.name}`} onClick={() => link.mutate(p)}>
                     Sign-in link
                   </Button>
+                  <Button size="small" aria-label={`Access of ${p.name}`} onClick={() => setShown(p)}>
+                    Tokens and calendar
+                  </Button>
                   {p.id !== session.data?.person.id && (
                     <Popconfirm
                       title={`Remove ${p.name}? They are signed out at once; what they did stays in the history.`}
@@ -109,6 +114,7 @@ export default function PeoplePage() {
           },
         ]}
       />
+      {shown && <AccessDialog person={shown} onClose={() => setShown(undefined)} />}
     </div>
   );
 }

@@ -56,3 +56,26 @@ it("shows people to those who may not change them, and tells what is refused", a
   fireEvent.click(screen.getByText("Add person"));
   expect(await screen.findByText("no @ in it")).toBeTruthy();
 });
+
+it("makes tokens and calendar addresses, lists what lets a person in, and revokes it", async () => {
+  const of = "/api/v1/people/orla%40example.org";
+  const asked = open("keeper", {
+    [`GET ${of}/access`]: {
+      body: [{ id: "k1", kind: "token", name: "Report", made: "2026-03-01T08:00:00Z" }],
+    },
+    [`POST ${of}/token`]: { body: { secret: "kv-secret" } },
+    [`POST ${of}/feed`]: { body: { link: "http://kavlo.example.org/feeds/f" } },
+    [`DELETE ${of}/access/k1`]: { body: {} },
+  });
+  fireEvent.click(await screen.findByLabelText("Access of Orla Teal"));
+  expect(await screen.findByText("Report")).toBeTruthy();
+  fireEvent.click(screen.getByText("New calendar address"));
+  expect(await screen.findByText("http://kavlo.example.org/feeds/f")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("What the token is for"), { target: { value: "Nightly" } });
+  fireEvent.click(screen.getByText("New token"));
+  expect(await screen.findByText("kv-secret")).toBeTruthy();
+  expect(asked.find((a) => a.key === `POST ${of}/token`)?.query).toBe("?name=Nightly&days=90");
+  fireEvent.click(screen.getByLabelText("Revoke access token Report"));
+  fireEvent.click((await screen.findAllByText("Revoke")).at(-1)?.closest("button") ?? document.body);
+  await waitFor(() => expect(asked.some((a) => a.key.startsWith("DELETE"))).toBe(true));
+});

@@ -7,13 +7,13 @@ import { api, ask, problemOf, type JournalEntry } from "../api/client";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { usePeople } from "../parts/queries";
-import { when } from "../parts/time";
+import { usePeople, useWhen } from "../parts/queries";
 import { countWords } from "./Outcome";
 
 const step = 50;
 
 export function JournalList({ tracker }: { tracker: string }) {
+  const when = useWhen();
   const may = useMay(tracker);
   const people = usePeople();
   const queries = useQueryClient();
@@ -68,7 +68,7 @@ export function JournalList({ tracker }: { tracker: string }) {
         expandable={{ expandedRowRender: (e) => <OneSet seq={e.seq} /> }}
         columns={[
           { title: "No", dataIndex: "seq", width: 70 },
-          { title: "When", render: (_, e) => when(e.at), width: 150 },
+          { title: "When", render: (_, e) => when(e.at, tracker), width: 150 },
           { title: "By", dataIndex: "who", width: 170 },
           { title: "What", dataIndex: "says" },
           { title: "Changes", render: (_, e) => countWords(e.counts) },

@@ -9,11 +9,12 @@ import "../lists/lists.css";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useWhen } from "../parts/queries";
 import { plural, show } from "../parts/text";
-import { when } from "../parts/time";
 import { Outcome } from "./Outcome";
 
 export default function RunPage() {
+  const when = useWhen();
   const { tracker = "", run = "" } = useParams();
   const navigate = useNavigate();
   const may = useMay(tracker);
@@ -35,7 +36,7 @@ export default function RunPage() {
         <h1>{r.name || r.kind}</h1>
         <Outcome run={r} />
         <span className="quiet">
-          {r.kind}, {when(r.at)}, set off by {r.cause}
+          {r.kind}, {when(r.at, r.tracker)}, set off by {r.cause}
         </span>
         <span style={{ flex: 1 }} />
         <Button onClick={() => void navigate(`/t/${tracker}/runs`)}>All runs</Button>

@@ -5,9 +5,9 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Run } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
-import { when } from "../parts/time";
 import { JournalList } from "./JournalList";
 import { countWords, Outcome } from "./Outcome";
+import { useWhen } from "../parts/queries";
 
 const step = 50;
 
@@ -39,6 +39,7 @@ export default function RunsPage() {
 }
 
 function Runs({ tracker }: { tracker: string }) {
+  const when = useWhen();
   const navigate = useNavigate();
   const [most, setMost] = useState(step);
   const runs = useQuery({
@@ -59,7 +60,7 @@ function Runs({ tracker }: { tracker: string }) {
         locale={{ emptyText: "No runs yet. Rules run when a row is edited, at a time, or by hand." }}
         onRow={(r) => ({ onDoubleClick: () => void navigate(r.id) })}
         columns={[
-          { title: "When", render: (_, r) => when(r.at), width: 150 },
+          { title: "When", render: (_, r) => when(r.at, tracker), width: 150 },
           { title: "Run", render: (_, r) => <Link to={r.id}>{r.name || r.kind}</Link> },
           { title: "Kind", dataIndex: "kind", width: 80 },
           { title: "Outcome", render: (_, r) => <Outcome run={r} />, width: 150 },

@@ -1,14 +1,15 @@
 // A tracker's own settings: its name, and its tabs in their order.
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Input, Popconfirm, Select } from "antd";
+import { Button, Input, Popconfirm, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, ask, problemOf, type ChangeSet, type Tab, type Tracker } from "../api/client";
+import { api, ask, type Tab, type Tracker } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
 import { NewTrackerButton } from "../start/Greeting";
+import { TrackerSettings } from "./TrackerSettings";
+import { useChange } from "./useChange";
 import "../automation/automation.css";
 
 export default function SettingsPage() {
@@ -28,6 +29,9 @@ export default function SettingsPage() {
       </header>
       {!may.keep && <p className="quiet">An admin can change these.</p>}
       {may.keep && <Named tracker={tracker} />}
+      {may.keep && (
+        <TrackerSettings key={JSON.stringify([tracker.zone, tracker.dates, tracker.working_days])} tracker={tracker} />
+      )}
       <section className="section" aria-label="Tabs">
         <h2>Tabs</h2>
         {tracker.tabs.map((tab, i) => (
@@ -43,43 +47,6 @@ export default function SettingsPage() {
       </section>
     </div>
   );
-}
-
-// useChange makes a change, tells of it with a way to undo it, and of what refuses it.
-function useChange() {
-  const queries = useQueryClient();
-  const { notification } = App.useApp();
-  return useMutation({
-    mutationFn: ({ work }: { work: () => Promise<ChangeSet>; says: string }) => work(),
-    onSuccess: (set, { says }) => {
-      void queries.invalidateQueries();
-      const seq = set.seq;
-      const key = `set ${seq ?? 0}`;
-      notification.success({
-        key,
-        title: says,
-        actions: seq ? (
-          <Button
-            size="small"
-            onClick={() => {
-              notification.destroy(key);
-              void ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } })).then(() =>
-                queries.invalidateQueries(),
-              );
-            }}
-          >
-            Undo
-          </Button>
-        ) : undefined,
-      });
-    },
-    onError: (err) =>
-      notification.error({
-        title: problemOf(err).title,
-        description: [problemOf(err).detail, ...(problemOf(err).conflicts ?? [])].join(" "),
-        duration: 0,
-      }),
-  });
 }
 
 function Named({ tracker }: { tracker: Tracker }) {
@@ -119,7 +86,6 @@ function Named({ tracker }: { tracker: Tracker }) {
           <Button danger>Delete tracker</Button>
         </Popconfirm>
       </span>
-      <p className="quiet">Dates and schedules follow the time zone {tracker.zone}.</p>
       {change.isError && <ProblemNote error={change.error} />}
     </section>
   );

@@ -1,4 +1,4 @@
-import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import type { Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
@@ -64,4 +64,29 @@ it("offers nothing to those who may not", async () => {
   open("editor");
   expect(await screen.findByText("An admin can change these.")).toBeTruthy();
   expect(screen.queryByText("Add tab")).toBeNull();
+});
+
+it("changes the time zone, the form of dates and the working days", async () => {
+  const own = tracker("keeper", { working_days: { week: ["monday", "tuesday"], closed: ["2026-12-25"] } });
+  const asked = service({ "GET /api/v1/trackers": { body: [own] }, [`PATCH ${base}`]: done });
+  openPage(<SettingsPage />, "/t/:tracker/settings", "/t/t1/settings", own);
+  const section = await screen.findByLabelText("Dates and working days");
+  const save = within(section).getByText("Save").closest("button") ?? document.createElement("button");
+  expect(save.disabled).toBe(true);
+  fireEvent.mouseDown(screen.getByLabelText("Dates are shown as"));
+  fireEvent.click(screen.getByTitle("31.03.2026"));
+  fireEvent.click(screen.getByText("Tue"));
+  fireEvent.click(screen.getByText("Fri"));
+  fireEvent.change(screen.getByLabelText("Closed days", { selector: "input" }), { target: { value: "2026-12-24" } });
+  fireEvent.click(screen.getByText("Add day"));
+  fireEvent.click(screen.getByLabelText("Remove 2026-12-25"));
+  fireEvent.click(save);
+  await waitFor(() =>
+    expect(bodies(asked, `PATCH ${base}`)).toEqual([
+      { zone: "UTC", dates: "31.03.2026", working_days: { week: ["monday", "friday"], closed: ["2026-12-24"] } },
+    ]),
+  );
+  fireEvent.click(screen.getByText("Mon"));
+  fireEvent.click(screen.getByText("Fri"));
+  expect(screen.getByText("Choose at least one working day.")).toBeTruthy();
 });

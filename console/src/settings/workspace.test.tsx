@@ -52,3 +52,18 @@ it("is for admins", () => {
   expect(screen.getByText("An admin can change these.")).toBeTruthy();
   expect(screen.queryByText("Secrets")).toBeNull();
 });
+
+it("sends a test email, or says why it does not go", async () => {
+  open("keeper", { "POST /api/v1/outbox/test": { body: { to: "ines@example.org" } } });
+  fireEvent.click(await screen.findByText("Send me a test email"));
+  expect(await screen.findByText("Sent a test email to ines@example.org.")).toBeTruthy();
+  cleanup();
+  open("keeper", {
+    "POST /api/v1/outbox/test": {
+      status: 422,
+      body: { title: "Request refused", detail: "no mail server", status: 422 },
+    },
+  });
+  fireEvent.click(await screen.findByText("Send me a test email"));
+  expect(await screen.findByText(/no mail server/)).toBeTruthy();
+});

@@ -3,10 +3,11 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import type { Letter, Today } from "../api/client";
 import { Sheet } from "../mail/Sheet";
+import { useWhen } from "../parts/queries";
 import { plural } from "../parts/text";
-import { when } from "../parts/time";
 
 export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
+  const when = useWhen();
   const [open, setOpen] = useState<Letter>();
   return (
     <section className="section">
@@ -15,7 +16,7 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
       {rounds.map((r) => (
         <div key={r.tracker_id + r.round}>
           <p className="round-head">
-            {r.round}, {when(r.next)}. Would send now{" "}
+            {r.round}, {when(r.next, r.tracker_id)}. Would send now{" "}
             {r.letters.length === 0 ? "to nobody" : plural(r.letters.length + r.more, "mail")}:
           </p>
           <ul className="plain">

@@ -4,10 +4,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ask, type Run, type Today } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
-import { useTrackers } from "../parts/queries";
+import { useTrackers, useWhen } from "../parts/queries";
 import { TodayTallies } from "../tallies/TalliesPage";
 import { plural } from "../parts/text";
-import { when } from "../parts/time";
 import { Overdue } from "./Overdue";
 import { NextRounds } from "./NextRounds";
 import { Greeting } from "../start/Greeting";
@@ -101,6 +100,7 @@ function Whose({ people }: { people: Today["people"] }) {
 }
 
 function Clock({ next }: { next: Today["next"] }) {
+  const when = useWhen();
   return (
     <section className="section">
       <h2>Scheduled</h2>
@@ -108,12 +108,12 @@ function Clock({ next }: { next: Today["next"] }) {
       <ul className="plain">
         {next.map((c) => (
           <li key={c.tracker_id + c.kind + c.name} className="clocked">
-            <span className="clocked-at">{when(c.next)}</span>
+            <span className="clocked-at">{when(c.next, c.tracker_id)}</span>
             <span>
               {c.name}{" "}
               <span className="quiet">
                 ({c.kind}
-                {c.last && `, last ${when(c.last)}`})
+                {c.last && `, last ${when(c.last, c.tracker_id)}`})
               </span>
             </span>
           </li>
@@ -144,6 +144,7 @@ function Held({ held }: { held: Today["held"] }) {
 
 // What somebody should know of the service itself, and mend.
 function Notices({ notices }: { notices: Today["notices"] }) {
+  const when = useWhen();
   if (notices.length === 0) return null;
   return (
     <section className="section" aria-label="Needs attention">
@@ -160,6 +161,7 @@ function Notices({ notices }: { notices: Today["notices"] }) {
 }
 
 function Failed({ runs }: { runs: Run[] }) {
+  const when = useWhen();
   return (
     <section className="section">
       <h2>Failed</h2>
@@ -170,7 +172,7 @@ function Failed({ runs }: { runs: Run[] }) {
             <Link to={`/t/${encodeURIComponent(r.tracker)}/runs/${r.id}`}>
               {r.kind} {r.name}
             </Link>{" "}
-            <span className="quiet">{when(r.at)}</span>
+            <span className="quiet">{when(r.at, r.tracker)}</span>
             <div>{r.problem}</div>
           </li>
         ))}
@@ -180,6 +182,7 @@ function Failed({ runs }: { runs: Run[] }) {
 }
 
 function Waiting({ mails }: { mails: Today["waiting"] }) {
+  const when = useWhen();
   if (mails.length === 0) return null;
   return (
     <section className="section">

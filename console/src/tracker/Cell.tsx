@@ -1,7 +1,8 @@
 // One cell at rest: plain spans, so that thousands can be drawn.
-import { memo } from "react";
+import { memo, useContext } from "react";
 import type { Column, Row } from "../api/client";
 import { Chip } from "../parts/Chip";
+import { DateForm } from "../parts/dateForm";
 import { address } from "../parts/text";
 import { shown } from "./format";
 
@@ -16,6 +17,7 @@ export const CellText = memo(function CellText({
   names: Map<string, string>;
   pending?: string;
 }) {
+  const dates = useContext(DateForm);
   if (pending !== undefined) return <span className="cell-pending">{pending}</span>;
   const v = row.cells[column.name];
   if (row.odd?.includes(column.name)) {
@@ -54,5 +56,5 @@ export const CellText = memo(function CellText({
       );
     }
   }
-  return shown(v, column, names);
+  return shown(v, column, names, dates);
 });

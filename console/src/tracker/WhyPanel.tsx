@@ -7,11 +7,11 @@ import { Link } from "react-router";
 import { api, ask, type Column, type Row, type Tracker, type Why } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, show } from "../parts/text";
-import { when } from "../parts/time";
 import { LookOf, NoteOn } from "./Beside";
 import type { Chosen } from "./Grid";
 import type { RowStore } from "./rowStore";
 import type { Edits } from "./useEdits";
+import { useWhen } from "../parts/queries";
 
 type Props = {
   store: RowStore;
@@ -117,6 +117,7 @@ function Chain({ tracker, row, column, title }: { tracker: Tracker; row: Row; co
 }
 
 function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
+  const when = useWhen();
   const last = why.chain.at(-1);
   if (!last) return <p className="quiet">Nothing has changed it yet.</p>;
   return (
@@ -127,7 +128,7 @@ function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
         ))}
       </ol>
       <p className="quiet">
-        {when(last.at)} by {last.who}
+        {when(last.at, tracker.id)} by {last.who}
         {last.run && (
           <>
             , <Link to={`/t/${tracker.id}/runs/${last.run}`}>the run</Link>
@@ -139,6 +140,7 @@ function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
 }
 
 function History({ tracker, row }: { tracker: Tracker; row: Row }) {
+  const when = useWhen();
   const history = useQuery({
     queryKey: ["history", row.id, row.version],
     queryFn: () =>
@@ -154,7 +156,7 @@ function History({ tracker, row }: { tracker: Tracker; row: Row }) {
         {history.data?.map((h) => (
           <li key={h.seq}>
             <span className="quiet">
-              {when(h.at)}, {h.who}
+              {when(h.at, tracker.id)}, {h.who}
               {h.undoes ? ", taking back" : ""}
             </span>
             <div>{h.says}</div>

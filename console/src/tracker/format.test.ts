@@ -27,6 +27,15 @@ describe("shown", () => {
   });
 });
 
+it("writes dates as the tracker does", () => {
+  const written = ["31.03.2026", "31/03/2026", "03/31/2026", "31 March 2026", "31 Mar 2026", ""].map((form) =>
+    shown("2026-03-31", column("date"), names, form),
+  );
+  expect(written).toEqual(["31.03.2026", "31/03/2026", "03/31/2026", "31 March 2026", "31 Mar 2026", "2026-03-31"]);
+  expect(shown("2026-03-31T08:30", column("date-time"), names, "31.03.2026")).toBe("31.03.2026 08:30");
+  expect(shown("soon", column("date"), names, "31.03.2026")).toBe("soon");
+});
+
 it("types several choices parted by semicolons", () => {
   expect(typed(["a", "b"])).toBe("a; b");
   expect(typed(null)).toBe("");

@@ -7,7 +7,7 @@ export function isNumeric(c: Column): boolean {
 }
 
 // shown gives a value as the grid shows it.
-export function shown(v: unknown, c: Column, names: Map<string, string>): string {
+export function shown(v: unknown, c: Column, names: Map<string, string>, dates = ""): string {
   if (v === null || v === undefined) return "";
   if (c.type === "number") return lookNumber(String(v), c.format);
   if (c.type === "person")
@@ -15,8 +15,34 @@ export function shown(v: unknown, c: Column, names: Map<string, string>): string
       .flat()
       .map((p) => names.get(String(p)) ?? String(p))
       .join(", ");
-  if (c.type === "date-time") return String(v).replace("T", " ");
+  if (c.type === "date") return dated(String(v), dates);
+  if (c.type === "date-time") {
+    const [day = "", clock = ""] = String(v).split("T");
+    return `${dated(day, dates)} ${clock}`;
+  }
   return show(v);
+}
+
+const months = "January February March April May June July August September October November December".split(" ");
+
+// dated writes an ISO date as a tracker writes the last of March 2026.
+function dated(iso: string, form: string): string {
+  const [, year = "", month = "", day = ""] = /^(\d{4})-(\d\d)-(\d\d)$/.exec(iso) ?? [];
+  if (year === "") return iso;
+  const name = months[Number(month) - 1] ?? month;
+  switch (form) {
+    case "31.03.2026":
+      return `${day}.${month}.${year}`;
+    case "31/03/2026":
+      return `${day}/${month}/${year}`;
+    case "03/31/2026":
+      return `${month}/${day}/${year}`;
+    case "31 March 2026":
+      return `${Number(day)} ${name} ${year}`;
+    case "31 Mar 2026":
+      return `${Number(day)} ${name.slice(0, 3)} ${year}`;
+  }
+  return iso;
 }
 
 function lookNumber(text: string, format: string | undefined): string {

@@ -1,0 +1,58 @@
+// Fields of a page's own, or of its log: each a name and a type.
+import { Button, Input, Select } from "antd";
+import { TakeOff } from "../automation/TakeOff";
+import type { Cells } from "../rules/body";
+import { typeOf, withType } from "./pattern";
+
+const types = ["text", "number", "date", "date-time", "checkbox", "choice", "person", "link", "file"];
+
+export function TypedFields({
+  label,
+  add,
+  value,
+  onChange,
+}: {
+  label: string;
+  add: string;
+  value: Cells;
+  onChange: (to: Cells) => void;
+}) {
+  const all = Object.entries(value);
+  return (
+    <div className="cells-field" role="group" aria-label={label}>
+      {all.map(([name, how], i) => (
+        <div className="inline-fields" key={i}>
+          <Input
+            aria-label={`${label}: name ${i + 1}`}
+            value={name}
+            onChange={(e) =>
+              onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [e.target.value, h] : [n, h]))))
+            }
+            style={{ width: 180 }}
+          />
+          is a
+          <Select
+            aria-label={`${label}: type ${i + 1}`}
+            value={typeOf(how)}
+            options={types.map((t) => ({ value: t, label: t }))}
+            onChange={(type: string) =>
+              onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [n, withType(h, type)] : [n, h]))))
+            }
+            popupMatchSelectWidth={false}
+          />
+          <TakeOff
+            label={`Delete ${name}`}
+            onClick={() => onChange(Object.fromEntries(all.filter((_, k) => k !== i)))}
+          />
+        </div>
+      ))}
+      <Button
+        type="link"
+        size="small"
+        onClick={() => onChange({ ...value, [`Field ${all.length + 1}`]: { type: "text" } })}
+      >
+        {add}
+      </Button>
+    </div>
+  );
+}

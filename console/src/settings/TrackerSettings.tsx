@@ -1,0 +1,105 @@
+// A tracker's time zone, how it writes dates, and the days on which people work.
+import { Button, Checkbox, Input, Select } from "antd";
+import { useState } from "react";
+import { api, ask, type Tracker } from "../api/client";
+import { dateForms } from "../parts/dateForm";
+import { ProblemNote } from "../parts/ProblemNote";
+import { useChange } from "./useChange";
+
+const days = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"];
+const zones = Intl.supportedValuesOf("timeZone");
+
+export function TrackerSettings({ tracker }: { tracker: Tracker }) {
+  const [zone, setZone] = useState(tracker.zone);
+  const [dates, setDates] = useState(tracker.dates ?? dateForms[0] ?? "");
+  const [week, setWeek] = useState(tracker.working_days?.week ?? []);
+  const [closed, setClosed] = useState(tracker.working_days?.closed ?? []);
+  const [day, setDay] = useState("");
+  const change = useChange();
+  const add = () => {
+    setClosed([...new Set([...closed, day])].sort());
+    setDay("");
+  };
+  const body = { zone, dates, working_days: { week, closed } };
+  const was = {
+    zone: tracker.zone,
+    dates: tracker.dates ?? dateForms[0] ?? "",
+    working_days: tracker.working_days ?? { week: [], closed: [] },
+  };
+  return (
+    <section className="section settings" aria-label="Dates and working days">
+      <h2>Dates and working days</h2>
+      <div className="settings-fields">
+        <label htmlFor="zone">Time zone</label>
+        <Select
+          id="zone"
+          showSearch
+          value={zone}
+          options={[...new Set(["UTC", zone, ...zones])].map((z) => ({ value: z, label: z }))}
+          onChange={setZone}
+          style={{ width: 260 }}
+        />
+        <label htmlFor="dates">Dates are shown as</label>
+        <Select
+          id="dates"
+          value={dates}
+          options={dateForms.map((d) => ({ value: d, label: d }))}
+          onChange={setDates}
+          style={{ width: 180 }}
+        />
+        <span>Working days</span>
+        <Checkbox.Group
+          value={week}
+          options={days.map((d) => ({ value: d, label: (d[0] ?? "").toUpperCase() + d.slice(1, 3) }))}
+          onChange={(to) => setWeek(days.filter((d) => to.includes(d)))}
+        />
+        <label htmlFor="closed">Closed days</label>
+        <div>
+          <span className="inline-fields">
+            <Input
+              id="closed"
+              type="date"
+              value={day}
+              onChange={(e) => setDay(e.target.value)}
+              style={{ width: 160 }}
+            />
+            <Button disabled={day === ""} onClick={add}>
+              Add day
+            </Button>
+          </span>
+          <ul className="plain closed-days" aria-label="Closed days">
+            {closed.map((d) => (
+              <li key={d}>
+                {d}
+                <Button
+                  type="text"
+                  size="small"
+                  aria-label={`Remove ${d}`}
+                  onClick={() => setClosed(closed.filter((c) => c !== d))}
+                >
+                  ×
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </div>
+      </div>
+      <Button
+        type="primary"
+        disabled={week.length === 0 || JSON.stringify(body) === JSON.stringify(was)}
+        loading={change.isPending}
+        onClick={() =>
+          change.mutate({
+            work: () =>
+              ask(api.PATCH("/api/v1/trackers/{tracker}", { params: { path: { tracker: tracker.id } }, body })),
+            says: "Saved dates and working days",
+          })
+        }
+      >
+        Save
+      </Button>
+      {week.length === 0 && <span className="soon"> Choose at least one working day.</span>}
+      {change.isError && <ProblemNote error={change.error} />}
+    </section>
+  );
+}
