@@ -148,6 +148,8 @@ func (s *server) runRoutes() {
 		func(ctx context.Context, in *struct {
 			InTracker
 			By     string `query:"by" maxLength:"400" doc:"Only change sets of somebody, by name"`
+			Tab    string `query:"tab" maxLength:"400" doc:"Only change sets that touch rows of a tab, by name or id"`
+			Row    string `query:"row" maxLength:"100" doc:"Only change sets that touch a row, by id"`
 			Before int64  `query:"before" minimum:"0" doc:"Only change sets with a smaller number"`
 			Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"50" doc:"How many at most"`
 		}) (*paged[wire.JournalEntry], error) {
@@ -155,7 +157,22 @@ func (s *server) runRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			sets, err := s.workspace.Store().Journaled(ctx, t.ID, in.By, in.Before, in.Limit)
+			which := store.Which{Tracker: t.ID, Who: in.By, Before: in.Before, Limit: in.Limit}
+			if in.Tab != "" {
+				tab, err := t.Tab(in.Tab)
+				if err != nil {
+					return nil, err
+				}
+				which.Tab = tab.ID
+			}
+			if in.Row != "" {
+				id, is := sheet.ParseRowID(in.Row)
+				if !is {
+					return nil, &sheet.NotFound{What: "row", Name: in.Row, In: t.Name}
+				}
+				which.Row = id
+			}
+			sets, err := s.workspace.Store().Journaled(ctx, which)
 			if err != nil {
 				return nil, err
 			}
@@ -172,8 +189,10 @@ func (s *server) runRoutes() {
 			}
 			if len(sets) == in.Limit {
 				q := url.Values{"before": {strconv.FormatInt(sets[len(sets)-1].Seq, 10)}, "limit": {strconv.Itoa(in.Limit)}}
-				if in.By != "" {
-					q.Set("by", in.By)
+				for name, v := range map[string]string{"by": in.By, "tab": in.Tab, "row": in.Row} {
+					if v != "" {
+						q.Set(name, v)
+					}
 				}
 				out.Link = fmt.Sprintf("</api/v1/trackers/%s/journal?%s>; rel=\"next\"", t.ID, q.Encode())
 			}

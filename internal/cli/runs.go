@@ -132,12 +132,13 @@ func stepLine(i int, s wire.StepReport) string {
 func (a *app) journalCmd() *cobra.Command {
 	var most int
 	var row string
+	var of client.JournalOf
 	cmd := &cobra.Command{Use: "journal TRACKER", Short: "List a tracker's change sets, newest first", Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
 			return err
 		}
-		entries, err := a.journal(cmd, c, given[0], row, most)
+		entries, err := a.journal(cmd, c, given[0], row, of, most)
 		if err != nil {
 			return err
 		}
@@ -153,12 +154,14 @@ func (a *app) journalCmd() *cobra.Command {
 	}}
 	cmd.Flags().IntVar(&most, "most", 20, "how many")
 	cmd.Flags().StringVar(&row, "row", "", "only those that touched this row (an id, or TAB/ROW)")
+	cmd.Flags().StringVar(&of.Tab, "tab", "", "only those that touched rows of this tab")
+	cmd.Flags().StringVar(&of.By, "by", "", "only those of this person, by name")
 	return cmd
 }
 
-func (a *app) journal(cmd *cobra.Command, c *client.Client, tracker, row string, most int) ([]wire.JournalEntry, error) {
+func (a *app) journal(cmd *cobra.Command, c *client.Client, tracker, row string, of client.JournalOf, most int) ([]wire.JournalEntry, error) {
 	if row == "" {
-		return c.Journal(cmd.Context(), tracker, most)
+		return c.Journal(cmd.Context(), tracker, of, most)
 	}
 	tab, name, found := strings.Cut(row, "/")
 	if found {

@@ -262,10 +262,20 @@ func (c *Client) Run(ctx context.Context, run string) (*wire.Run, error) {
 	return out, c.get(ctx, path("runs", run), nil, out)
 }
 
+// JournalOf says which change sets are listed: those of a tab, or by somebody; "": all.
+type JournalOf struct{ Tab, By string }
+
 // Journal lists a tracker's newest change sets.
-func (c *Client) Journal(ctx context.Context, tracker string, limit int) ([]wire.JournalEntry, error) {
+func (c *Client) Journal(ctx context.Context, tracker string, of JournalOf, limit int) ([]wire.JournalEntry, error) {
 	var out []wire.JournalEntry
-	err := c.get(ctx, path("trackers", tracker, "journal"), url.Values{"limit": {strconv.Itoa(limit)}}, &out)
+	q := url.Values{"limit": {strconv.Itoa(limit)}}
+	if of.Tab != "" {
+		q.Set("tab", of.Tab)
+	}
+	if of.By != "" {
+		q.Set("by", of.By)
+	}
+	err := c.get(ctx, path("trackers", tracker, "journal"), q, &out)
 	return out, err
 }
 

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/value"
 )
 
@@ -132,7 +133,7 @@ const addedWithin = 2000
 func (h *History) AddedBy(ctx context.Context, tracker sheet.TrackerID, since time.Time, has func(*sheet.Shape) bool) (*sheet.ChangeSet, error) {
 	before, looked := int64(0), 0
 	for looked < addedWithin {
-		sets, err := h.store.Journaled(ctx, tracker, "", before, 200)
+		sets, err := h.store.Journaled(ctx, store.Which{Tracker: tracker, Before: before, Limit: 200})
 		if err != nil || len(sets) == 0 {
 			return nil, err
 		}

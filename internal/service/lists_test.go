@@ -199,11 +199,11 @@ func TestAListThatFailsInTheMiddle(t *testing.T) {
 	assert.NotContains(t, s.rows("Title"), "Task")
 
 	writes := server.Writes
-	journal, err := s.api.Journal(t.Context(), "Loans", 1)
+	journal, err := s.api.Journal(t.Context(), "Loans", client.JournalOf{}, 1)
 	require.NoError(t, err)
 	set = s.run("Step")
 	assert.Equal(t, 60, set.Sync.Unchanged)
-	after, err := s.api.Journal(t.Context(), "Loans", 1)
+	after, err := s.api.Journal(t.Context(), "Loans", client.JournalOf{}, 1)
 	require.NoError(t, err)
 	assert.Equal(t, journal, after, "a sync with nothing changed writes nothing here")
 	assert.Equal(t, writes, server.Writes, "nor there")

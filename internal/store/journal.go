@@ -182,11 +182,46 @@ type Entry struct {
 	Counts  map[string]int  // changes by kind
 }
 
-// Journaled gives the change sets that touch a tracker (0: all), of somebody ("": of anybody),
-// newest first, from before a number on (0: the newest).
-func (s *Store) Journaled(ctx context.Context, tracker sheet.TrackerID, who string, before int64, limit int) ([]Entry, error) {
-	rows, err := s.read.QueryContext(ctx, "SELECT "+journalColumns+", tracker, counts FROM journal WHERE (tracker=? OR ?=0 OR seq IN (SELECT seq FROM also WHERE tracker=?)) AND (seq<? OR ?=0) AND (who=? OR ?='') ORDER BY seq DESC LIMIT ?",
-		int64(tracker), int64(tracker), int64(tracker), before, before, who, who, limit)
+// Which says which change sets are asked for; what is zero asks for all.
+type Which struct {
+	Tracker sheet.TrackerID // that they touch
+	Who     string          // who made them
+	Tab     sheet.TabID     // whose rows they touch
+	Row     sheet.RowID     // that they touch
+	Before  int64           // only those with a smaller number
+	Limit   int
+}
+
+// mostTouches is how many change sets of one row are looked at.
+const mostTouches = 100_000
+
+// Journaled gives change sets, newest first. Those of a tab are found by reading what others
+// change, too: ask for few.
+func (s *Store) Journaled(ctx context.Context, of Which) ([]Entry, error) {
+	query := "SELECT " + journalColumns + ", tracker, counts FROM journal WHERE (tracker=? OR ?=0 OR seq IN (SELECT seq FROM also WHERE tracker=?)) AND (seq<? OR ?=0) AND (who=? OR ?='')"
+	args := []any{int64(of.Tracker), int64(of.Tracker), int64(of.Tracker), of.Before, of.Before, of.Who, of.Who}
+	if of.Tab != 0 {
+		from, to := fmt.Sprintf(`"tab":%d,`, of.Tab), fmt.Sprintf(`"to_tab":%d,`, of.Tab)
+		query += " AND (instr(body, ?) OR instr(body, ?) OR EXISTS (SELECT 1 FROM change WHERE change.seq=journal.seq AND (instr(change.body, ?) OR instr(change.body, ?))))"
+		args = append(args, from, to, from, to)
+	}
+	if of.Row != 0 {
+		touches, err := s.touchesOf(ctx, of.Row, mostTouches)
+		if err != nil {
+			return nil, err
+		}
+		numbers := make([]int64, len(touches))
+		for i := range touches {
+			numbers[i] = touches[i].seq
+		}
+		list, err := json.Marshal(numbers)
+		if err != nil {
+			return nil, fmt.Errorf("reading the journal: %w", err)
+		}
+		query += " AND seq IN (SELECT value FROM json_each(?))"
+		args = append(args, string(list))
+	}
+	rows, err := s.read.QueryContext(ctx, query+" ORDER BY seq DESC LIMIT ?", append(args, of.Limit)...)
 	if err != nil {
 		return nil, fmt.Errorf("reading the journal: %w", err)
 	}

@@ -16,6 +16,7 @@ import (
 	"example.org/kavlo/internal/intake"
 	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/store"
 	"example.org/kavlo/internal/testkit"
 	"example.org/kavlo/internal/value"
 )
@@ -101,7 +102,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 		b.must(b.Take(testkit.By("Ines"), read, intake.Import{New: in, Zone: "UTC"}))
 		back, there, err := b.FindTab(in, "All & sundry")
 		require.NoError(rt, err)
-		journaled, err := b.Store().Journaled(t.Context(), back.ID, "", 0, 10)
+		journaled, err := b.Store().Journaled(t.Context(), store.Which{Tracker: back.ID, Limit: 10})
 		require.NoError(rt, err)
 		require.NotEmpty(rt, journaled, "what made a tracker is not in its journal")
 		for i := range tab.Columns {

@@ -8796,6 +8796,10 @@ export interface operations {
             query?: {
                 /** @description Only change sets of somebody, by name */
                 by?: string;
+                /** @description Only change sets that touch rows of a tab, by name or id */
+                tab?: string;
+                /** @description Only change sets that touch a row, by id */
+                row?: string;
                 /** @description Only change sets with a smaller number */
                 before?: number;
                 /** @description How many at most */

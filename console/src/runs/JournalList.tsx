@@ -3,11 +3,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Select, Table } from "antd";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { api, ask, problemOf, type JournalEntry } from "../api/client";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { usePeople, useWhen } from "../parts/queries";
+import { usePeople, useTrackers, useWhen } from "../parts/queries";
 import { countWords } from "./Outcome";
 
 const step = 50;
@@ -18,14 +19,25 @@ export function JournalList({ tracker }: { tracker: string }) {
   const people = usePeople();
   const queries = useQueryClient();
   const { notification } = App.useApp();
-  const [by, setBy] = useState<string>();
+  const trackers = useTrackers();
+  const [query, setQuery] = useSearchParams();
+  const [by, tab, row] = [query.get("by"), query.get("tab"), query.get("row")];
+  const tabs = trackers.data?.find((t) => t.id === tracker || t.name === tracker)?.tabs ?? [];
+  const filter = { ...(by ? { by } : {}), ...(tab ? { tab } : {}), ...(row ? { row } : {}) };
+  const put = (name: string, value?: string) =>
+    setQuery((q) => {
+      const to = new URLSearchParams(q);
+      if (value) to.set(name, value);
+      else to.delete(name);
+      return to;
+    });
   const [most, setMost] = useState(step);
   const journal = useQuery({
-    queryKey: ["journal", tracker, by, most],
+    queryKey: ["journal", tracker, filter, most],
     queryFn: () =>
       ask(
         api.GET("/api/v1/trackers/{tracker}/journal", {
-          params: { path: { tracker }, query: by === undefined ? { limit: most } : { by, limit: most } },
+          params: { path: { tracker }, query: { ...filter, limit: most } },
         }),
       ),
     placeholderData: (before) => before,
@@ -50,12 +62,27 @@ export function JournalList({ tracker }: { tracker: string }) {
           aria-label="Changes by"
           allowClear
           showSearch
-          value={by}
+          value={by ?? undefined}
           placeholder="by anybody"
           options={(people.data ?? []).map((p) => ({ value: p.name, label: p.name }))}
-          onChange={(name?: string) => setBy(name)}
+          onChange={(name?: string) => put("by", name)}
           style={{ minWidth: 200 }}
         />
+        <Select
+          aria-label="Changes in tab"
+          allowClear
+          showSearch={{ optionFilterProp: "label" }}
+          value={tab ?? undefined}
+          placeholder="in any tab"
+          options={tabs.map((t) => ({ value: t.id, label: t.name }))}
+          onChange={(id?: string) => put("tab", id)}
+          style={{ minWidth: 180 }}
+        />
+        {row && (
+          <Button size="small" onClick={() => put("row")}>
+            Only row {row} ×
+          </Button>
+        )}
       </p>
       {journal.isError && <ProblemNote error={journal.error} />}
       <Table<JournalEntry>
@@ -64,7 +91,7 @@ export function JournalList({ tracker }: { tracker: string }) {
         loading={journal.isPending}
         pagination={false}
         dataSource={journal.data}
-        locale={{ emptyText: by === undefined ? "No changes yet." : `No changes by ${by}.` }}
+        locale={{ emptyText: Object.keys(filter).length === 0 ? "No changes yet." : "No changes match these filters." }}
         expandable={{ expandedRowRender: (e) => <OneSet seq={e.seq} /> }}
         columns={[
           { title: "No", dataIndex: "seq", width: 70 },

@@ -2,38 +2,41 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Segmented, Table } from "antd";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, type Run } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
+import { AsOf } from "./AsOf";
 import { JournalList } from "./JournalList";
 import { countWords, Outcome } from "./Outcome";
 import { useWhen } from "../parts/queries";
 
 const step = 50;
 
+const views = [
+  { value: "runs", label: "Runs", says: "rules, syncs, rounds and imports, and edits from which something followed" },
+  { value: "changes", label: "All changes", says: "who changed what, and when" },
+  { value: "as-of", label: "As of a moment", says: "a tab as it was, with what differs from now marked" },
+] as const;
+
 export default function RunsPage() {
   const { tracker = "" } = useParams();
-  const [shown, setShown] = useState<"runs" | "changes">("runs");
+  const [query, setQuery] = useSearchParams();
+  const shown = views.find((v) => v.value === query.get("show")) ?? views[0];
   return (
     <div className="page">
       <header>
         <h1>History</h1>
         <Segmented
           size="small"
-          value={shown}
-          options={[
-            { value: "runs", label: "Runs" },
-            { value: "changes", label: "All changes" },
-          ]}
-          onChange={setShown}
+          value={shown.value}
+          options={views.map(({ value, label }) => ({ value, label }))}
+          onChange={(show) => setQuery({ show })}
         />
-        <span className="quiet">
-          {shown === "runs"
-            ? "rules, syncs, rounds and imports, and edits from which something followed"
-            : "who changed what, and when"}
-        </span>
+        <span className="quiet">{shown.says}</span>
       </header>
-      {shown === "runs" ? <Runs tracker={tracker} /> : <JournalList tracker={tracker} />}
+      {shown.value === "runs" && <Runs tracker={tracker} />}
+      {shown.value === "changes" && <JournalList tracker={tracker} />}
+      {shown.value === "as-of" && <AsOf tracker={tracker} />}
     </div>
   );
 }

@@ -63,3 +63,43 @@ it("says what stands in the way of an undo, and offers none to readers", async (
   expect(await screen.findByText("rule Move")).toBeTruthy();
   expect(screen.queryByLabelText("Undo change set 9")).toBeNull();
 });
+
+const name = { id: "c1", name: "Object", type: "text", bad_input: "mark" };
+const stage = { id: "c2", name: "Stage", type: "text", bad_input: "mark" };
+const tabs = [{ id: "b1", name: "Asked", label: "Object", columns: [name, stage], rows: 2, overdue: 0 }];
+
+it("lists the changes of a tab, and of one row", async () => {
+  const here = { "GET /api/v1/trackers": { body: [tracker("reader", { tabs })] } };
+  const asked = service({ ...here, "GET /api/v1/people": { body: [] }, [`GET ${base}/journal`]: { body: [entry(9)] } });
+  openPage(<RunsPage />, "/t/:tracker/runs", "/t/t1/runs?show=changes&row=r1", tracker("reader", { tabs }));
+  await waitFor(() => expect(asked.some((a) => a.query.includes("row=r1"))).toBe(true));
+  fireEvent.click(await screen.findByText("Only row r1 ×"));
+  fireEvent.mouseDown(screen.getByLabelText("Changes in tab"));
+  fireEvent.click(await screen.findByTitle("Asked"));
+  await waitFor(() => expect(asked.at(-1)?.query).toContain("tab=b1"));
+  expect(asked.at(-1)?.query).not.toContain("row=");
+});
+
+it("shows a tab as of a moment, with what differs from now", async () => {
+  const row = (id: string, cells: Record<string, unknown>) => ({ id, tab: "b1", version: 1, cells });
+  const rows = [row("r1", { Object: "Bell", Stage: "Asked" }), row("r2", { Object: "Horn", Stage: "Lent" })];
+  const asked = service({
+    "GET /api/v1/trackers": { body: [tracker("reader", { tabs })] },
+    "GET /api/v1/people": { body: [] },
+    [`GET ${base}/tabs/b1/rows`]: { body: { rows, total: 2, passed_over: [] } },
+  });
+  const { client } = openPage(
+    <RunsPage />,
+    "/t/:tracker/runs",
+    "/t/t1/runs?show=as-of&at=2026-03-01T08:00",
+    tracker("reader", { tabs }),
+  );
+  expect(await screen.findByText("Nothing differs from now.")).toBeTruthy();
+  expect(asked.some((a) => a.query.includes("as_of=2026-0"))).toBe(true);
+  const now = [row("r1", { Object: "Bell", Stage: "Agreed" }), row("r3", { Object: "Drum", Stage: "Asked" })];
+  client.setQueryData(["as of", "t1", "b1", "now"], { rows: now, total: 2, passed_over: [] });
+  expect(await screen.findByText("left the tab")).toBeTruthy();
+  expect(screen.getByText("came into the tab")).toBeTruthy();
+  expect(screen.getByText("Agreed").tagName).toBe("INS");
+  expect(screen.getByText(/2 rows then, 2 now: 1 row changed since, 1 left the tab, 1 came into it/)).toBeTruthy();
+});

@@ -163,6 +163,7 @@ function History({ tracker, row }: { tracker: Tracker; row: Row }) {
           </li>
         ))}
       </ul>
+      <Link to={`/t/${tracker.id}/runs?show=changes&row=${row.id}`}>All changes of this row</Link>
     </section>
   );
 }
