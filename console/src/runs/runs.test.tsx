@@ -1,6 +1,7 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import { openPage, service, tracker, type Answer } from "../testing/page";
+import type { Column } from "../api/client";
 import RunsPage from "./RunsPage";
 
 afterEach(() => {
@@ -64,8 +65,8 @@ it("says what stands in the way of an undo, and offers none to readers", async (
   expect(screen.queryByLabelText("Undo change set 9")).toBeNull();
 });
 
-const name = { id: "c1", name: "Object", type: "text", bad_input: "mark" };
-const stage = { id: "c2", name: "Stage", type: "text", bad_input: "mark" };
+const name: Column = { id: "c1", name: "Object", type: "text", bad_input: "mark" };
+const stage: Column = { id: "c2", name: "Stage", type: "text", bad_input: "mark" };
 const tabs = [{ id: "b1", name: "Asked", label: "Object", columns: [name, stage], rows: 2, overdue: 0 }];
 
 it("lists the changes of a tab, and of one row", async () => {
