@@ -97,7 +97,7 @@ func readingView(r *reading.Reading) wire.Reading {
 func tableView(t *reading.Table) wire.ReadTable {
 	w := wire.ReadTable{Range: t.Range.String(), HeaderRows: t.HeaderRows, Rows: t.Rows, Columns: []wire.ReadColumn{}, LeftOut: leftOut(t.LeftOut), Doubts: append([]string{}, t.Doubts...)}
 	for _, c := range t.Columns {
-		col := wire.ReadColumn{Name: c.Name, Type: c.Type, Display: c.Display, Reason: c.Reason, Choices: c.Choices, Odd: []wire.OddAt{}, Clause: c.Clause, Why: c.Why}
+		col := wire.ReadColumn{Name: c.Name, Type: c.Type, Display: c.Display, Reason: c.Reason, Choices: c.Choices, Odd: []wire.OddAt{}, Clause: c.Clause, Why: c.Why, Order: c.DayOrder}
 		for _, o := range c.Odd {
 			if len(col.Odd) < shownRows {
 				col.Odd = append(col.Odd, wire.OddAt{Cell: o.Cell, Text: o.Text})

@@ -26,7 +26,8 @@ type ColumnCorrection struct {
 	Name     string `json:"name,omitempty"`
 	Type     string `json:"type,omitempty"`
 	LeaveOut bool   `json:"leave_out,omitempty"`
-	Computed bool   `json:"computed,omitempty"` // by what its formulas say
+	Computed bool   `json:"computed,omitempty"`  // by what its formulas say
+	DayOrder string `json:"day_order,omitempty"` // of dates in digits: DayFirst or MonthFirst
 }
 
 // mostOptions is how many values may become the choices of a column that a
@@ -106,6 +107,11 @@ func (s *Sheet) correct(t *Table, c *Correction) error {
 				return err
 			}
 		}
+		if cc.DayOrder != "" {
+			if err := s.reorder(t, i, cc.DayOrder); err != nil {
+				return err
+			}
+		}
 		t.Columns[i].LeaveOut = cc.LeaveOut
 		t.Columns[i].Computed = cc.Computed
 	}
@@ -118,6 +124,21 @@ func (s *Sheet) correct(t *Table, c *Correction) error {
 			return fmt.Errorf("column %s cannot be computed: %s", c.Name, c.Why)
 		}
 	}
+	return nil
+}
+
+// reorder reads the dates of a column with the day or the month first.
+func (s *Sheet) reorder(t *Table, i int, order string) error {
+	c := &t.Columns[i]
+	switch {
+	case order != DayFirst && order != MonthFirst:
+		return fmt.Errorf("column %s: %q is no order of dates: write %s or %s", c.Name, order, DayFirst, MonthFirst)
+	case c.Kind.Kind != value.Date && c.Kind.Kind != value.DateTime:
+		return fmt.Errorf("column %s holds no dates", c.Name)
+	}
+	c.DayOrder, c.ordered = order, true
+	t.Doubts = slices.DeleteFunc(t.Doubts, func(d string) bool { return d == orderDoubt(c.Name) })
+	s.Retype(t, i, c.Kind, "dates, the "+order+", set by hand")
 	return nil
 }
 

@@ -163,12 +163,30 @@ func (t *Table) settle(g *Grid, i int) {
 	for _, o := range c.Kind.Options {
 		c.Choices = append(c.Choices, o.Name)
 	}
+	var digits []string
 	for _, row := range t.lines {
 		cell := g.At(row, t.Range.Left+i)
 		if v := c.read(cell); v.IsOdd() {
 			c.Odd = append(c.Odd, OddCell{CellName(row, t.Range.Left+i), v.Raw()})
 		}
+		if text := cell.Value; text.Kind() == value.Text && local.NumericDate.MatchString(text.String()) {
+			digits = append(digits, text.String())
+		}
 	}
+	if c.ordered {
+		return
+	}
+	c.DayOrder = ""
+	if len(digits) > 0 && (c.Kind.Kind == value.Date || c.Kind.Kind == value.DateTime) {
+		if c.DayOrder = MonthFirst; dayFirst(digits) {
+			c.DayOrder = DayFirst
+		}
+	}
+}
+
+func dayFirst(texts []string) bool {
+	first, _, _ := local.DayOrder(texts)
+	return first
 }
 
 func (t *Table) decide(name string, e *evidence, texts bool) (value.Type, string, local.Parser) {

@@ -49,9 +49,19 @@ type Column struct {
 	Why    string `json:"no_clause,omitempty"`
 	// Computed says that a person wants the column computed by its clause.
 	Computed bool `json:"computed,omitempty"`
+	// DayOrder says what comes first in dates that are written in digits, DayFirst or
+	// MonthFirst; "": there are none.
+	DayOrder string `json:"day_order,omitempty"`
+	ordered  bool   // a person has said so
 	parse    local.Parser
 	blank    bool // no cell is filled
 }
+
+// The orders of dates in digits.
+const (
+	DayFirst   = "day first"
+	MonthFirst = "month first"
+)
 
 // OddCell is a cell that does not fit its column.
 type OddCell struct {

@@ -22,7 +22,10 @@ func (s *Sheet) Retype(t *Table, i int, typ value.Type, reason string) {
 		if parse, _ = t.dateParser(c.Name, e); parse == nil {
 			parse = local.ReadISO
 		}
-		if typ.Kind == c.Kind.Kind {
+		if c.ordered {
+			parse = local.ReadDate(c.DayOrder == DayFirst)
+		}
+		if typ.Kind == c.Kind.Kind || c.ordered {
 			t.Doubts = doubts // they are there already
 		}
 	case value.Checkbox:

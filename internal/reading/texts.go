@@ -118,6 +118,11 @@ func (t *Table) decideText(name string, e *evidence, texts bool) (value.Type, st
 	return t.decideAmount(name, e, texts)
 }
 
+// orderDoubt says that day and month of a column's dates could change places.
+func orderDoubt(name string) string {
+	return fmt.Sprintf("in %s, day and month could be either way round: the day was taken to come first", name)
+}
+
 // dateParser gives what reads the texts of a column as dates, and what they
 // are; nil where none of them is one.
 func (t *Table) dateParser(name string, e *evidence) (local.Parser, string) {
@@ -139,7 +144,7 @@ func (t *Table) dateParser(name string, e *evidence) (local.Parser, string) {
 		reason = "are dates, the month first"
 	}
 	if parse := local.ReadDate(dayFirst); !sure && e.most(e.count(fits(parse))+e.kinds[value.Date]+e.kinds[value.DateTime]) {
-		t.Doubts = append(t.Doubts, fmt.Sprintf("in %s, day and month could be either way round: the day was taken to come first", name))
+		t.Doubts = append(t.Doubts, orderDoubt(name))
 	}
 	return local.ReadDate(dayFirst), reason
 }

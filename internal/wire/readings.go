@@ -37,6 +37,7 @@ type ReadColumn struct {
 	Reason  string   `json:"reason"`
 	Choices []string `json:"choices,omitempty"`
 	Odd     []OddAt  `json:"odd"`
+	Order   string   `json:"day_order,omitempty" enum:"day first,month first" doc:"What comes first in its dates in digits"`
 	Clause  string   `json:"clause,omitempty" doc:"What all of the column's formulas say: it can be a computed column"`
 	Why     string   `json:"no_clause,omitempty" doc:"Why a column of formulas cannot be one"`
 }

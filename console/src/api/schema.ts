@@ -3201,6 +3201,11 @@ export interface components {
             choices?: string[];
             /** @description What all of the column's formulas say: it can be a computed column */
             clause?: string;
+            /**
+             * @description What comes first in its dates in digits
+             * @enum {string}
+             */
+            day_order?: "day first" | "month first";
             display?: string;
             name: string;
             /** @description Why a column of formulas cannot be one */

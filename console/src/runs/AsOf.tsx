@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Checkbox, Input, Select, Table } from "antd";
 import { useContext, useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, ask, type Row, type Tab, type Tracker } from "../api/client";
+import { api, ask, problemOf, type Row, type Tab, type Tracker } from "../api/client";
 import { DateForm } from "../parts/dateForm";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
@@ -72,6 +72,9 @@ function Compared({ tracker, tab, at }: { tracker: Tracker; tab: Tab; at: Date }
     retry: false,
   });
   const now = useQuery({ queryKey: ["as of", tracker.id, tab.id, "now"], queryFn: () => rows() });
+  if (then.isError && problemOf(then.error).status === 404) {
+    return <p>The tab was not there yet. Choose a later moment.</p>;
+  }
   if (then.isError) return <ProblemNote error={then.error} />;
   if (now.isError) return <ProblemNote error={now.error} />;
   if (!then.data || !now.data) return <p className="quiet">Loading…</p>;

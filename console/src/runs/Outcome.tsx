@@ -1,19 +1,23 @@
 import type { Run } from "../api/client";
 
-const verbs: Record<string, string> = {
-  add: "added",
-  set: "cells set",
-  move: "moved",
-  note: "notes",
-  look: "looks",
-  remove: "removed",
-  reshape: "setup",
+// One thing, how several are called, and what became of it.
+const words: Record<string, [one: string, several: string, done: string]> = {
+  add: ["row", "rows", "added"],
+  set: ["cell", "cells", "set"],
+  move: ["row", "rows", "moved"],
+  note: ["note", "notes", "changed"],
+  look: ["style", "styles", "changed"],
+  remove: ["row", "rows", "deleted"],
+  reshape: ["setup change", "setup changes", ""],
 };
 
-// countWords says how many changes of each kind there were.
+/** countWords says how many changes of each kind there were. */
 export function countWords(counts: Record<string, number> | undefined): string {
   return Object.entries(counts ?? {})
-    .map(([kind, n]) => `${n} ${verbs[kind] ?? kind}`)
+    .map(([kind, n]) => {
+      const [one, several, done] = words[kind] ?? [kind, kind, ""];
+      return `${n} ${n === 1 ? one : several} ${done}`.trim();
+    })
     .join(", ");
 }
 

@@ -1,6 +1,7 @@
 import { expect, it } from "vitest";
 import type { Row } from "../api/client";
 import { differences } from "./differences";
+import { countWords } from "./Outcome";
 
 const row = (id: string, cells: Record<string, unknown>) => ({ id, cells }) as unknown as Row;
 
@@ -14,4 +15,9 @@ it("tells what changed, left and came, whatever the order", () => {
     ["r3", [], false, false],
     ["r4", [], false, true],
   ]);
+});
+
+it("counts changes in words", () => {
+  expect(countWords({ set: 1, add: 2, look: 1, reshape: 1 })).toBe("1 cell set, 2 rows added, 1 style changed, 1 setup change");
+  expect(countWords(undefined)).toBe("");
 });
