@@ -87,7 +87,7 @@ func TestADiskThatTakesNothing(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, rows.Rows, 1)
 		assert.Equal(t, fmt.Sprint(written), fmt.Sprint(rows.Rows[0].Cells["Times"]))
-		history, err := p.api.Journal(t.Context(), "Loans", 10)
+		history, err := p.api.Journal(t.Context(), "Loans", client.JournalOf{}, 10)
 		require.NoError(t, err)
 		assert.Len(t, history, written+2)
 		today, err := p.api.Today(t.Context())

@@ -9,6 +9,7 @@ import (
 
 	"example.org/kavlo/demo"
 	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -42,7 +43,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 		assert.Empty(t, offered, page)
 	}
 	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("ask a keeper"))
-	journal, err := w.api.Journal(t.Context(), demo.Tracker, 1)
+	journal, err := w.api.Journal(t.Context(), demo.Tracker, client.JournalOf{}, 1)
 	require.NoError(t, err)
 	require.NotEmpty(t, journal)
 	assert.NotContains(t, journal[0].Who, "Orla", "nothing was changed")

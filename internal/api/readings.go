@@ -24,7 +24,7 @@ const (
 // InFile is a file that is sent to be read.
 type InFile struct {
 	Name        string `query:"name" required:"true" maxLength:"255" doc:"The file's name"`
-	Corrections string `query:"corrections" maxLength:"200000" doc:"What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed}]}; tables and columns count from 1, and table 0 is one that was not found"`
+	Corrections string `query:"corrections" maxLength:"200000" doc:"What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed, day_order}]}; tables and columns count from 1, and table 0 is one that was not found"`
 	upload
 }
 

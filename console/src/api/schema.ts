@@ -5995,7 +5995,7 @@ export interface operations {
             query: {
                 /** @description The file's name */
                 name: string;
-                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed}]}; tables and columns count from 1, and table 0 is one that was not found */
+                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed, day_order}]}; tables and columns count from 1, and table 0 is one that was not found */
                 corrections?: string;
             };
             header?: never;
@@ -8700,7 +8700,7 @@ export interface operations {
                 preview?: "yes" | "no";
                 /** @description The file's name */
                 name: string;
-                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed}]}; tables and columns count from 1, and table 0 is one that was not found */
+                /** @description What a person says of the tables, as JSON: a list of {sheet, table, leave_out, range, header_rows, tab, key, columns: [{column, name, type, leave_out, computed, day_order}]}; tables and columns count from 1, and table 0 is one that was not found */
                 corrections?: string;
                 /** @description Only the tables of this sheet */
                 sheet?: string;

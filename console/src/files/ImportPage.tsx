@@ -2,14 +2,17 @@
 // put right by hand where need be, seen beforehand, and only then stored.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select, Tabs, Upload } from "antd";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, fileBody, type ChangeSet, type Reading, type Tracker } from "../api/client";
+import { api, ask, fileBody, type ChangeSet, type Reading, type Tab, type Tracker } from "../api/client";
 import { mayImport, mayOf, useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useSession, useTrackers } from "../parts/queries";
 import { plural } from "../parts/text";
+import { Working } from "../parts/Working";
+import { useWorking } from "../parts/useWorking";
 import { corrections, tableKey, type Said } from "./corrections";
+import { familiar } from "./familiar";
 import { Outcome, type Imported } from "./Outcome";
 import { Picture } from "./Picture";
 import { TableForm } from "./TableForm";
@@ -23,7 +26,7 @@ export default function ImportPage() {
     return (
       <div className="page import">
         <h1>Import a file</h1>
-        <p>You need to be an editor of a tracker to import files: ask a keeper.</p>
+        <p>You need to be an editor of a tracker to import files: ask an admin.</p>
       </div>
     );
   }
@@ -52,6 +55,11 @@ export default function ImportPage() {
 
 function Found({ file }: { file: File }) {
   const [said, setSaid] = useState<Said>({});
+  const trackers = useTrackers();
+  const keeps = useMay().keep; // who alone may make a tracker
+  const may = (trackers.data ?? []).filter((t) => mayOf(t.role).edit);
+  const [chosen, setTracker] = useState<string>();
+  const into = may.find((t) => t.id === (chosen ?? (keeps ? "" : may[0]?.id)));
   const first = useQuery({
     queryKey: ["reading", file.name, file.lastModified],
     queryFn: () => read(file),
@@ -66,12 +74,31 @@ function Found({ file }: { file: File }) {
     placeholderData: (before) => before,
   });
   const reading = told === undefined ? first.data : (again.data ?? first.data);
+  const like = useMemo(
+    () => (first.data && trackers.data ? familiar(first.data, trackers.data) : undefined),
+    [first.data, trackers.data],
+  );
   if (first.isError) return <ProblemNote error={first.error} />;
   if (!first.data || !reading) return <p className="quiet">Reading…</p>;
   return (
     <>
       {again.isError && <ProblemNote error={again.error} />}
-      <Target file={file} first={first.data} said={said} />
+      {like && chosen === undefined && (
+        <p className="familiar" role="status">
+          This looks like {like.tab.name} of {like.tracker.name}: {like.shared} of its columns are there.{" "}
+          <Button
+            size="small"
+            onClick={() => {
+              setTracker(like.tracker.id);
+              setSaid({ ...said, [like.table]: { ...said[like.table], tab: like.tab.name, key: like.key } });
+            }}
+          >
+            Import into {like.tab.name}
+            {like.key !== undefined && `, matched by ${like.key}`}
+          </Button>
+        </p>
+      )}
+      <Target file={file} first={first.data} said={said} into={into} may={may} keeps={keeps} onTracker={setTracker} />
       <Tabs
         items={reading.sheets.map((sheet, s) => ({
           key: String(s),
@@ -87,7 +114,7 @@ function Found({ file }: { file: File }) {
                     table={table}
                     name={tabName(file, sheet.name, t, sheet.tables.length)}
                     said={said[tableKey(s, t)] ?? {}}
-                    tabs={[]}
+                    tabs={into?.tabs ?? noTabs}
                     onSay={(more) => setSaid({ ...said, [tableKey(s, t)]: more })}
                   />
                 ))}
@@ -99,6 +126,8 @@ function Found({ file }: { file: File }) {
     </>
   );
 }
+
+const noTabs: Tab[] = [];
 
 // onlyReading leaves out what does not alter how the file is read, so that a
 // table that is left out stays in view.
@@ -120,23 +149,36 @@ const tabName = (file: File, sheet: string, n: number, of: number) => {
 type Asked = { preview: boolean };
 type Conflicts = "file" | "here";
 
+const rowsOf = (reading: Reading, said: Said) =>
+  reading.sheets
+    .flatMap((sheet, s) => sheet.tables.map((table, t) => (said[tableKey(s, t)]?.leave_out ? 0 : table.rows)))
+    .reduce((a, b) => a + b, 0);
+
 // waits tells that an import has left something for a person to look at.
 const waits = (set: ChangeSet) =>
   ((set.detail as Imported | undefined)?.tables ?? []).some((t) => t.taken?.held?.length || t.taken?.troubles?.length);
 
-function Target({ file, first, said }: { file: File; first: Reading; said: Said }) {
-  const trackers = useTrackers();
-  const keeps = useMay().keep; // who alone may make a tracker
-  const into = (trackers.data ?? []).filter((t) => mayOf(t.role).edit);
-  const [chosen, setTracker] = useState<string>();
-  const tracker = chosen ?? (keeps ? undefined : into[0]?.id);
+type TargetProps = {
+  file: File;
+  first: Reading;
+  said: Said;
+  into: Tracker | undefined; // none: a new one
+  may: Tracker[];
+  keeps: boolean;
+  onTracker: (id: string) => void;
+};
+
+function Target({ file, first, said, into: target, may, keeps, onTracker }: TargetProps) {
+  const tracker = target?.id;
   const [fresh, setFresh] = useState(file.name.replace(/\.[^.]*$/, ""));
   const queries = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
   const [conflicts, setConflicts] = useState<Conflicts>();
+  const working = useWorking();
   const send = useMutation({
-    mutationFn: ({ preview }: Asked) => take(file, tracker, fresh, corrections(first, said), preview, conflicts),
+    mutationFn: ({ preview }: Asked) =>
+      working.run((signal) => take(file, tracker, fresh, corrections(first, said), preview, conflicts, signal)),
     onSuccess: async (set, { preview }) => {
       if (preview || waits(set)) return;
       await queries.invalidateQueries();
@@ -159,10 +201,10 @@ function Target({ file, first, said }: { file: File; first: Reading; said: Said 
         <Select
           style={{ width: 220 }}
           value={tracker ?? ""}
-          onChange={(v) => setTracker(v || undefined)}
+          onChange={onTracker}
           options={[
             ...(keeps ? [{ value: "", label: "a new tracker" }] : []),
-            ...into.map((t) => ({ value: t.id, label: t.name })),
+            ...may.map((t) => ({ value: t.id, label: t.name })),
           ]}
         />
       </label>
@@ -197,8 +239,17 @@ function Target({ file, first, said }: { file: File; first: Reading; said: Said 
       >
         Import
       </Button>
+      <Working
+        working={working}
+        says={send.variables?.preview ? "Working out the preview" : `Importing ${plural(rowsOf(first, said), "row")}`}
+      />
       <div aria-live="polite" className="target-answer">
-        {send.isError && <ProblemNote error={send.error} />}
+        {send.isError && !working.stopped && <ProblemNote error={send.error} />}
+        {send.isError && working.stopped && (
+          <p role="status">
+            Stopped. {send.variables.preview ? "Nothing was changed." : "If it had been saved already, History has it."}
+          </p>
+        )}
         {send.data && <Outcome set={send.data} preview={send.variables.preview} />}
       </div>
     </section>
@@ -217,6 +268,7 @@ function take(
   told: string | undefined,
   preview: boolean,
   conflicts: Conflicts | undefined,
+  signal: AbortSignal,
 ): Promise<ChangeSet> {
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   const query = {
@@ -229,6 +281,7 @@ function take(
   return ask(
     api.POST("/api/v1/trackers/{tracker}/imports", {
       params: { path: { tracker: tracker ?? fresh }, query },
+      signal,
       ...fileBody(file),
     }),
   );

@@ -1,8 +1,8 @@
 // One table of a file: where it is, what its columns are, and where it goes;
 // each can be said otherwise.
-import { Alert, Checkbox, Input, InputNumber, Select, Table } from "antd";
+import { Alert, AutoComplete, Checkbox, Input, InputNumber, Select, Table } from "antd";
 import { useState } from "react";
-import type { ReadTable } from "../api/client";
+import type { ReadTable, Tab } from "../api/client";
 import { plural } from "../parts/text";
 import { box, type ColumnSaid, type TableSaid } from "./corrections";
 
@@ -20,12 +20,13 @@ const types = [
   "file",
 ];
 
-type Props = { table: ReadTable; name: string; said: TableSaid; tabs: string[]; onSay: (said: TableSaid) => void };
+type Props = { table: ReadTable; name: string; said: TableSaid; tabs: Tab[]; onSay: (said: TableSaid) => void };
 
 export function TableForm({ table, name, said, tabs, onSay }: Props) {
   const say = (more: Partial<TableSaid>) => onSay({ ...said, ...more });
   const sayColumn = (n: number, more: ColumnSaid) =>
     say({ columns: { ...said.columns, [n]: { ...said.columns?.[n], ...more } } });
+  const into = tabs.find((t) => t.name === (said.tab ?? name));
   return (
     <section className="table-form" aria-label={`The table at ${table.range}`}>
       <h2>
@@ -54,7 +55,7 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
             mode="tags"
             maxCount={1}
             value={[said.tab ?? name]}
-            options={tabs.map((value) => ({ value }))}
+            options={tabs.map((t) => ({ value: t.name }))}
             onChange={(v: string[]) => say({ tab: v.at(-1) })}
           />
         </label>
@@ -90,7 +91,18 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
               />
             ),
           },
-          { title: "Column", dataIndex: "name" },
+          {
+            title: into ? `Column of ${into.name}` : "Column",
+            width: 170,
+            render: (_, c) => (
+              <NameField
+                key={c.name}
+                name={c.name}
+                columns={(into?.columns ?? []).filter((o) => !o.clause).map((o) => o.name)}
+                onSay={(to) => sayColumn(c.n, { name: to })}
+              />
+            ),
+          },
           {
             title: "Type",
             width: 124,
@@ -111,6 +123,20 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
               <span className="quiet">
                 {c.reason}
                 {c.odd.length > 0 && <strong className="odd-count">; {plural(c.odd.length, "odd cell")}</strong>}
+                {c.day_order && (
+                  <Select
+                    size="small"
+                    aria-label={`Dates of ${c.name}`}
+                    value={c.day_order}
+                    options={[
+                      { value: "day first", label: "day first: 03/04 is 3 April" },
+                      { value: "month first", label: "month first: 03/04 is 4 March" },
+                    ]}
+                    onChange={(day_order) => sayColumn(c.n, { day_order })}
+                    popupMatchSelectWidth={false}
+                    style={{ display: "block" }}
+                  />
+                )}
                 {c.no_clause && `; results of formulas: ${c.no_clause}`}
                 {c.clause && (
                   <Checkbox
@@ -127,6 +153,29 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
         ]}
       />
     </section>
+  );
+}
+
+// A column's name: another one, or that of the column it goes into.
+function NameField({ name, columns, onSay }: { name: string; columns: string[]; onSay: (name: string) => void }) {
+  const [text, setText] = useState(name);
+  const done = (to: string) => to.trim() !== "" && to.trim() !== name && onSay(to.trim());
+  return (
+    <AutoComplete
+      size="small"
+      aria-label={`Name of ${name}`}
+      value={text}
+      options={columns.map((value) => ({ value }))}
+      showSearch={{
+        filterOption: (typed, o) => typed === name || (o?.value ?? "").toLowerCase().includes(typed.toLowerCase()),
+      }}
+      onChange={(to: string) => setText(to)}
+      onSelect={(to: string) => done(to)}
+      onBlur={() => done(text)}
+      status={columns.length > 0 && !columns.includes(name) ? "warning" : undefined}
+      style={{ width: "100%" }}
+      popupMatchSelectWidth={false}
+    />
   );
 }
 

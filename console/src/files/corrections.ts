@@ -1,7 +1,13 @@
 // What a person says of the tables of a file, and how it is told to the service.
 import type { Reading } from "../api/client";
 
-export type ColumnSaid = { name?: string; type?: string; leave_out?: boolean; computed?: boolean };
+export type ColumnSaid = {
+  name?: string;
+  type?: string;
+  leave_out?: boolean;
+  computed?: boolean;
+  day_order?: "day first" | "month first";
+};
 export type TableSaid = {
   leave_out?: boolean;
   range?: string;

@@ -18,6 +18,8 @@ it("tells what changed, left and came, whatever the order", () => {
 });
 
 it("counts changes in words", () => {
-  expect(countWords({ set: 1, add: 2, look: 1, reshape: 1 })).toBe("1 cell set, 2 rows added, 1 style changed, 1 setup change");
+  expect(countWords({ set: 1, add: 2, look: 1, reshape: 1 })).toBe(
+    "1 cell set, 2 rows added, 1 style changed, 1 setup change",
+  );
   expect(countWords(undefined)).toBe("");
 });

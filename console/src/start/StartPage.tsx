@@ -12,6 +12,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
 import { plural } from "../parts/text";
+import { FoundOffers } from "./FoundOffers";
 import { reminderBeginnings, roundBeginnings } from "../reminders/body";
 import { beginnings } from "../rules/beginnings";
 import "../automation/automation.css";
@@ -59,6 +60,7 @@ export default function StartPage() {
         </p>
       )}
       {!may.keep && <p className="quiet">An admin can set these up.</p>}
+      <FoundOffers tracker={tracker} keep={may.keep} />
       {all.map((s) => (
         <Offer
           key={s.kind.name + s.id}
