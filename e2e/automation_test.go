@@ -62,13 +62,13 @@ func TestARuleIsMadeByItsSentence(t *testing.T) {
 	w.do(w.page.Says("rows now"), w.page.Says("set Flag to Hold"), w.page.Holds(canSave))
 	w.do(w.page.Go(w.home+"/rules/new?from=empty"), w.page.Says("set Flag to Hold")) // a half-built rule is kept
 	w.do(w.page.Press("Preview the changes"), w.page.Says("Preview only. No changes made."), w.page.Click(".ant-modal-close"))
-	w.do(w.page.Press("Type as a clause"), w.page.Holds("document.querySelector(\"textarea[aria-label='Condition, as a clause']\")"))
+	w.do(w.page.Press("Type as a clause"), w.page.Holds("document.querySelector(\".cm-content[aria-label='Condition, as a clause']\")"))
 	clause := func(text string) {
-		_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(() => { const e = document.querySelector("textarea[aria-label='Condition, as a clause']"); Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, "value").set.call(e, %s); e.dispatchEvent(new Event("input", { bubbles: true })); return true; })()`, quote(text)))
+		_, err := browser.Eval[bool](w.page, fmt.Sprintf(`(document.querySelector(".cm-content").focus(), document.execCommand("selectAll"), document.execCommand("insertText", false, %s))`, quote(text)))
 		require.NoError(t, err)
 	}
 	clause("Stge is blank")
-	w.do(w.page.Says("did you mean Stage?"))
+	w.do(w.page.Says("did you mean Stage?"), w.page.Holds("document.querySelector('.cm-lintRange-error')?.textContent === 'Stge'"), w.page.Press("Use Stage"), w.page.Says("Stage is blank"))
 	clause("Value >= 1 and Flag is blank")
 	w.do(w.page.Says("Value >= 1 and Flag is blank"), w.page.Press("Choose instead"), w.page.Holds("document.querySelectorAll('.condition-part').length === 2"))
 	w.do(w.page.Press("Save"), w.page.Says("Saved rule Hold the dear"))

@@ -1,8 +1,10 @@
+import { EditorView } from "@codemirror/view";
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { useState } from "react";
 import { afterEach, expect, it, vi } from "vitest";
 import { openPage, service, tracker } from "../testing/page";
 import { ClauseField } from "./ClauseField";
+import { bytesOf, mended, placeOf } from "./clauseText";
 
 afterEach(() => {
   cleanup();
@@ -10,26 +12,49 @@ afterEach(() => {
 });
 
 function Field() {
-  const [value, setValue] = useState("Stge is é");
-  return <ClauseField tracker="t1" tabs={["Loans"]} edits label="Clause" value={value} onChange={setValue} />;
+  const [value, setValue] = useState("é is Stge");
+  return (
+    <>
+      <ClauseField tracker="t1" tabs={["Loans"]} edits label="Clause" value={value} onChange={setValue} />
+      <output>{value}</output>
+      <button onClick={() => setValue("Due is blank")}>other</button>
+    </>
+  );
 }
 
-it("tells what is wrong with a clause, and puts what is suggested in its place", async () => {
+it("counts places in letters and bytes, and reads what a message offers", () => {
+  expect(bytesOf("é is")).toBe(5);
+  expect(placeOf("é is", 3)).toBe(2);
+  expect(mended("there is no column Stge: did you mean Stage?")).toBe("Stage");
+  expect(mended("did you mean [Loan no]?")).toBe("[Loan no]");
+  expect(mended("did you mean Due or Done?")).toBeUndefined();
+  expect(mended("a value is missing")).toBeUndefined();
+});
+
+it("underlines a mistake, and puts what is suggested in its place", async () => {
+  const mistake = { says: "no column Stge: did you mean Stage?", code: "name", line: 1, column: 6, caret: "" };
   const asked = service({
-    "POST /api/v1/clauses/check": {
-      body: {
-        mistake: { says: "did you mean Stage?", code: "name", line: 1, column: 1, offset: 0, length: 4, caret: "" },
-        completions: [{ text: "Stage", kind: "column", says: "a choice", from: 0 }],
-      },
-    },
+    "POST /api/v1/clauses/check": { body: { mistake: { ...mistake, offset: 6, length: 4 } } },
   });
   openPage(<Field />, "*", "/", tracker("keeper"));
-  expect((await screen.findByRole("alert")).textContent).toBe("did you mean Stage?");
-  const field = screen.getByLabelText<HTMLTextAreaElement>("Clause");
-  field.setSelectionRange(4, 4);
-  fireEvent.select(field);
-  await waitFor(() => expect(asked.at(-1)?.body).toMatchObject({ at: 4, edit: true, tabs: ["Loans"] }));
-  fireEvent.click(screen.getByText("Stage"));
-  expect(field.value).toBe("Stage is é");
-  fireEvent.change(field, { target: { value: "Stage is é", selectionStart: 10 } });
+  expect((await screen.findByRole("alert")).textContent).toContain("did you mean Stage?");
+  expect(asked.at(-1)?.body).toMatchObject({ edit: true, tabs: ["Loans"], text: "é is Stge" });
+  await waitFor(() => expect(document.querySelector(".cm-lintRange-error")?.textContent).toBe("Stge"));
+  fireEvent.click(screen.getByText("Use Stage", { selector: ".clause-mend" }));
+  expect(document.querySelector("output")?.textContent).toBe("é is Stage");
+});
+
+it("follows what is written elsewhere, and tells what is typed", async () => {
+  service({ "POST /api/v1/clauses/check": { body: { type: "yes or no" } } });
+  openPage(<Field />, "*", "/", tracker("keeper"));
+  const content = await waitFor(() => {
+    const at = document.querySelector<HTMLElement>(".cm-content");
+    if (!at) throw new Error("the editor is not there yet");
+    return at;
+  });
+  expect(content.getAttribute("aria-label")).toBe("Clause");
+  fireEvent.click(screen.getByText("other"));
+  expect(content.textContent).toBe("Due is blank");
+  EditorView.findFromDOM(content)?.dispatch({ changes: { from: 0, to: 3, insert: "Stage" } });
+  await waitFor(() => expect(document.querySelector("output")?.textContent).toBe("Stage is blank"));
 });
