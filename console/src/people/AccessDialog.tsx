@@ -104,7 +104,7 @@ export function AccessDialog({ person, onClose }: { person: Person; onClose: () 
           { title: "Last used", render: (_, t) => (t.used ? when(t.used) : "never") },
           { title: "Expires", render: (_, t) => (t.expires ? when(t.expires) : "never") },
           {
-            title: "",
+            title: <span className="hidden-words">Actions</span>,
             render: (_, t) => (
               <Popconfirm
                 title={`Revoke this ${kinds[t.kind].toLowerCase()}? It stops working at once.`}

@@ -88,14 +88,14 @@ export default function PeoplePage() {
               ),
           },
           {
-            title: "",
+            title: <span className="hidden-words">Actions</span>,
             render: (_, p) =>
               may.keep && (
                 <span className="inline-fields">
                   <Button size="small" aria-label={`Sign-in link for ${p.name}`} onClick={() => link.mutate(p)}>
                     Sign-in link
                   </Button>
-                  <Button size="small" aria-label={`Access of ${p.name}`} onClick={() => setShown(p)}>
+                  <Button size="small" aria-label={`Tokens and calendar of ${p.name}`} onClick={() => setShown(p)}>
                     Tokens and calendar
                   </Button>
                   {p.id !== session.data?.person.id && (

@@ -67,7 +67,7 @@ it("makes tokens and calendar addresses, lists what lets a person in, and revoke
     [`POST ${of}/feed`]: { body: { link: "http://kavlo.example.org/feeds/f" } },
     [`DELETE ${of}/access/k1`]: { body: {} },
   });
-  fireEvent.click(await screen.findByLabelText("Access of Orla Teal"));
+  fireEvent.click(await screen.findByLabelText("Tokens and calendar of Orla Teal"));
   expect(await screen.findByText("Report")).toBeTruthy();
   fireEvent.click(screen.getByText("New calendar address"));
   expect(await screen.findByText("http://kavlo.example.org/feeds/f")).toBeTruthy();

@@ -92,7 +92,10 @@ export function JournalList({ tracker }: { tracker: string }) {
         pagination={false}
         dataSource={journal.data}
         locale={{ emptyText: Object.keys(filter).length === 0 ? "No changes yet." : "No changes match these filters." }}
-        expandable={{ expandedRowRender: (e) => <OneSet seq={e.seq} /> }}
+        expandable={{
+          columnTitle: <span className="hidden-words">Details</span>,
+          expandedRowRender: (e) => <OneSet seq={e.seq} />,
+        }}
         columns={[
           { title: "No", dataIndex: "seq", width: 70 },
           { title: "When", render: (_, e) => when(e.at, tracker), width: 150 },
@@ -100,7 +103,7 @@ export function JournalList({ tracker }: { tracker: string }) {
           { title: "What", dataIndex: "says" },
           { title: "Changes", render: (_, e) => countWords(e.counts) },
           {
-            title: "",
+            title: <span className="hidden-words">Actions</span>,
             width: 80,
             render: (_, e) =>
               may.edit && (

@@ -32,7 +32,7 @@ export default function SettingsPage() {
       {may.keep && (
         <TrackerSettings key={JSON.stringify([tracker.zone, tracker.dates, tracker.working_days])} tracker={tracker} />
       )}
-      <section className="section" aria-label="Tabs">
+      <section className="section" aria-label="Tabs of this tracker">
         <h2>Tabs</h2>
         {tracker.tabs.map((tab, i) => (
           <TabLine key={tab.id} tracker={tracker} tab={tab} nth={i} keep={may.keep} />
