@@ -227,14 +227,16 @@ func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (
 	if err := CheckName(name); err != nil {
 		return store.Person{}, err
 	}
-	switch access {
-	case "keeper", "editor", "reader":
-	default:
-		return store.Person{}, fmt.Errorf("access is keeper, editor or reader, not %q", access)
+	role := policy.AccessNamed(access)
+	if role == policy.Nobody {
+		return store.Person{}, fmt.Errorf("access is admin, editor or reader, not %q", access)
+	}
+	if role == policy.Keeper {
+		access = "keeper" // as records name it
 	}
 	defer gate.accessChanged()
 	p := store.Person{Name: name, Address: v.Raw(), Access: access}
-	err = gate.journaled(ctx, fmt.Sprintf("%s (%s) is %s", name, v.Raw(), access), func(ctx context.Context) (err error) {
+	err = gate.journaled(ctx, fmt.Sprintf("%s (%s) is %s", name, v.Raw(), role), func(ctx context.Context) (err error) {
 		p, err = gate.store.PutPerson(ctx, p)
 		return err
 	})

@@ -143,7 +143,7 @@ func (s *server) bearer(ctx huma.Context) (store.Person, error) {
 }
 
 func personView(p store.Person) wire.Person {
-	return wire.Person{ID: p.ID, Name: p.Name, Address: p.Address, Access: p.Access}
+	return wire.Person{ID: p.ID, Name: p.Name, Address: p.Address, Access: policy.AccessNamed(p.Access).String()}
 }
 
 type sessionAnswer struct {

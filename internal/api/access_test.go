@@ -247,7 +247,7 @@ func TestAKeeperThereAlwaysIs(t *testing.T) {
 	r := newRig(t)
 	a := r.call("keeper", "PUT", "/people", wire.NewPerson{Name: "Keeper", Address: "keeper@example.org", Access: "reader"})
 	assert.Equal(t, 409, a.StatusCode)
-	assert.Contains(t, a.problem(t).Detail, "make another person keeper first")
+	assert.Contains(t, a.problem(t).Detail, "make another person an admin first")
 	assert.Equal(t, 409, r.call("keeper", "DELETE", "/people/Keeper", nil).StatusCode)
 	require.Equal(t, 200, r.call("keeper", "PUT", "/people", wire.NewPerson{Name: "Editor", Address: "editor@example.org", Access: "keeper"}).StatusCode)
 	require.Equal(t, 204, r.call("editor", "DELETE", "/people/Keeper", nil).StatusCode)
@@ -423,4 +423,17 @@ func TestChangesOfAccessAreInTheJournal(t *testing.T) {
 	assert.Equal(t, http.StatusConflict, last.StatusCode, "the last keeper stays")
 	r.call("keeper", "GET", "/access/journal?limit=1", nil).into(t, &entries)
 	assert.Equal(t, "Marta is removed", entries[0].Says, "what failed is not in the journal")
+}
+
+// Admins were called keepers: the older word makes one still, and all answers say admin.
+func TestBothWordsMakeAnAdmin(t *testing.T) {
+	r := newRig(t)
+	for _, word := range []string{"admin", "keeper"} {
+		var p wire.Person
+		a := r.call("keeper", "PUT", "/people", wire.NewPerson{Name: "Marta " + word, Address: word + "@example.org", Access: word})
+		require.Equal(t, 200, a.StatusCode, string(a.body))
+		a.into(t, &p)
+		assert.Equal(t, "admin", p.Access)
+	}
+	assert.Equal(t, 422, r.call("keeper", "PUT", "/people", wire.NewPerson{Address: "king@example.org", Access: "king"}).StatusCode)
 }

@@ -360,7 +360,7 @@ func TestRolesOfATracker(t *testing.T) {
 		if got[0] == http.StatusOK {
 			var told wire.Tracker
 			r.call(who, "GET", "/trackers/Loans", nil).into(t, &told)
-			assert.Equal(t, map[bool]string{got[2] == 200: "keeper", got[2] != 200 && got[1] == 200: "editor", got[1] != 200: "reader"}[true], told.Role, who)
+			assert.Equal(t, map[bool]string{got[2] == 200: "admin", got[2] != 200 && got[1] == 200: "editor", got[1] != 200: "reader"}[true], told.Role, who)
 		}
 	}
 	var all []any

@@ -76,7 +76,7 @@ func whoMay(needs role) string {
 	case anybody:
 		return "Takes no sign-in: the request itself holds what it needs."
 	case policy.Keeper:
-		return "Needs a keeper."
+		return "Needs an admin."
 	case policy.Editor:
 		return "Needs an editor, of the tracker where it names one."
 	}

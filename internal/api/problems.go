@@ -133,14 +133,14 @@ func (s *server) known(ctx context.Context, err error) *wire.Problem {
 		return problemOf(http.StatusUnprocessableEntity, "too-much", "Too large a request", err.Error())
 	case errors.Is(err, access.ErrNoAccess):
 		p := problemOf(http.StatusUnauthorized, "no-access", "Not signed in", err.Error())
-		p.Hint = "ask a keeper for a new one; if no keeper can sign in, see docs/operations.md"
+		p.Hint = "ask an admin for a new one; if no admin can sign in, see docs/operations.md"
 		return p
 	case errors.Is(err, engine.ErrForbidden):
 		return problemOf(http.StatusForbidden, "forbidden", "Not allowed", engine.ErrForbidden.Error())
 	case errors.Is(err, engine.ErrOtherRequest):
 		return problemOf(http.StatusUnprocessableEntity, "other-request", "The key came with another request", err.Error())
 	case errors.Is(err, store.ErrLastKeeper):
-		return problemOf(http.StatusConflict, "last-keeper", "No admin would be left", store.ErrLastKeeper.Error())
+		return problemOf(http.StatusConflict, "last-admin", "No admin would be left", store.ErrLastKeeper.Error())
 	case errors.Is(err, engine.ErrClosed), errors.Is(err, context.Canceled):
 		return problemOf(http.StatusServiceUnavailable, "stopping", "Not available", err.Error())
 	}

@@ -110,7 +110,7 @@ func leftOf(c sheet.Change, sight func(sheet.TrackerID) *policy.Sight) (sheet.Ch
 }
 
 // errHidden stands for a mistake whose telling would tell of what is hidden.
-var errHidden = problemOf(http.StatusConflict, "hidden", "Request refused", "nothing was changed: something that follows from this, or stands in its way, is in a part of the tracker that you do not see: ask a keeper")
+var errHidden = problemOf(http.StatusConflict, "hidden", "Request refused", "nothing was changed: something that follows from this, or stands in its way, is in a part of the tracker that you do not see: ask an admin")
 
 // told gives an error as its asker may be told of it.
 func (s *server) told(ctx context.Context, err error) error {

@@ -42,7 +42,7 @@ func (a *app) accessCmd() *cobra.Command {
 		return a.show(p, g)
 	}}
 	put.Flags().StringVar(&name, "name", "", "the person's name")
-	put.Flags().StringVar(&access, "as", "editor", "keeper, editor or reader")
+	put.Flags().StringVar(&access, "as", "editor", "admin, editor or reader")
 	link := &cobra.Command{Use: "link PERSON", Short: "Create a one-time sign-in link for a person", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {

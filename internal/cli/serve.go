@@ -24,7 +24,7 @@ func (a *app) serveCmd() *cobra.Command {
 	s := service.Settings{Version: Version, Console: console.Files()}
 	var verbose bool
 	cmd := &cobra.Command{Use: "serve", Short: "Run the service", Args: args(),
-		Long: `Runs the service until it is told to stop. The first start leaves a keeper's
+		Long: `Runs the service until it is told to stop. The first start leaves an admin's
 token in the data folder, readable by its owner alone. Mail goes to the SMTP
 server named by --smtp; its user and password come from KAVLO_SMTP_USER and
 KAVLO_SMTP_PASSWORD. Without --smtp, mail waits in the outbox.`,

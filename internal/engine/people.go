@@ -52,7 +52,8 @@ func (d *directory) Names() []string {
 }
 
 // Directory gives people's addresses by folded name, folded address and group, and names
-// by address. The groups are readers, editors and keepers: all who have that role.
+// by address. The groups are readers, editors and admins, who were called keepers: all who
+// have that role.
 func (e *Engine) Directory(ctx context.Context) (addresses map[string][]string, names map[string]string, err error) {
 	people, err := e.store.People(ctx)
 	if err != nil {
@@ -61,7 +62,11 @@ func (e *Engine) Directory(ctx context.Context) (addresses map[string][]string, 
 	addresses, names = map[string][]string{}, map[string]string{}
 	for _, p := range people {
 		names[p.Address] = p.Name
-		for _, word := range []string{value.Fold(p.Name), value.Fold(p.Address), p.Access + "s"} {
+		words := []string{value.Fold(p.Name), value.Fold(p.Address), p.Access + "s"}
+		if p.Access == "keeper" {
+			words = append(words, "admins")
+		}
+		for _, word := range words {
 			if !slices.Contains(addresses[word], p.Address) {
 				addresses[word] = append(addresses[word], p.Address)
 			}
@@ -75,4 +80,4 @@ func (e *Engine) Directory(ctx context.Context) (addresses map[string][]string, 
 	return addresses, names, nil
 }
 
-func isGroup(word string) bool { return word == "readers" || word == "editors" || word == "keepers" }
+func isGroup(word string) bool { return word == "readers" || word == "editors" || word == "admins" || word == "keepers" }

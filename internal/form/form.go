@@ -300,5 +300,5 @@ func (f *Form) Sentence(e *setup.Writer) string {
 func (*Form) SetupSchema() schema.Object {
 	field := schema.Object{"anyOf": []any{schema.Text("a column"), schema.MapOf(schema.Object{"anyOf": []any{schema.Text("a help text"), schema.Closed(schema.Object{"help": schema.Text("a help text"), "required": schema.Truth("it must be filled in")})}})}}
 	return schema.Closed(schema.Object{"name": schema.Text("name"), "remark": schema.Text("a remark"), "tab": schema.Text("to which rows are added"), "says": schema.Text("what stands above the fields"),
-		"fields": schema.ListOf(field), "set": schema.MapOf(schema.Plain()), "thanks": schema.Text("what is said after an entry"), "filled in by": schema.OneOrMore("people who may fill it in though they may not see the tab: addresses, or readers, editors, keepers"), "hourly": schema.Object{"type": "integer", "description": "entries an hour at most"}}, "name", "tab", "fields")
+		"fields": schema.ListOf(field), "set": schema.MapOf(schema.Plain()), "thanks": schema.Text("what is said after an entry"), "filled in by": schema.OneOrMore("people who may fill it in though they may not see the tab: addresses, or readers, editors, admins"), "hourly": schema.Object{"type": "integer", "description": "entries an hour at most"}}, "name", "tab", "fields")
 }

@@ -17,16 +17,20 @@ const (
 	Keeper
 )
 
-var accessNames = map[string]Access{"reader": Reader, "editor": Editor, "keeper": Keeper}
+// The names of roles. Keepers are called admins now; the older word is understood still.
+var accessNames = map[string]Access{"reader": Reader, "editor": Editor, "admin": Keeper, "keeper": Keeper}
 
 // AccessNamed gives the role of a name, or Nobody.
 func AccessNamed(name string) Access { return accessNames[name] }
 
 func (a Access) String() string {
-	for name, is := range accessNames {
-		if is == a {
-			return name
-		}
+	switch a {
+	case Reader:
+		return "reader"
+	case Editor:
+		return "editor"
+	case Keeper:
+		return "admin"
 	}
 	return "nobody"
 }

@@ -10,10 +10,10 @@ import (
 )
 
 // The words for roles in a tracker's access.
-var roleWords = map[string]Access{"readers": Reader, "editors": Editor, "keepers": Keeper}
+var roleWords = map[string]Access{"readers": Reader, "editors": Editor, "admins": Keeper, "keepers": Keeper}
 
 // RoleWords are the words for roles in a tracker's access.
-var RoleWords = []string{"readers", "editors", "keepers"}
+var RoleWords = []string{"readers", "editors", "admins"}
 
 // within reports whether a principal is among those meant; nobody is barred from what
 // says nothing.

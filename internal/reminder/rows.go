@@ -52,7 +52,7 @@ func (m *Mail) Words(e *setup.Writer) string { return toWords(e.Template(m.In, m
 
 // MailSchema gives the JSON Schema of what a rule mails in a setup file.
 func MailSchema() schema.Object {
-	return schema.Closed(schema.Object{"to": schema.OneOrMore("who is told: names, addresses, groups such as keepers, a person column in braces"), "copy": schema.OneOrMore("who is told for information"), "otherwise": schema.OneOrMore("who is told of rows that are nobody's"),
+	return schema.Closed(schema.Object{"to": schema.OneOrMore("who is told: names, addresses, groups such as admins, a person column in braces"), "copy": schema.OneOrMore("who is told for information"), "otherwise": schema.OneOrMore("who is told of rows that are nobody's"),
 		"show": shownSchema(), "order": schema.Text("a clause"), "group": schema.Text("a clause: rows of one value stand together"), "totals": schema.Truth("a row of sums below"),
 		"subject": schema.Text("the mail's subject, with {count} and {name}"), "opening": schema.Text("what the mail says before its rows")}, "to")
 }

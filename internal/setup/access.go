@@ -97,7 +97,7 @@ func readBar(a At) (sheet.Bar, error) {
 		return b, err
 	}
 	if b.See == nil && b.Change == nil {
-		return b, a.Fail("say who alone may see it or change it: see: [ADDRESS, keepers], change: [editors]")
+		return b, a.Fail("say who alone may see it or change it: see: [ADDRESS, admins], change: [editors]")
 	}
 	return b, m.Done()
 }
@@ -111,8 +111,8 @@ func ReadWho(a At) (sheet.Who, error) {
 	out := sheet.Who{}
 	for _, n := range names {
 		n = strings.TrimSpace(n)
-		if word := strings.ToLower(n); policy.AccessNamed(strings.TrimSuffix(word, "s")) != policy.Nobody {
-			out = append(out, strings.TrimSuffix(word, "s")+"s")
+		if role := policy.AccessNamed(strings.TrimSuffix(strings.ToLower(n), "s")); role != policy.Nobody {
+			out = append(out, role.String()+"s")
 			continue
 		}
 		v, err := value.Parse(n, value.Type{Kind: value.Person})
@@ -168,9 +168,9 @@ func (e *Writer) access() *yaml.Node {
 
 func accessSchema() schema.Object {
 	who := func(says string) schema.Object {
-		return schema.OneOrMore(says + ": mail addresses, or readers, editors, keepers")
+		return schema.OneOrMore(says + ": mail addresses, or readers, editors, admins")
 	}
 	bar := schema.Closed(schema.Object{"see": who("who alone may see it"), "change": who("who alone may change it")})
-	return schema.Closed(schema.Object{"read": who("who may read the tracker"), "edit": who("who may change its rows"), "keep": who("who may change its setup, besides keepers of the workspace"),
+	return schema.Closed(schema.Object{"read": who("who may read the tracker"), "edit": who("who may change its rows"), "keep": who("who may change its setup, besides admins of the workspace"),
 		"tabs": schema.MapOf(bar), "columns": schema.MapOf(bar)})
 }

@@ -46,7 +46,7 @@ func (s *Store) people(ctx context.Context, where string) ([]Person, error) {
 }
 
 // ErrLastKeeper says that a change would leave the workspace without a keeper.
-var ErrLastKeeper = errors.New("somebody must be keeper: make another person keeper first")
+var ErrLastKeeper = errors.New("somebody must be an admin: make another person an admin first")
 
 // PutPerson adds a person or, by address, changes one; somebody who was removed
 // is back. ErrLastKeeper if no keeper would be left.

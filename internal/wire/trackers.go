@@ -7,7 +7,7 @@ type Tracker struct {
 	Zone    string `json:"zone"`
 	Dates   string `json:"dates,omitempty" doc:"How it shows the last of March 2026; absent: 2026-03-31"`
 	Version int64  `json:"version"`
-	Role    string `json:"role" enum:"reader,editor,keeper" doc:"What the asker may do in it"`
+	Role    string `json:"role" enum:"reader,editor,admin" doc:"What the asker may do in it"`
 	Tabs    []Tab  `json:"tabs"`
 
 	Working *WorkingDays `json:"working_days,omitempty" doc:"For those who may change them"`

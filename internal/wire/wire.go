@@ -13,14 +13,14 @@ type Person struct {
 	ID      int64  `json:"id"`
 	Name    string `json:"name"`
 	Address string `json:"address" doc:"Mail address"`
-	Access  string `json:"access" enum:"keeper,editor,reader"`
+	Access  string `json:"access" enum:"admin,editor,reader"`
 }
 
 // NewPerson adds a person or, by address, changes one.
 type NewPerson struct {
 	Name    string `json:"name,omitempty"`
 	Address string `json:"address"`
-	Access  string `json:"access" enum:"keeper,editor,reader"`
+	Access  string `json:"access" enum:"admin,editor,reader,keeper" doc:"keeper: an older word for admin"`
 }
 
 // Secret is a sign-in link's secret or a token.

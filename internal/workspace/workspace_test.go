@@ -324,7 +324,7 @@ func TestOneTimeLinksServeOnce(t *testing.T) {
 	_, err = b.PutPerson(t.Context(), "x", "not an address", "editor")
 	require.Error(t, err)
 	_, err = b.PutPerson(t.Context(), "x", "x@example.org", "king")
-	require.ErrorContains(t, err, "keeper, editor or reader")
+	require.ErrorContains(t, err, "admin, editor or reader")
 }
 
 // everything is what a keeper sees of a change set.

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List the changes of who may come in, of secrets and of what lists may reach, newest first
-         * @description List the changes of who may come in, of secrets and of what lists may reach, newest first. Needs a keeper.
+         * @description List the changes of who may come in, of secrets and of what lists may reach, newest first. Needs an admin.
          */
         get: operations["list-access-journal"];
         put?: never;
@@ -33,18 +33,18 @@ export interface paths {
         };
         /**
          * List the addresses that lists may reach
-         * @description List the addresses that lists may reach. Needs a keeper.
+         * @description List the addresses that lists may reach. Needs an admin.
          */
         get: operations["list-reach"];
         /**
          * Let lists reach an address
-         * @description Let lists reach an address. Needs a keeper.
+         * @description Let lists reach an address. Needs an admin.
          */
         put: operations["allow-reach"];
         post?: never;
         /**
          * Let lists reach an address no more
-         * @description Let lists reach an address no more. Needs a keeper.
+         * @description Let lists reach an address no more. Needs an admin.
          */
         delete: operations["forbid-reach"];
         options?: never;
@@ -63,7 +63,7 @@ export interface paths {
         put?: never;
         /**
          * Make the links of all mails and all calendar addresses invalid; the next mails bring new ones
-         * @description Make the links of all mails and all calendar addresses invalid; the next mails bring new ones. Needs a keeper.
+         * @description Make the links of all mails and all calendar addresses invalid; the next mails bring new ones. Needs an admin.
          */
         post: operations["renew-links"];
         delete?: never;
@@ -81,7 +81,7 @@ export interface paths {
         };
         /**
          * List the names of the secrets that lists use
-         * @description List the names of the secrets that lists use. Needs a keeper.
+         * @description List the names of the secrets that lists use. Needs an admin.
          */
         get: operations["list-secrets"];
         put?: never;
@@ -102,13 +102,13 @@ export interface paths {
         get?: never;
         /**
          * Keep a secret, for which ${NAME} stands in lists
-         * @description Keep a secret, for which ${NAME} stands in lists. Needs a keeper.
+         * @description Keep a secret, for which ${NAME} stands in lists. Needs an admin.
          */
         put: operations["put-secret"];
         post?: never;
         /**
          * Forget a secret
-         * @description Forget a secret. Needs a keeper.
+         * @description Forget a secret. Needs an admin.
          */
         delete: operations["drop-secret"];
         options?: never;
@@ -165,7 +165,7 @@ export interface paths {
         };
         /**
          * Give a consistent copy of the workspace's file, an SQLite database
-         * @description Give a consistent copy of the workspace's file, an SQLite database. Needs a keeper.
+         * @description Give a consistent copy of the workspace's file, an SQLite database. Needs an admin.
          */
         get: operations["backup"];
         put?: never;
@@ -205,7 +205,7 @@ export interface paths {
         };
         /**
          * Tell whether the workspace is sound
-         * @description Tell whether the workspace is sound. Needs a keeper.
+         * @description Tell whether the workspace is sound. Needs an admin.
          */
         get: operations["check"];
         put?: never;
@@ -387,7 +387,7 @@ export interface paths {
         put?: never;
         /**
          * Send oneself a test email, to see whether mail goes out
-         * @description Send oneself a test email, to see whether mail goes out. Needs a keeper.
+         * @description Send oneself a test email, to see whether mail goes out. Needs an admin.
          */
         post: operations["test-mail"];
         delete?: never;
@@ -450,7 +450,7 @@ export interface paths {
         get: operations["list-people"];
         /**
          * Add a person or, by address, change one
-         * @description Add a person or, by address, change one. Needs a keeper.
+         * @description Add a person or, by address, change one. Needs an admin.
          */
         put: operations["put-person"];
         post?: never;
@@ -472,7 +472,7 @@ export interface paths {
         post?: never;
         /**
          * Remove a person: nothing stands for them any more, and what they did stays under their name
-         * @description Remove a person: nothing stands for them any more, and what they did stays under their name. Needs a keeper.
+         * @description Remove a person: nothing stands for them any more, and what they did stays under their name. Needs an admin.
          */
         delete: operations["remove-person"];
         options?: never;
@@ -489,14 +489,14 @@ export interface paths {
         };
         /**
          * List what lets a person in: tokens, sessions, one-time links, calendars
-         * @description List what lets a person in: tokens, sessions, one-time links, calendars. Needs a keeper.
+         * @description List what lets a person in: tokens, sessions, one-time links, calendars. Needs an admin.
          */
         get: operations["list-access"];
         put?: never;
         post?: never;
         /**
          * Revoke all that lets a person in
-         * @description Revoke all that lets a person in. Needs a keeper.
+         * @description Revoke all that lets a person in. Needs an admin.
          */
         delete: operations["revoke-all"];
         options?: never;
@@ -516,7 +516,7 @@ export interface paths {
         post?: never;
         /**
          * Revoke one token, session, one-time link or calendar of a person
-         * @description Revoke one token, session, one-time link or calendar of a person. Needs a keeper.
+         * @description Revoke one token, session, one-time link or calendar of a person. Needs an admin.
          */
         delete: operations["revoke"];
         options?: never;
@@ -535,12 +535,12 @@ export interface paths {
         put?: never;
         /**
          * Make a private address of a person's calendar of due dates
-         * @description Make a private address of a person's calendar of due dates. Needs a keeper.
+         * @description Make a private address of a person's calendar of due dates. Needs an admin.
          */
         post: operations["new-feed"];
         /**
          * Make every calendar address of a person invalid
-         * @description Make every calendar address of a person invalid. Needs a keeper.
+         * @description Make every calendar address of a person invalid. Needs an admin.
          */
         delete: operations["drop-feeds"];
         options?: never;
@@ -559,7 +559,7 @@ export interface paths {
         put?: never;
         /**
          * Make a link that signs a person in, once
-         * @description Make a link that signs a person in, once. Needs a keeper.
+         * @description Make a link that signs a person in, once. Needs an admin.
          */
         post: operations["new-link"];
         delete?: never;
@@ -579,7 +579,7 @@ export interface paths {
         put?: never;
         /**
          * Make a token for a person's scripts
-         * @description Make a token for a person's scripts. Needs a keeper.
+         * @description Make a token for a person's scripts. Needs an admin.
          */
         post: operations["new-token"];
         delete?: never;
@@ -711,7 +711,7 @@ export interface paths {
         put?: never;
         /**
          * Make a tracker as a setup file has it, or bring the one of that name into line
-         * @description Make a tracker as a setup file has it, or bring the one of that name into line. Needs a keeper.
+         * @description Make a tracker as a setup file has it, or bring the one of that name into line. Needs an admin.
          */
         post: operations["load-setup"];
         delete?: never;
@@ -775,7 +775,7 @@ export interface paths {
         put?: never;
         /**
          * Make a tracker without tabs
-         * @description Make a tracker without tabs. Needs a keeper.
+         * @description Make a tracker without tabs. Needs an admin.
          */
         post: operations["new-tracker"];
         delete?: never;
@@ -800,14 +800,14 @@ export interface paths {
         post?: never;
         /**
          * Remove a tracker with all its rows; undo brings it back
-         * @description Remove a tracker with all its rows; undo brings it back. Needs a keeper.
+         * @description Remove a tracker with all its rows; undo brings it back. Needs an admin.
          */
         delete: operations["drop-tracker"];
         options?: never;
         head?: never;
         /**
          * Change a tracker's name, time zone, form of dates or working days
-         * @description Change a tracker's name, time zone, form of dates or working days. Needs a keeper.
+         * @description Change a tracker's name, time zone, form of dates or working days. Needs an admin.
          */
         patch: operations["change-tracker"];
         trace?: never;
@@ -847,7 +847,7 @@ export interface paths {
         put?: never;
         /**
          * Add a dossier, or replace the one of that name
-         * @description Add a dossier, or replace the one of that name. Needs a keeper.
+         * @description Add a dossier, or replace the one of that name. Needs an admin.
          */
         post: operations["put-dossier"];
         delete?: never;
@@ -870,13 +870,13 @@ export interface paths {
         get: operations["get-dossier"];
         /**
          * Replace a dossier; it may be renamed so
-         * @description Replace a dossier; it may be renamed so. Needs a keeper.
+         * @description Replace a dossier; it may be renamed so. Needs an admin.
          */
         put: operations["replace-dossier"];
         post?: never;
         /**
          * Remove a dossier; undo brings it back
-         * @description Remove a dossier; undo brings it back. Needs a keeper.
+         * @description Remove a dossier; undo brings it back. Needs an admin.
          */
         delete: operations["drop-dossier"];
         options?: never;
@@ -999,7 +999,7 @@ export interface paths {
         put?: never;
         /**
          * Add a form, or replace the one of that name
-         * @description Add a form, or replace the one of that name. Needs a keeper.
+         * @description Add a form, or replace the one of that name. Needs an admin.
          */
         post: operations["put-form"];
         delete?: never;
@@ -1022,13 +1022,13 @@ export interface paths {
         get: operations["get-form"];
         /**
          * Replace a form; it may be renamed so
-         * @description Replace a form; it may be renamed so. Needs a keeper.
+         * @description Replace a form; it may be renamed so. Needs an admin.
          */
         put: operations["replace-form"];
         post?: never;
         /**
          * Remove a form; undo brings it back
-         * @description Remove a form; undo brings it back. Needs a keeper.
+         * @description Remove a form; undo brings it back. Needs an admin.
          */
         delete: operations["drop-form"];
         options?: never;
@@ -1105,18 +1105,18 @@ export interface paths {
         };
         /**
          * List the open private links of a form
-         * @description List the open private links of a form. Needs a keeper.
+         * @description List the open private links of a form. Needs an admin.
          */
         get: operations["list-form-links"];
         put?: never;
         /**
          * Make a private link by which a form can be filled in without signing in
-         * @description Make a private link by which a form can be filled in without signing in. Needs a keeper.
+         * @description Make a private link by which a form can be filled in without signing in. Needs an admin.
          */
         post: operations["issue-form-link"];
         /**
          * Close the private links of a form
-         * @description Close the private links of a form. Needs a keeper.
+         * @description Close the private links of a form. Needs an admin.
          */
         delete: operations["close-form-links"];
         options?: never;
@@ -1179,7 +1179,7 @@ export interface paths {
         put?: never;
         /**
          * Add a list, or replace the one of that name
-         * @description Add a list, or replace the one of that name. Needs a keeper.
+         * @description Add a list, or replace the one of that name. Needs an admin.
          */
         post: operations["put-list"];
         delete?: never;
@@ -1202,13 +1202,13 @@ export interface paths {
         get: operations["get-list"];
         /**
          * Replace a list; it may be renamed so
-         * @description Replace a list; it may be renamed so. Needs a keeper.
+         * @description Replace a list; it may be renamed so. Needs an admin.
          */
         put: operations["replace-list"];
         post?: never;
         /**
          * Remove a list; undo brings it back
-         * @description Remove a list; undo brings it back. Needs a keeper.
+         * @description Remove a list; undo brings it back. Needs an admin.
          */
         delete: operations["drop-list"];
         options?: never;
@@ -1227,7 +1227,7 @@ export interface paths {
         put?: never;
         /**
          * Put rules, or other definitions of one kind, first in an order; rules that an edit wakes run in it
-         * @description Put rules, or other definitions of one kind, first in an order; rules that an edit wakes run in it. Needs a keeper.
+         * @description Put rules, or other definitions of one kind, first in an order; rules that an edit wakes run in it. Needs an admin.
          */
         post: operations["order-definitions"];
         delete?: never;
@@ -1291,7 +1291,7 @@ export interface paths {
         put?: never;
         /**
          * Put a workbook there for rules to write into, or to make others of
-         * @description Put a workbook there for rules to write into, or to make others of. Needs a keeper.
+         * @description Put a workbook there for rules to write into, or to make others of. Needs an admin.
          */
         post: operations["put-file"];
         delete?: never;
@@ -1399,7 +1399,7 @@ export interface paths {
         put?: never;
         /**
          * Add a reminder, or replace the one of that name
-         * @description Add a reminder, or replace the one of that name. Needs a keeper.
+         * @description Add a reminder, or replace the one of that name. Needs an admin.
          */
         post: operations["put-reminder"];
         delete?: never;
@@ -1422,13 +1422,13 @@ export interface paths {
         get: operations["get-reminder"];
         /**
          * Replace a reminder; it may be renamed so
-         * @description Replace a reminder; it may be renamed so. Needs a keeper.
+         * @description Replace a reminder; it may be renamed so. Needs an admin.
          */
         put: operations["replace-reminder"];
         post?: never;
         /**
          * Remove a reminder; undo brings it back
-         * @description Remove a reminder; undo brings it back. Needs a keeper.
+         * @description Remove a reminder; undo brings it back. Needs an admin.
          */
         delete: operations["drop-reminder"];
         options?: never;
@@ -1451,7 +1451,7 @@ export interface paths {
         put?: never;
         /**
          * Add a round, or replace the one of that name
-         * @description Add a round, or replace the one of that name. Needs a keeper.
+         * @description Add a round, or replace the one of that name. Needs an admin.
          */
         post: operations["put-round"];
         delete?: never;
@@ -1474,13 +1474,13 @@ export interface paths {
         get: operations["get-round"];
         /**
          * Replace a round; it may be renamed so
-         * @description Replace a round; it may be renamed so. Needs a keeper.
+         * @description Replace a round; it may be renamed so. Needs an admin.
          */
         put: operations["replace-round"];
         post?: never;
         /**
          * Remove a round; undo brings it back
-         * @description Remove a round; undo brings it back. Needs a keeper.
+         * @description Remove a round; undo brings it back. Needs an admin.
          */
         delete: operations["drop-round"];
         options?: never;
@@ -1563,7 +1563,7 @@ export interface paths {
         put?: never;
         /**
          * Add a rule, or replace the one of that name
-         * @description Add a rule, or replace the one of that name. Needs a keeper.
+         * @description Add a rule, or replace the one of that name. Needs an admin.
          */
         post: operations["put-rule"];
         delete?: never;
@@ -1586,13 +1586,13 @@ export interface paths {
         get: operations["get-rule"];
         /**
          * Replace a rule; it may be renamed so
-         * @description Replace a rule; it may be renamed so. Needs a keeper.
+         * @description Replace a rule; it may be renamed so. Needs an admin.
          */
         put: operations["replace-rule"];
         post?: never;
         /**
          * Remove a rule; undo brings it back
-         * @description Remove a rule; undo brings it back. Needs a keeper.
+         * @description Remove a rule; undo brings it back. Needs an admin.
          */
         delete: operations["drop-rule"];
         options?: never;
@@ -1611,7 +1611,7 @@ export interface paths {
         put?: never;
         /**
          * Stop a rule from being woken
-         * @description Stop a rule from being woken. Needs a keeper.
+         * @description Stop a rule from being woken. Needs an admin.
          */
         post: operations["pause-rule"];
         delete?: never;
@@ -1631,7 +1631,7 @@ export interface paths {
         put?: never;
         /**
          * Let a rule be woken again
-         * @description Let a rule be woken again. Needs a keeper.
+         * @description Let a rule be woken again. Needs an admin.
          */
         post: operations["resume-rule"];
         delete?: never;
@@ -1671,7 +1671,7 @@ export interface paths {
         put?: never;
         /**
          * Make the secret with which calls of a rule are signed; an earlier one serves no more
-         * @description Make the secret with which calls of a rule are signed; an earlier one serves no more. Needs a keeper.
+         * @description Make the secret with which calls of a rule are signed; an earlier one serves no more. Needs an admin.
          */
         post: operations["new-caller"];
         delete?: never;
@@ -1755,7 +1755,7 @@ export interface paths {
         put?: never;
         /**
          * Add a sync, or replace the one of that name
-         * @description Add a sync, or replace the one of that name. Needs a keeper.
+         * @description Add a sync, or replace the one of that name. Needs an admin.
          */
         post: operations["put-sync"];
         delete?: never;
@@ -1778,13 +1778,13 @@ export interface paths {
         get: operations["get-sync"];
         /**
          * Replace a sync; it may be renamed so
-         * @description Replace a sync; it may be renamed so. Needs a keeper.
+         * @description Replace a sync; it may be renamed so. Needs an admin.
          */
         put: operations["replace-sync"];
         post?: never;
         /**
          * Remove a sync; undo brings it back
-         * @description Remove a sync; undo brings it back. Needs a keeper.
+         * @description Remove a sync; undo brings it back. Needs an admin.
          */
         delete: operations["drop-sync"];
         options?: never;
@@ -1843,7 +1843,7 @@ export interface paths {
         put?: never;
         /**
          * Add a tab to a tracker
-         * @description Add a tab to a tracker. Needs a keeper.
+         * @description Add a tab to a tracker. Needs an admin.
          */
         post: operations["add-tab"];
         delete?: never;
@@ -1864,14 +1864,14 @@ export interface paths {
         post?: never;
         /**
          * Delete a tab with its rows; undo brings both back
-         * @description Delete a tab with its rows; undo brings both back. Needs a keeper.
+         * @description Delete a tab with its rows; undo brings both back. Needs an admin.
          */
         delete: operations["drop-tab"];
         options?: never;
         head?: never;
         /**
          * Give a tab another name, which rules follow, or another place
-         * @description Give a tab another name, which rules follow, or another place. Needs a keeper.
+         * @description Give a tab another name, which rules follow, or another place. Needs an admin.
          */
         patch: operations["change-tab"];
         trace?: never;
@@ -1891,7 +1891,7 @@ export interface paths {
         put?: never;
         /**
          * Add a column to a tab
-         * @description Add a column to a tab. Needs a keeper.
+         * @description Add a column to a tab. Needs an admin.
          */
         post: operations["add-column"];
         delete?: never;
@@ -1912,14 +1912,14 @@ export interface paths {
         post?: never;
         /**
          * Take a column from a tab; rows keep what they hold for it as carried values
-         * @description Take a column from a tab; rows keep what they hold for it as carried values. Needs a keeper.
+         * @description Take a column from a tab; rows keep what they hold for it as carried values. Needs an admin.
          */
         delete: operations["drop-column"];
         options?: never;
         head?: never;
         /**
          * Change a column, in every tab that shares it; a preview tells which cells would become odd
-         * @description Change a column, in every tab that shares it; a preview tells which cells would become odd. Needs a keeper.
+         * @description Change a column, in every tab that shares it; a preview tells which cells would become odd. Needs an admin.
          */
         patch: operations["change-column"];
         trace?: never;
@@ -2075,7 +2075,7 @@ export interface paths {
         put?: never;
         /**
          * Add a tally, or replace the one of that name
-         * @description Add a tally, or replace the one of that name. Needs a keeper.
+         * @description Add a tally, or replace the one of that name. Needs an admin.
          */
         post: operations["put-tally"];
         delete?: never;
@@ -2118,13 +2118,13 @@ export interface paths {
         get: operations["get-tally"];
         /**
          * Replace a tally; it may be renamed so
-         * @description Replace a tally; it may be renamed so. Needs a keeper.
+         * @description Replace a tally; it may be renamed so. Needs an admin.
          */
         put: operations["replace-tally"];
         post?: never;
         /**
          * Remove a tally; undo brings it back
-         * @description Remove a tally; undo brings it back. Needs a keeper.
+         * @description Remove a tally; undo brings it back. Needs an admin.
          */
         delete: operations["drop-tally"];
         options?: never;
@@ -2227,7 +2227,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a dossier that is not saved would be like, and what it matches now
-         * @description Say what a dossier that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a dossier that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-dossier-unsaved"];
         delete?: never;
@@ -2247,7 +2247,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a form that is not saved would be like, and what it matches now
-         * @description Say what a form that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a form that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-form-unsaved"];
         delete?: never;
@@ -2267,7 +2267,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a list that is not saved would be like, and what it matches now
-         * @description Say what a list that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a list that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-list-unsaved"];
         delete?: never;
@@ -2287,7 +2287,7 @@ export interface paths {
         put?: never;
         /**
          * Fetch a list that is not saved, and say what its records hold
-         * @description Fetch a list that is not saved, and say what its records hold. Needs a keeper.
+         * @description Fetch a list that is not saved, and say what its records hold. Needs an admin.
          */
         post: operations["look-at-list"];
         delete?: never;
@@ -2307,7 +2307,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a reminder that is not saved would be like, and what it matches now
-         * @description Say what a reminder that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a reminder that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-reminder-unsaved"];
         delete?: never;
@@ -2327,7 +2327,7 @@ export interface paths {
         put?: never;
         /**
          * Show the email that each person would get of a reminder that is not saved
-         * @description Show the email that each person would get of a reminder that is not saved. Needs a keeper.
+         * @description Show the email that each person would get of a reminder that is not saved. Needs an admin.
          */
         post: operations["emails-of-unsaved-reminder"];
         delete?: never;
@@ -2347,7 +2347,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a round that is not saved would be like, and what it matches now
-         * @description Say what a round that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a round that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-round-unsaved"];
         delete?: never;
@@ -2367,7 +2367,7 @@ export interface paths {
         put?: never;
         /**
          * Show the email that each person would get of a round that is not saved
-         * @description Show the email that each person would get of a round that is not saved. Needs a keeper.
+         * @description Show the email that each person would get of a round that is not saved. Needs an admin.
          */
         post: operations["emails-of-unsaved-round"];
         delete?: never;
@@ -2387,7 +2387,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a rule that is not saved would be like, and what it matches now
-         * @description Say what a rule that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a rule that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-rule-unsaved"];
         delete?: never;
@@ -2407,7 +2407,7 @@ export interface paths {
         put?: never;
         /**
          * Show what a rule that is not saved would change now, on all rows of its tabs
-         * @description Show what a rule that is not saved would change now, on all rows of its tabs. Needs a keeper.
+         * @description Show what a rule that is not saved would change now, on all rows of its tabs. Needs an admin.
          */
         post: operations["preview-unsaved-rule"];
         delete?: never;
@@ -2427,7 +2427,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a sync that is not saved would be like, and what it matches now
-         * @description Say what a sync that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a sync that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-sync-unsaved"];
         delete?: never;
@@ -2447,7 +2447,7 @@ export interface paths {
         put?: never;
         /**
          * Say what a tally that is not saved would be like, and what it matches now
-         * @description Say what a tally that is not saved would be like, and what it matches now. Needs a keeper.
+         * @description Say what a tally that is not saved would be like, and what it matches now. Needs an admin.
          */
         post: operations["try-tally-unsaved"];
         delete?: never;
@@ -2913,8 +2913,11 @@ export interface components {
             days?: number;
         };
         NewPerson: {
-            /** @enum {string} */
-            access: "keeper" | "editor" | "reader";
+            /**
+             * @description keeper: an older word for admin
+             * @enum {string}
+             */
+            access: "admin" | "editor" | "reader" | "keeper";
             address: string;
             name?: string;
         };
@@ -3137,7 +3140,7 @@ export interface components {
         };
         Person: {
             /** @enum {string} */
-            access: "keeper" | "editor" | "reader";
+            access: "admin" | "editor" | "reader";
             /** @description Mail address */
             address: string;
             /** Format: int64 */
@@ -3668,7 +3671,7 @@ export interface components {
              * @description What the asker may do in it
              * @enum {string}
              */
-            role: "reader" | "editor" | "keeper";
+            role: "reader" | "editor" | "admin";
             tabs: components["schemas"]["Tab"][];
             /** Format: int64 */
             version: number;

@@ -36,7 +36,7 @@ it("underlines a mistake, and puts what is suggested in its place", async () => 
   const asked = service({
     "POST /api/v1/clauses/check": { body: { mistake: { ...mistake, offset: 6, length: 4 } } },
   });
-  openPage(<Field />, "*", "/", tracker("keeper"));
+  openPage(<Field />, "*", "/", tracker("admin"));
   expect((await screen.findByRole("alert")).textContent).toContain("did you mean Stage?");
   expect(asked.at(-1)?.body).toMatchObject({ edit: true, tabs: ["Loans"], text: "é is Stge" });
   await waitFor(() => expect(document.querySelector(".cm-lintRange-error")?.textContent).toBe("Stge"));
@@ -46,7 +46,7 @@ it("underlines a mistake, and puts what is suggested in its place", async () => 
 
 it("follows what is written elsewhere, and tells what is typed", async () => {
   service({ "POST /api/v1/clauses/check": { body: { type: "yes or no" } } });
-  openPage(<Field />, "*", "/", tracker("keeper"));
+  openPage(<Field />, "*", "/", tracker("admin"));
   const content = await waitFor(() => {
     const at = document.querySelector<HTMLElement>(".cm-content");
     if (!at) throw new Error("the editor is not there yet");

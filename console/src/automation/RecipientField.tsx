@@ -32,7 +32,7 @@ export function RecipientField({
             .map((c) => ({ value: `{${named(c.name)}}`, label: `the ${c.name} of the row` })),
           ...people.map((p) => ({ value: p.address, label: p.name })),
           { value: "editors", label: "all editors" },
-          { value: "keepers", label: "all admins" },
+          { value: "admins", label: "all admins" },
         ]}
         onChange={onChange}
         style={{ minWidth: 240 }}

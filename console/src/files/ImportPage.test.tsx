@@ -40,7 +40,7 @@ const done = {
   detail: { tables: [{ tab: "Asked", rows: 2, taken: { added: 2, updated: 0, unchanged: 0, odd: 0 } }] },
 };
 
-function open(more: Record<string, Answer>, role: "keeper" | "reader" = "keeper") {
+function open(more: Record<string, Answer>, role: "admin" | "reader" = "admin") {
   const loans = tracker(role, { tabs: [asked] });
   const all = service({
     "GET /api/v1/trackers": { body: [loans] },

@@ -21,7 +21,7 @@ const table = (...names: string[]): ReadTable => ({
 });
 const reading = (...tables: ReadTable[]) =>
   ({ sheets: [{ name: "March", tables, cells: [], rows: 0, left_out: [] }] }) as unknown as Reading;
-const loans = tracker("keeper", {
+const loans = tracker("admin", {
   tabs: [
     tab("Requested", column("Loan no", { unique: true }), column("Object"), column("Due")),
     tab("Venues", column("Name")),

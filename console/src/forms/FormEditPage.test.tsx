@@ -11,7 +11,7 @@ afterEach(() => {
 });
 
 const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
-const loans = tracker("keeper", {
+const loans = tracker("admin", {
   tabs: [{ id: "b1", name: "Asked", label: "", columns: ["What", "Who", "Stage"].map(column), rows: 0, overdue: 0 }],
 });
 const base = "/api/v1/trackers/t1";

@@ -70,16 +70,16 @@ it("says that a link has been closed", async () => {
 
 const base = "/api/v1/trackers/t1/forms";
 
-it("lists forms, and lets keepers make and close private links", async () => {
+it("lists forms, and lets admins make and close private links", async () => {
   const answers: Record<string, Answer> = {
     "GET /api/v1/trackers/t1/entry-forms": { body: [{ id: "p4", name: "Ask", says: "Ask away" }] },
     [`GET ${base}/p4/links`]: { body: [{ id: "x", made: "2026-03-25T09:00:00Z", expires: "2026-04-08T09:00:00Z" }] },
     [`POST ${base}/p4/links`]: { body: { secret: "s", link: "http://kavlo.example.org/form#s" } },
     [`DELETE ${base}/p4/links`]: { body: { closed: 1 } },
-    "GET /api/v1/trackers": { body: [tracker("keeper")] },
+    "GET /api/v1/trackers": { body: [tracker("admin")] },
   };
   const asked = service(answers);
-  openPage(<FormsPage />, "/t/:tracker/forms/:form?", "/t/t1/forms", tracker("keeper"));
+  openPage(<FormsPage />, "/t/:tracker/forms/:form?", "/t/t1/forms", tracker("admin"));
   fireEvent.click((await screen.findByText("Make a private link")).closest("button") ?? document.body);
   expect(await screen.findByText("http://kavlo.example.org/form#s")).toBeTruthy();
   expect(asked.find((a) => a.key.startsWith("POST"))?.body).toEqual({ days: 14 });

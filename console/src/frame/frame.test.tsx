@@ -41,8 +41,8 @@ const tab = (id: string, name: string, more: Partial<Tab> = {}): Tab => ({
   overdue: 0,
   ...more,
 });
-const loans = tracker("keeper", { tabs: [tab("b1", "Requested", { overdue: 2 }), tab("b2", "Agreed")] });
-const past: Tracker = { ...tracker("keeper"), id: "t2", name: "Past tours", tabs: [tab("b9", "Any year")] };
+const loans = tracker("admin", { tabs: [tab("b1", "Requested", { overdue: 2 }), tab("b2", "Agreed")] });
+const past: Tracker = { ...tracker("admin"), id: "t2", name: "Past tours", tabs: [tab("b9", "Any year")] };
 
 it("names each page, and takes the tracker that one is in or was in last", () => {
   const all = [loans, past];
@@ -73,7 +73,7 @@ it("shows the tabs and the automation of one tracker, and leads to another", asy
   expect(await within(side).findByText("Any year")).toBeTruthy();
 });
 
-const places = workspacePlaces("keeper", true);
+const places = workspacePlaces("admin", true);
 const answers = (): Record<string, Answer> => ({
   ...Object.fromEntries(
     ["rules", "reminders", "rounds", "syncs", "dossiers", "tallies"].map((k) => [

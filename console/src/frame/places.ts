@@ -23,8 +23,8 @@ export function workspacePlaces(access: string, imports: boolean): Place[] {
     { to: "/", name: "Today" },
     { to: "/mail", name: "Mail" },
     imports && { to: "/import", name: "Import" },
-    access === "keeper" && { to: "/people", name: "People" },
-    access === "keeper" && { to: "/workspace", name: "Workspace" },
+    access === "admin" && { to: "/people", name: "People" },
+    access === "admin" && { to: "/workspace", name: "Workspace" },
   ];
   return all.filter((p) => p !== false);
 }
@@ -39,7 +39,7 @@ export function titleOf(path: string, trackers: Tracker[]): string {
     if (named) names.push(named);
     if (t) names.push(t.name);
   } else {
-    const found = workspacePlaces("keeper", true).find((p) => p.to === `/${area ?? ""}`);
+    const found = workspacePlaces("admin", true).find((p) => p.to === `/${area ?? ""}`);
     if (found) names.push(found.name);
   }
   return [...names, "Kavlo"].join(" · ");

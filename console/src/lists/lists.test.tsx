@@ -21,7 +21,7 @@ const lenders: Tab = {
   rows: 0,
   overdue: 0,
 };
-const loans = tracker("keeper", { tabs: [lenders] });
+const loans = tracker("admin", { tabs: [lenders] });
 const sample = {
   total: 36,
   items: "/records",

@@ -18,7 +18,7 @@ const file = (path: string, more = {}) => ({
   ...more,
 });
 
-const open = (role: "reader" | "keeper") =>
+const open = (role: "reader" | "admin") =>
   openPage(<OutboundPage />, "/t/:tracker/outbound", "/t/t1/outbound", tracker(role));
 
 it("lists files, those that are gone, and what each was before", async () => {
@@ -43,7 +43,7 @@ it("uploads a workbook under the name given, and keeps what was filled in when i
     [`POST ${base}/file`]: { status: 422, body: { title: "Refused", detail: "no.xlsx is no workbook", status: 422 } },
   };
   const asked = service(answers);
-  open("keeper");
+  open("admin");
   fireEvent.click(await screen.findByText("Upload a workbook"));
   const button = screen.getByText("Upload", { selector: "button span" }).closest("button");
   expect(button?.disabled).toBe(true);

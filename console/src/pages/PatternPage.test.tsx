@@ -12,7 +12,7 @@ afterEach(() => {
 });
 
 const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
-const loans = tracker("keeper", {
+const loans = tracker("admin", {
   tabs: [{ id: "b1", name: "Venues", label: "", columns: ["Name", "Opens"].map(column), rows: 0, overdue: 0 }],
 });
 const base = "/api/v1/trackers/t1";

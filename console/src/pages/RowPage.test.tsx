@@ -63,7 +63,7 @@ const page: Page = {
 };
 
 const at = "/api/v1/trackers/t1/pages/r1";
-const people = [{ id: "1", name: "Ines Valadar", address: "ines@example.org", access: "keeper" }];
+const people = [{ id: "1", name: "Ines Valadar", address: "ines@example.org", access: "admin" }];
 
 function open(role: "reader" | "editor", answers: Record<string, Answer> = {}) {
   const all: Record<string, Answer> = {

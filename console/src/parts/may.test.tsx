@@ -30,7 +30,7 @@ it.each([
   [undefined, false, false],
   ["reader", false, false],
   ["editor", true, false],
-  ["keeper", true, true],
+  ["admin", true, true],
 ])("a role of %s", (role, edit, keep) => {
   expect(mayOf(role)).toEqual({ edit, keep });
 });
@@ -50,7 +50,7 @@ it("leaves computed and read-only cells alone, and all cells of a read-only tab"
 });
 
 it("takes files in where one may make a tracker or change one", () => {
-  expect(mayImport("keeper", [])).toBe(true);
+  expect(mayImport("admin", [])).toBe(true);
   expect(mayImport("editor", [tracker("reader")])).toBe(false);
   expect(mayImport("reader", [tracker("reader"), tracker("editor")])).toBe(true);
 });
@@ -88,5 +88,5 @@ it("offers on the page of rules what one's role in the tracker lets one do", () 
   cleanup();
   expect(rulesAs("editor")).toEqual(["Preview"]);
   cleanup();
-  expect(rulesAs("keeper")).toEqual(["New rule", "Copy", "Pause", "Preview"]);
+  expect(rulesAs("admin")).toEqual(["New rule", "Copy", "Pause", "Preview"]);
 });

@@ -6,7 +6,7 @@ import type { Column, Tab, Tracker } from "../api/client";
 export type May = { edit: boolean; keep: boolean };
 
 export function mayOf(role: string | undefined): May {
-  return { edit: role === "editor" || role === "keeper", keep: role === "keeper" };
+  return { edit: role === "editor" || role === "admin", keep: role === "admin" };
 }
 
 // useMay says what one may do in a tracker, by its id or name; without one, in the

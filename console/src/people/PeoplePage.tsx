@@ -12,7 +12,7 @@ import "../automation/automation.css";
 const roles: { value: Person["access"]; label: string }[] = [
   { value: "reader", label: "Reader: sees rows" },
   { value: "editor", label: "Editor: changes rows" },
-  { value: "keeper", label: "Admin: sets everything up" },
+  { value: "admin", label: "Admin: sets everything up" },
 ];
 
 export default function PeoplePage() {

@@ -8,10 +8,10 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-const ines = { id: 1, name: "Ines Valadar", address: "ines@example.org", access: "keeper" };
+const ines = { id: 1, name: "Ines Valadar", address: "ines@example.org", access: "admin" };
 const orla = { id: 2, name: "Orla Teal", address: "orla@example.org", access: "editor" };
 
-function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
+function open(role: "admin" | "editor", more: Record<string, Answer> = {}) {
   const asked = service({ "GET /api/v1/people": { body: [ines, orla] }, ...more });
   const { client } = openPage(<PeoplePage />, "/people", "/people", tracker(role));
   client.setQueryData(["session"], { person: { ...ines, access: role } });
@@ -19,7 +19,7 @@ function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
 }
 
 it("adds a person, gives a sign-in link once, and removes a person after asking", async () => {
-  const asked = open("keeper", {
+  const asked = open("admin", {
     "PUT /api/v1/people": { body: orla },
     "POST /api/v1/people/orla%40example.org/link": {
       body: { secret: "s", link: "http://kavlo.example.org/sign-in#s" },
@@ -49,7 +49,7 @@ it("shows people to those who may not change them, and tells what is refused", a
   expect(await screen.findByText("orla@example.org")).toBeTruthy();
   expect(screen.queryByText("Add person")).toBeNull();
   cleanup();
-  open("keeper", {
+  open("admin", {
     "PUT /api/v1/people": { status: 422, body: { title: "Invalid address", detail: "no @ in it", status: 422 } },
   });
   fireEvent.change(await screen.findByPlaceholderText("Email address"), { target: { value: "x@y" } });
@@ -59,7 +59,7 @@ it("shows people to those who may not change them, and tells what is refused", a
 
 it("makes tokens and calendar addresses, lists what lets a person in, and revokes it", async () => {
   const of = "/api/v1/people/orla%40example.org";
-  const asked = open("keeper", {
+  const asked = open("admin", {
     [`GET ${of}/access`]: {
       body: [{ id: "k1", kind: "token", name: "Report", made: "2026-03-01T08:00:00Z" }],
     },

@@ -14,7 +14,7 @@ afterEach(() => {
 
 const column = (name: string, type: Column["type"] = "text"): Column => ({ id: name, name, type, bad_input: "mark" });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
-const loans = tracker("keeper", {
+const loans = tracker("admin", {
   tabs: [
     tab("Asked", column("Object"), column("Sent", "date"), column("Due", "date"), column("Clerk", "person")),
     tab("Log", column("What")),
@@ -42,7 +42,7 @@ const round = {
 function open(at: string, page: React.ReactElement, path: string, more: Record<string, Answer> = {}) {
   const asked = service({
     "GET /api/v1/trackers": { body: [loans] },
-    "GET /api/v1/people": { body: [{ id: 1, name: "Ines Valadar", address: "ines@example.org", access: "keeper" }] },
+    "GET /api/v1/people": { body: [{ id: 1, name: "Ines Valadar", address: "ines@example.org", access: "admin" }] },
     [`GET ${base}/reminders`]: { body: [reminder] },
     [`GET ${base}/rounds`]: { body: [round] },
     [`GET ${base}/rules`]: { body: [] },

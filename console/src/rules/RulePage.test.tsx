@@ -20,7 +20,7 @@ const column = (name: string, type: Column["type"] = "text", more: Partial<Colum
 });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
 const stage = column("Stage", "choice", { options: [{ name: "Requested" }, { name: "Agreed" }] });
-const loans = tracker("keeper", {
+const loans = tracker("admin", {
   tabs: [tab("Requested", column("Object"), stage, column("Value", "number")), tab("Agreed", column("Object"), stage)],
 });
 const body = {

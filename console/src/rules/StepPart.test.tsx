@@ -9,7 +9,7 @@ afterEach(cleanup);
 
 const column = (name: string, type: Column["type"] = "text"): Column => ({ id: name, name, type, bad_input: "mark" });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
-const loans = tracker("keeper", {
+const loans = tracker("admin", {
   tabs: [
     tab("Loans", column("Object"), column("Hall", "choice"), column("Value", "number")),
     tab("Load", column("Hall"), column("Rows", "number"), column("Worth", "number")),

@@ -36,7 +36,7 @@ const requested = tab(
 );
 const agreed = tab("Agreed", column("Object"), stage);
 const archive = tab("Archive", column("Object"));
-const loans = tracker("keeper", { tabs: [requested, agreed, archive] });
+const loans = tracker("admin", { tabs: [requested, agreed, archive] });
 
 it("reads and changes why a rule runs", () => {
   const body = { wake: { edit: ["Stage"], clock: "daily at 7:00", missed: "skip" } };
@@ -92,5 +92,5 @@ it("offers beginnings that are complete, filled in for the tracker", () => {
     where: "Due before today and Flag is blank",
     steps: [{ set: { Flag: "Late" } }],
   });
-  expect(beginnings(tracker("keeper"))).toEqual([]);
+  expect(beginnings(tracker("admin"))).toEqual([]);
 });

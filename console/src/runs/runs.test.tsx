@@ -23,7 +23,7 @@ const change = { kind: "set", row: "r1", label: "Bell", tab: "Asked", column: "S
 function open(role: "editor" | "reader", more: Record<string, Answer> = {}) {
   const asked = service({
     "GET /api/v1/trackers": { body: [tracker(role)] },
-    "GET /api/v1/people": { body: [{ id: 1, name: "Ines Valadar", address: "ines@example.org", access: "keeper" }] },
+    "GET /api/v1/people": { body: [{ id: 1, name: "Ines Valadar", address: "ines@example.org", access: "admin" }] },
     [`GET ${base}/runs`]: { body: [] },
     [`GET ${base}/journal`]: { body: [entry(9), entry(8, { says: "rule Move", who: "Demo" })] },
     "GET /api/v1/journal/9": { body: { changes: [change], followed: [] } },

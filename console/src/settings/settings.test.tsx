@@ -10,11 +10,11 @@ afterEach(() => {
 });
 
 const tab = (id: string, name: string): Tab => ({ id, name, label: "", columns: [], rows: 2, overdue: 0 });
-const loans = (role: "keeper" | "editor") => tracker(role, { tabs: [tab("b1", "Asked"), tab("b2", "Lent")] });
+const loans = (role: "admin" | "editor") => tracker(role, { tabs: [tab("b1", "Asked"), tab("b2", "Lent")] });
 const base = "/api/v1/trackers/t1";
 const done = { body: { changes: [], followed: [], seq: 5 } };
 
-function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
+function open(role: "admin" | "editor", more: Record<string, Answer> = {}) {
   const asked = service({ "GET /api/v1/trackers": { body: [loans(role)] }, ...more });
   openPage(<SettingsPage />, "/t/:tracker/settings", "/t/t1/settings", loans(role));
   return asked;
@@ -23,7 +23,7 @@ const bodies = (asked: { key: string; body: unknown }[], key: string) =>
   asked.filter((a) => a.key === key).map((a) => a.body);
 
 it("renames, moves and adds tabs, each with a way to undo", async () => {
-  const asked = open("keeper", {
+  const asked = open("admin", {
     [`PATCH ${base}/tabs/b1`]: done,
     [`PATCH ${base}/tabs/b2`]: done,
     [`POST ${base}/tabs`]: done,
@@ -48,7 +48,7 @@ it("renames, moves and adds tabs, each with a way to undo", async () => {
 });
 
 it("asks before it deletes, and says what stands in the way", async () => {
-  open("keeper", {
+  open("admin", {
     [`DELETE ${base}/tabs/b2`]: {
       status: 409,
       body: { title: "Tab in use", detail: "it is needed", conflicts: ["rule Move"], status: 409 },
@@ -67,7 +67,7 @@ it("offers nothing to those who may not", async () => {
 });
 
 it("changes the time zone, the form of dates and the working days", async () => {
-  const own = tracker("keeper", { working_days: { week: ["monday", "tuesday"], closed: ["2026-12-25"] } });
+  const own = tracker("admin", { working_days: { week: ["monday", "tuesday"], closed: ["2026-12-25"] } });
   const asked = service({ "GET /api/v1/trackers": { body: [own] }, [`PATCH ${base}`]: done });
   openPage(<SettingsPage />, "/t/:tracker/settings", "/t/t1/settings", own);
   const section = await screen.findByLabelText("Dates and working days");

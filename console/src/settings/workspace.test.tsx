@@ -8,7 +8,7 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
+function open(role: "admin" | "editor", more: Record<string, Answer> = {}) {
   const asked = service({
     "GET /api/v1/access/reach": { body: ["10.0.0.7"] },
     "GET /api/v1/access/secrets": { body: ["REGISTER"] },
@@ -19,7 +19,7 @@ function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
 }
 
 it("allows and forbids addresses", async () => {
-  const asked = open("keeper", {
+  const asked = open("admin", {
     "PUT /api/v1/access/reach": { body: [] },
     "DELETE /api/v1/access/reach": { status: 409, body: { title: "In use", detail: "a list needs it", status: 409 } },
   });
@@ -31,7 +31,7 @@ it("allows and forbids addresses", async () => {
 });
 
 it("keeps a secret that is not shown again, and deletes one after asking", async () => {
-  const asked = open("keeper", {
+  const asked = open("admin", {
     "PUT /api/v1/access/secrets/TASKS": { body: [] },
     "DELETE /api/v1/access/secrets/REGISTER": { body: [] },
   });
@@ -54,11 +54,11 @@ it("is for admins", () => {
 });
 
 it("sends a test email, or says why it does not go", async () => {
-  open("keeper", { "POST /api/v1/outbox/test": { body: { to: "ines@example.org" } } });
+  open("admin", { "POST /api/v1/outbox/test": { body: { to: "ines@example.org" } } });
   fireEvent.click(await screen.findByText("Send me a test email"));
   expect(await screen.findByText("Sent a test email to ines@example.org.")).toBeTruthy();
   cleanup();
-  open("keeper", {
+  open("admin", {
     "POST /api/v1/outbox/test": {
       status: 422,
       body: { title: "Request refused", detail: "no mail server", status: 422 },

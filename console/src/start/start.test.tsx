@@ -19,7 +19,7 @@ const column = (name: string, type: Column["type"] = "text", more: Partial<Colum
 });
 const stage = column("Stage", "choice", { options: [{ name: "Asked" }, { name: "Lent" }] });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
-const loans = tracker("keeper", {
+const loans = tracker("admin", {
   tabs: [
     tab("Asked", column("Object"), stage, column("Due", "date"), column("Clerk", "person")),
     tab("Lent", column("Object"), stage),
@@ -28,7 +28,7 @@ const loans = tracker("keeper", {
 const base = "/api/v1/trackers/t1";
 const tried = { says: "When Stage changes: move.", matched: 1, rows: [], passed_over: [] };
 
-function open(role: "keeper" | "editor", more: Record<string, Answer> = {}) {
+function open(role: "admin" | "editor", more: Record<string, Answer> = {}) {
   const answers: Record<string, Answer> = {
     "GET /api/v1/trackers": { body: [{ ...loans, role }] },
     ...Object.fromEntries(["rules", "reminders", "rounds"].map((k) => [`GET ${base}/${k}`, { body: [] }])),
@@ -46,11 +46,11 @@ it("suggests what suits the tabs", () => {
     "reminder Overdue rows of Asked",
     "round One morning email",
   ]);
-  expect(suggestions(tracker("keeper"))).toEqual([]);
+  expect(suggestions(tracker("admin"))).toEqual([]);
 });
 
 it("sets up what one takes, and undoes it", async () => {
-  const { asked, answers } = open("keeper", {
+  const { asked, answers } = open("admin", {
     [`POST ${base}/rules`]: { body: { changes: [], followed: [], seq: 4 } },
     "POST /api/v1/undo/4": { body: { changes: [], followed: [] } },
   });
@@ -71,7 +71,7 @@ it("offers nothing to those who may not set up, and says why a suggestion does n
   expect(await screen.findByText("An admin can set these up.")).toBeTruthy();
   expect(screen.queryByText("Set up")).toBeNull();
   cleanup();
-  open("keeper", {
+  open("admin", {
     [`POST ${base}/try/rule`]: { status: 422, body: { title: "Refused", detail: "no such tab", status: 422 } },
   });
   expect(await screen.findByText("no such tab")).toBeTruthy();
@@ -80,11 +80,11 @@ it("offers nothing to those who may not set up, and says why a suggestion does n
 it("greets an empty workspace, and makes a tracker with a tab", async () => {
   const answers: Record<string, Answer> = {
     "POST /api/v1/trackers": { body: { changes: [], followed: [] } },
-    "GET /api/v1/trackers": { body: [{ ...tracker("keeper"), name: "Tour" }] },
+    "GET /api/v1/trackers": { body: [{ ...tracker("admin"), name: "Tour" }] },
     [`POST ${base}/tabs`]: { body: { changes: [], followed: [] } },
   };
   const asked = service(answers);
-  const { router } = openPage(<Greeting keep />, "*", "/", tracker("keeper"));
+  const { router } = openPage(<Greeting keep />, "*", "/", tracker("admin"));
   fireEvent.click(screen.getByText("Start blank"));
   const dialog = within(await screen.findByRole("dialog"));
   fireEvent.change(dialog.getByLabelText("Name"), { target: { value: "Tour" } });

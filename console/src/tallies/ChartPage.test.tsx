@@ -13,7 +13,7 @@ afterEach(() => {
 
 const column = (name: string, type: Column["type"] = "text"): Column => ({ id: name, name, type, bad_input: "mark" });
 const columns = [column("Object"), column("Venue", "choice"), column("Arrived on", "date"), column("Value", "number")];
-const loans = tracker("keeper", { tabs: [{ id: "b1", name: "Loans", label: "", columns, rows: 0, overdue: 0 }] });
+const loans = tracker("admin", { tabs: [{ id: "b1", name: "Loans", label: "", columns, rows: 0, overdue: 0 }] });
 const base = "/api/v1/trackers/t1";
 const body = {
   name: "Worth",
