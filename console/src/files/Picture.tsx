@@ -4,7 +4,13 @@ import { useMemo } from "react";
 import type { ReadSheet } from "../api/client";
 import { box, columnName, holds } from "./corrections";
 
-export function Picture({ sheet }: { sheet: ReadSheet }) {
+type Props = {
+  sheet: ReadSheet;
+  picked?: string; // a cell, marked
+  onPick?: (cell: string) => void; // a cell may be chosen
+};
+
+export function Picture({ sheet, picked, onPick }: Props) {
   const marks = useMemo(() => markers(sheet), [sheet]);
   const width = Math.max(1, ...sheet.cells.map((row) => row.length));
   const columns = Array.from({ length: width }, (_, c) => c);
@@ -29,9 +35,16 @@ export function Picture({ sheet }: { sheet: ReadSheet }) {
               <th scope="row">{r + 1}</th>
               {columns.map((c) => {
                 const mark = marks(r, c);
+                const name = `${columnName(c)}${r + 1}`;
                 return (
-                  <td key={c} className={mark.kind} title={mark.says}>
-                    {row[c] ?? ""}
+                  <td key={c} className={onPick && picked === name ? "picked" : mark.kind} title={mark.says}>
+                    {onPick ? (
+                      <button type="button" aria-label={`Cell ${name}`} onClick={() => onPick(name)}>
+                        {row[c] ?? ""}
+                      </button>
+                    ) : (
+                      (row[c] ?? "")
+                    )}
                   </td>
                 );
               })}

@@ -8,7 +8,8 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, plural } from "../parts/text";
 import { useMay } from "../parts/may";
 import { UploadWorkbook } from "./UploadWorkbook";
-import { fileAt, Versions } from "./Versions";
+import { fileAt } from "./fileAt";
+import { Versions } from "./Versions";
 import { useWhen } from "../parts/queries";
 
 export default function OutboundPage() {

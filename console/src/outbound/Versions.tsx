@@ -1,6 +1,7 @@
 // What a file was before it was written over.
 import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../api/client";
+import { fileAt } from "./fileAt";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useWhen } from "../parts/queries";
 
@@ -25,7 +26,3 @@ export function Versions({ tracker, path }: { tracker: string; path: string }) {
     </ul>
   );
 }
-
-// fileAt gives the address of a file that rules wrote.
-export const fileAt = (tracker: string, path: string) =>
-  `/api/v1/trackers/${encodeURIComponent(tracker)}/outbound/file?path=${encodeURIComponent(path)}`;

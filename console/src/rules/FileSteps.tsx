@@ -3,6 +3,7 @@ import { Checkbox, Input, Select } from "antd";
 import type { Definition, Tracker } from "../api/client";
 import { ColumnsField } from "../automation/ColumnsField";
 import { TabField } from "../automation/TabField";
+import { PlacePicker } from "./PlacePicker";
 import { fields, text, texts, yes, type Cells } from "./body";
 
 type Props = { tracker: Tracker; of: Cells; put: (more: Cells) => void };
@@ -151,6 +152,17 @@ export function WriteFields({ tracker, of, put, byRows, reminders }: WriteProps)
           value={text(of.at)}
           onChange={(e) => put({ at: e.target.value.toUpperCase() })}
           style={{ width: 70 }}
+        />
+        <PlacePicker tracker={tracker.id} onPick={put} />
+      </span>
+      <span className="inline-fields">
+        made from template
+        <Input
+          aria-label="Template"
+          placeholder="none"
+          value={text(of.from)}
+          onChange={(e) => put({ from: e.target.value })}
+          style={{ width: 160 }}
         />
       </span>
       <span className="inline-fields">

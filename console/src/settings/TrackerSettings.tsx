@@ -33,6 +33,7 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
         <label htmlFor="zone">Time zone</label>
         <Select
           id="zone"
+          aria-label="Time zone"
           showSearch
           value={zone}
           options={[...new Set(["UTC", zone, ...zones])].map((z) => ({ value: z, label: z }))}
@@ -42,6 +43,7 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
         <label htmlFor="dates">Dates are shown as</label>
         <Select
           id="dates"
+          aria-label="Dates are shown as"
           value={dates}
           options={dateForms.map((d) => ({ value: d, label: d }))}
           onChange={setDates}
