@@ -3,7 +3,9 @@ package api
 import (
 	"context"
 	"net/http"
+	"strings"
 
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -143,6 +145,21 @@ func (s *server) kindRoutes(of *program.Kind) {
 			}
 			return ok(w), nil
 		})
+	route(s, reader, http.MethodGet, one+"/history", name+"-history", "Tell who changed a "+name+", when and how, newest first",
+		func(ctx context.Context, in *InDefinition) (*body[[]wire.DefinitionChange], error) {
+			t, p, err := s.part(ctx, *in, kind)
+			if err != nil {
+				return nil, err
+			}
+			if !s.whole(ctx, t.ID) { // what it once said may tell of what is hidden
+				return nil, engine.ErrForbidden
+			}
+			out, err := s.definitionHistory(ctx, of, t, p)
+			if err != nil {
+				return nil, err
+			}
+			return ok(out), nil
+		}, heavy)
 	put := func(ctx context.Context, w Write, tracker string, replace string, doc wire.Document) (*body[wire.ChangeSet], error) {
 		t, err := s.find(ctx, tracker)
 		if err != nil {
@@ -185,4 +202,55 @@ func (s *server) kindRoutes(of *program.Kind) {
 			}
 			return s.change(ctx, in.Write, s.workspace.DropDefinition(asker(ctx), t.ID, p.ID))
 		})
+}
+
+// mostDefinitionChanges is how many changes of a definition are told.
+const mostDefinitionChanges = 50
+
+// definitionHistory tells of each change of a definition who made it and what differs.
+func (s *server) definitionHistory(ctx context.Context, of *program.Kind, t *sheet.Tracker, p *sheet.Definition) ([]wire.DefinitionChange, error) {
+	changes, err := s.workspace.OfDefinition(ctx, t.ID, p.ID, mostDefinitionChanges)
+	if err != nil {
+		return nil, err
+	}
+	out := []wire.DefinitionChange{}
+	for _, c := range changes {
+		w := wire.DefinitionChange{Seq: c.Set.Seq, At: c.Set.At, Who: c.Set.Who, Says: []string{}}
+		lines, err := s.workspace.Setup.Differences(c.Before, c.After)
+		if err != nil { // a shape of old may not be written any more
+			lines = nil
+		}
+		begins := of.Plural + " / " + nameIn(c.After, p)
+		for _, line := range lines {
+			switch {
+			case strings.HasPrefix(line, "added "+begins+":"):
+				w.Says = append(w.Says, "added")
+			case strings.HasPrefix(line, begins+" / "):
+				w.Says = append(w.Says, strings.TrimPrefix(line, begins+" / "))
+			case strings.HasPrefix(line, "added "+begins+" / "):
+				w.Says = append(w.Says, "added "+strings.TrimPrefix(line, "added "+begins+" / "))
+			case strings.HasPrefix(line, "removed "+begins+" / "):
+				w.Says = append(w.Says, "removed "+strings.TrimPrefix(line, "removed "+begins+" / "))
+			}
+		}
+		if was := nameIn(c.Before, p); was != "" && was != nameIn(c.After, p) {
+			w.Says = []string{"renamed from " + was}
+		}
+		if c.Before == nil || c.Before.DefinitionByID(p.ID) == nil {
+			w.Says = []string{"added"}
+		}
+		out = append(out, w)
+	}
+	return out, nil
+}
+
+// nameIn gives the name that a definition has in a shape; "" if it is not there.
+func nameIn(s *sheet.Shape, p *sheet.Definition) string {
+	if s == nil {
+		return ""
+	}
+	if d := s.DefinitionByID(p.ID); d != nil {
+		return d.Name
+	}
+	return ""
 }

@@ -161,3 +161,22 @@ func TestATestEmailSaysWhyItIsNotSent(t *testing.T) {
 	assert.Contains(t, a.problem(t).Detail, "start it with --smtp")
 	assert.Equal(t, 403, r.call("editor", "POST", "/outbox/test", nil).StatusCode)
 }
+
+// The history of a rule tells who added it and what was changed of it since.
+func TestTheHistoryOfARuleIsTold(t *testing.T) {
+	r := newRig(t)
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Loans/rules", moving(`Object is "Bell"`)).StatusCode)
+	require.Equal(t, 200, r.call("keeper", "PUT", "/trackers/Loans/rules/Flag", moving(`Object is "Horn"`)).StatusCode)
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Loans/tabs", wire.NewTab{Name: "Else"}).StatusCode)
+	require.Equal(t, 200, r.call("keeper", "POST", "/trackers/Loans/rules/Flag/pause", nil).StatusCode)
+	var all []wire.DefinitionChange
+	a := r.call("reader", "GET", "/trackers/Loans/rules/Flag/history", nil)
+	require.Equal(t, 200, a.StatusCode, string(a.body))
+	a.into(t, &all)
+	require.Len(t, all, 3, "a change of something else is none")
+	assert.Equal(t, []string{"added paused: yes"}, all[0].Says)
+	assert.Equal(t, []string{`where: Object is "Bell" → Object is "Horn"`}, all[1].Says)
+	assert.Equal(t, []string{"added"}, all[2].Says)
+	assert.NotEmpty(t, all[1].Who)
+	assert.Equal(t, 404, r.call("reader", "GET", "/trackers/Loans/rules/None/history", nil).StatusCode)
+}

@@ -80,4 +80,6 @@ func (e *Engine) Directory(ctx context.Context) (addresses map[string][]string, 
 	return addresses, names, nil
 }
 
-func isGroup(word string) bool { return word == "readers" || word == "editors" || word == "admins" || word == "keepers" }
+func isGroup(word string) bool {
+	return word == "readers" || word == "editors" || word == "admins" || word == "keepers"
+}

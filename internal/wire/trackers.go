@@ -1,5 +1,7 @@
 package wire
 
+import "time"
+
 // Tracker is a tracker without its rows.
 type Tracker struct {
 	ID      string `json:"id"`
@@ -109,6 +111,14 @@ type Definition struct {
 	Paused   bool     `json:"paused,omitempty"`
 	Watching bool     `json:"watching,omitempty" doc:"A rule that records what it would do, and changes nothing"`
 	Body     Document `json:"body" doc:"As the setup file writes it"`
+}
+
+// DefinitionChange is one change of a definition.
+type DefinitionChange struct {
+	Seq  int64     `json:"seq" doc:"The change set that made it"`
+	At   time.Time `json:"at"`
+	Who  string    `json:"who"`
+	Says []string  `json:"says" doc:"What differs, a line each"`
 }
 
 // Setup is a setup file.

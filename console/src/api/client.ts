@@ -30,6 +30,7 @@ export type FormName = components["schemas"]["FormName"];
 export type ListSample = components["schemas"]["ListSample"];
 export type Tried = components["schemas"]["Tried"];
 export type Token = components["schemas"]["Token"];
+export type DefinitionChange = components["schemas"]["DefinitionChange"];
 export type Scheduled = components["schemas"]["Scheduled"];
 export type Untidy = components["schemas"]["Untidy"];
 export type LiveEvent = {

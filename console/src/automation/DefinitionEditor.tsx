@@ -10,6 +10,7 @@ import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
 import { DefinitionText } from "./DefinitionText";
+import { HistoryOf } from "./HistoryOf";
 import { NextTimes } from "./NextTimes";
 import * as service from "./kinds";
 import type { Body, Kind } from "./kinds";
@@ -150,6 +151,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
             )}
             {!complete && <span className="soon">Missing: {lacks.join(", ")}.</span>}
           </div>
+          {saved && <HistoryOf kind={kind} tracker={tracker.id} definition={saved.id} />}
         </div>
         <aside className="definition-trial" aria-label="What it would do" aria-busy={trial.isFetching}>
           {complete ? (

@@ -1,5 +1,5 @@
 // The kinds of definition that are edited alike, and where the service has them.
-import { api, ask, type ChangeSet, type Definition, type Tried } from "../api/client";
+import { api, ask, type ChangeSet, type Definition, type DefinitionChange, type Tried } from "../api/client";
 
 export type Body = Record<string, unknown>;
 
@@ -44,6 +44,10 @@ export function save(k: Kind, tracker: string, body: Body, replaces?: string): P
 
 export const drop = (k: Kind, tracker: string, definition: string): Promise<ChangeSet> =>
   ask(api.DELETE(one(k), { params: { path: { tracker, definition } } }));
+
+/** history tells who changed a definition, when and how. */
+export const history = (k: Kind, tracker: string, definition: string): Promise<DefinitionChange[]> =>
+  ask(api.GET(`${one(k)}/history` as `${One}/history`, { params: { path: { tracker, definition } } }));
 
 /** tryOut says what a definition that is not saved would be like. */
 export const tryOut = (k: Kind, tracker: string, body: Body, replaces?: string): Promise<Tried> =>

@@ -190,3 +190,19 @@ it("tells when rules ran and run next, and puts them in order", async () => {
     expect(asked.find((a) => a.key === `POST ${base}/order`)?.body).toEqual({ kind: "rule", first: ["p2", "p1"] }),
   );
 });
+
+it("tells who changed a rule, once that is asked for", async () => {
+  const { asked } = open("/t/t1/rules/p1", {
+    [`GET ${base}/rules/p1/history`]: {
+      body: [
+        { seq: 7, at: "2026-03-25T09:00:00Z", who: "Ines", says: ["where: Value >= 4 → Value >= 5"] },
+        { seq: 2, at: "2026-03-20T09:00:00Z", who: "Joren", says: ["added"] },
+      ],
+    },
+  });
+  const summary = await screen.findByText("History of changes");
+  expect(asked.some((a) => a.key.endsWith("/history"))).toBe(false);
+  fireEvent.click(summary);
+  expect(await screen.findByText("where: Value >= 4 → Value >= 5")).toBeTruthy();
+  expect(screen.getByText(/Joren, change set 2/)).toBeTruthy();
+});
