@@ -50,7 +50,7 @@ func (s *server) tidyRoutes() {
 			}
 			return ok(out), nil
 		}, heavy)
-	route(s, editor, http.MethodPost, all, "mend", "Put right what was found, all of it or none",
+	route(s, editor, http.MethodPost, all, "mend", "Fix what was found, all of it or none",
 		func(ctx context.Context, in *struct {
 			InTracker
 			Write
@@ -62,7 +62,7 @@ func (s *server) tidyRoutes() {
 			}
 			at := slices.IndexFunc(found, func(f tidy.Finding) bool { return f.ID() == in.Body.ID })
 			if at < 0 {
-				return nil, problemOf(http.StatusNotFound, "not-found-any-more", "Nothing to mend", "what was found is not there any more: look again")
+				return nil, problemOf(http.StatusNotFound, "not-found-any-more", "Nothing to fix", "what was found is not there any more: look again")
 			}
 			return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, mends(&found[at], &in.Body)))
 		}, answers(http.StatusConflict), heavy)

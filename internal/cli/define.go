@@ -54,10 +54,25 @@ func (a *app) defining(kinds, kind string) []*cobra.Command {
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			return c.DropDefinition(cmd.Context(), how(), given[0], kinds, given[1])
 		})}
+	history := &cobra.Command{Use: "history TRACKER " + what, Short: "Tell who changed a " + kind + ", when and how", Args: args("TRACKER", what), RunE: func(cmd *cobra.Command, given []string) error {
+		c, err := a.client()
+		if err != nil {
+			return err
+		}
+		all, err := c.DefinitionHistory(cmd.Context(), given[0], kinds, given[1])
+		if err != nil {
+			return err
+		}
+		g := &grid{heads: []string{"change set", "at", "who", "what"}, wide: "what"}
+		for _, e := range all {
+			g.add(fmt.Sprint(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.Who, strings.Join(e.Says, "; "))
+		}
+		return a.show(all, g)
+	}}
 	for _, sub := range []*cobra.Command{add, change, drop} {
 		previewFlag(sub, &preview)
 	}
-	return []*cobra.Command{show, add, change, drop}
+	return []*cobra.Command{show, add, change, drop, history}
 }
 
 // definition writes a definition as a setup file has it, its name first.

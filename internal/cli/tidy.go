@@ -12,11 +12,11 @@ import (
 
 // tidyCmd makes the command that lists what is not right with rows, and puts it right.
 func (a *app) tidyCmd() *cobra.Command {
-	var mend int
+	var fix int
 	var to string
 	var preview bool
-	cmd := &cobra.Command{Use: "tidy TRACKER", Short: "List what is not right with a tracker's rows, or put it right", Args: args("TRACKER"),
-		Example: "  kavlo tidy \"Touring loans\"\n  kavlo tidy \"Touring loans\" --mend 2 --preview",
+	cmd := &cobra.Command{Use: "tidy TRACKER", Short: "List values that are odd, missing or inconsistent, or fix them", Args: args("TRACKER"),
+		Example: "  kavlo tidy \"Touring loans\"\n  kavlo tidy \"Touring loans\" --fix 2 --preview",
 		RunE: func(cmd *cobra.Command, given []string) error {
 			c, err := a.client()
 			if err != nil {
@@ -26,17 +26,17 @@ func (a *app) tidyCmd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if mend == 0 {
+			if fix == 0 {
 				return a.untidy(found, given[0])
 			}
-			if mend < 0 || mend > len(found) {
-				return fmt.Errorf("there is no finding %d: kavlo tidy %q lists them", mend, given[0])
+			if fix < 0 || fix > len(found) {
+				return fmt.Errorf("there is no finding %d: kavlo tidy %q lists them", fix, given[0])
 			}
-			m := wire.Mend{ID: found[mend-1].ID}
+			m := wire.Mend{ID: found[fix-1].ID}
 			if cmd.Flags().Changed("to") {
 				m.To = to
-			} else if found[mend-1].Mended == 0 {
-				return fmt.Errorf("finding %d has no mend of its own: say --to VALUE, or put its cells right one by one", mend)
+			} else if found[fix-1].Mended == 0 {
+				return fmt.Errorf("finding %d has no fix of its own: say --to VALUE, or fix its cells one by one", fix)
 			}
 			set, err := c.Mend(cmd.Context(), client.How{Preview: preview}, given[0], m)
 			if err != nil {
@@ -44,18 +44,19 @@ func (a *app) tidyCmd() *cobra.Command {
 			}
 			return a.changeSet(set)
 		}}
-	cmd.Flags().IntVar(&mend, "mend", 0, "the number of what is to be put right")
-	cmd.Flags().StringVar(&to, "to", "", "the value that all its cells get, in place of their mends")
+	cmd.Flags().IntVar(&fix, "fix", 0, "the number of the finding whose cells are to be fixed")
+	cmd.Flags().StringVar(&to, "to", "", "the value that all its cells get, in place of the fixes shown")
+	formerly(cmd, "mend", "fix")
 	previewFlag(cmd, &preview)
 	return cmd
 }
 
 func (a *app) untidy(found []wire.Untidy, tracker string) error {
 	if a.output == "table" && len(found) == 0 {
-		lines(a.out, "Nothing to tidy up in %s.", tracker)
+		lines(a.out, "No problems found in the rows of %s.", tracker)
 		return nil
 	}
-	g := &grid{heads: []string{"no", "tab", "column", "what", "cells", "for example", "mend"}}
+	g := &grid{heads: []string{"no", "tab", "column", "what", "cells", "for example", "fix"}}
 	for i, f := range found {
 		example, after := "", ""
 		if len(f.Cells) > 0 {

@@ -207,6 +207,13 @@ func (c *Client) Definitions(ctx context.Context, tracker, kinds string) ([]wire
 	return out, err
 }
 
+// DefinitionHistory tells who changed a definition, when and how.
+func (c *Client) DefinitionHistory(ctx context.Context, tracker, kinds, name string) ([]wire.DefinitionChange, error) {
+	var out []wire.DefinitionChange
+	err := c.get(ctx, path("trackers", tracker, kinds, name, "history"), nil, &out)
+	return out, err
+}
+
 // PutDefinition adds a part or replaces the one of its name.
 func (c *Client) PutDefinition(ctx context.Context, h How, tracker, kinds string, body wire.Document) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, kinds), body: body})

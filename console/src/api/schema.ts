@@ -2366,8 +2366,8 @@ export interface paths {
         get: operations["list-untidy"];
         put?: never;
         /**
-         * Put right what was found, all of it or none
-         * @description Put right what was found, all of it or none. Needs an editor, of the tracker where it names one.
+         * Fix what was found, all of it or none
+         * @description Fix what was found, all of it or none. Needs an editor, of the tracker where it names one.
          */
         post: operations["mend"];
         delete?: never;
@@ -3053,7 +3053,7 @@ export interface components {
             id: string;
             /** @description Ids: these rows alone */
             rows?: string[];
-            /** @description A value for all of its cells, in place of their mends */
+            /** @description A value for all of its cells, in place of their fixes */
             to?: unknown;
         };
         MoveRow: {
@@ -3929,7 +3929,7 @@ export interface components {
             kind: "odd" | "doubled" | "blank" | "spelling" | "out of bounds" | "impossible date";
             /**
              * Format: int64
-             * @description How many of the cells have a mend
+             * @description How many of the cells have a fix
              */
             mended: number;
             says: string;
@@ -3937,7 +3937,7 @@ export interface components {
             tab_id: string;
         };
         UntidyCell: {
-            /** @description Its mend; null: there is none */
+            /** @description Its fix; null: there is none */
             after: unknown;
             before: unknown;
             label: string;
