@@ -56,6 +56,25 @@ func (s *server) trialRoutes() {
 			}
 			return ok(out), nil
 		}, heavy)
+	route(s, keeper, http.MethodPost, "/trackers/{tracker}/try/sync/preview", "preview-unsaved-sync", "Show what a sync that is not saved would change now, in its tab and in its list, whatever its change limit",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Body wire.Trial
+		}) (*body[wire.ChangeSet], error) {
+			t, text, id, err := s.trial(ctx, in.Tracker, sheet.KindSync, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			r, err := s.workspace.PreviewSync(ctx, asker(ctx), s.workspace.Present(t.ID), text, id)
+			if err != nil {
+				return nil, asked(err)
+			}
+			set, err := s.changeSet(ctx, r, true)
+			if err != nil {
+				return nil, err
+			}
+			return ok(*set), nil
+		}, heavy)
 	for _, kind := range []sheet.DefinitionKind{sheet.KindReminder, sheet.KindRound} {
 		s.trialEmailsRoute(kind)
 	}

@@ -3,9 +3,9 @@ package history
 import (
 	"bytes"
 	"context"
+	"time"
 
 	"example.org/kavlo/internal/sheet"
-	"example.org/kavlo/internal/store"
 )
 
 // Reshaped is one change of a definition: in which change set, and the shape before and after.
@@ -21,31 +21,13 @@ const setsLookedAt = 5000
 // gave it another name.
 func (h *History) OfDefinition(ctx context.Context, tracker sheet.TrackerID, id sheet.DefinitionID, limit int) ([]Reshaped, error) {
 	var out []Reshaped
-	before := int64(0)
-	for looked := 0; looked < setsLookedAt && len(out) < limit; {
-		sets, err := h.store.Journaled(ctx, store.Which{Tracker: tracker, Before: before, Limit: 200})
-		if err != nil || len(sets) == 0 {
-			return out, err
+	err := h.reshapes(ctx, tracker, time.Time{}, setsLookedAt, func(set *sheet.ChangeSet, c *sheet.Change) bool {
+		if !sameDefinition(c.ShapeBefore, c.ShapeAfter, id) {
+			out = append(out, Reshaped{set, c.ShapeBefore, c.ShapeAfter})
 		}
-		for _, set := range sets {
-			looked++
-			before = set.Seq
-			if set.Counts[string(sheet.Reshape)] == 0 {
-				continue
-			}
-			whole, err := h.store.ChangeSet(ctx, set.Seq)
-			if err != nil {
-				return nil, err
-			}
-			for i := range whole.Changes {
-				c := &whole.Changes[i]
-				if c.Kind == sheet.Reshape && c.Tracker == tracker && !sameDefinition(c.ShapeBefore, c.ShapeAfter, id) && len(out) < limit {
-					out = append(out, Reshaped{whole, c.ShapeBefore, c.ShapeAfter})
-				}
-			}
-		}
-	}
-	return out, nil
+		return len(out) < limit
+	})
+	return out, err
 }
 
 // sameDefinition reports whether a change of shape left a definition as it was.

@@ -131,15 +131,28 @@ const addedWithin = 2000
 // AddedBy gives the newest change set of a tracker, of a time or later, that gave its shape
 // something that it had not; nil where none of late did.
 func (h *History) AddedBy(ctx context.Context, tracker sheet.TrackerID, since time.Time, has func(*sheet.Shape) bool) (*sheet.ChangeSet, error) {
-	before, looked := int64(0), 0
-	for looked < addedWithin {
+	var found *sheet.ChangeSet
+	err := h.reshapes(ctx, tracker, since, addedWithin, func(set *sheet.ChangeSet, c *sheet.Change) bool {
+		if has(c.ShapeAfter) && !has(c.ShapeBefore) {
+			found = set
+		}
+		return found == nil
+	})
+	return found, err
+}
+
+// reshapes gives the changes of a tracker's shape among its last change sets, of a time or
+// later, newest first, until no more are wanted.
+func (h *History) reshapes(ctx context.Context, tracker sheet.TrackerID, since time.Time, most int, each func(*sheet.ChangeSet, *sheet.Change) (more bool)) error {
+	before := int64(0)
+	for looked := 0; looked < most; {
 		sets, err := h.store.Journaled(ctx, store.Which{Tracker: tracker, Before: before, Limit: 200})
 		if err != nil || len(sets) == 0 {
-			return nil, err
+			return err
 		}
 		for _, set := range sets {
 			if set.At.Before(since) {
-				return nil, nil
+				return nil
 			}
 			looked++
 			before = set.Seq
@@ -148,15 +161,15 @@ func (h *History) AddedBy(ctx context.Context, tracker sheet.TrackerID, since ti
 			}
 			whole, err := h.store.ChangeSet(ctx, set.Seq)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			for i := range whole.Changes {
 				c := &whole.Changes[i]
-				if c.Kind == sheet.Reshape && c.Tracker == tracker && has(c.ShapeAfter) && !has(c.ShapeBefore) {
-					return whole, nil
+				if c.Kind == sheet.Reshape && c.Tracker == tracker && !each(whole, c) {
+					return nil
 				}
 			}
 		}
 	}
-	return nil, nil
+	return nil
 }

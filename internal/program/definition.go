@@ -41,6 +41,14 @@ type Definition interface {
 	Compile(p *Program) (ready any, err error)
 }
 
+// ScheduleOf gives when a definition runs by itself; nil: it does not.
+func ScheduleOf(d Definition) (*recur.Schedule, error) {
+	if s, is := d.(Scheduler); is {
+		return s.Schedule()
+	}
+	return nil, nil
+}
+
 // What definitions may have besides.
 type (
 	// Scheduler runs by itself at times; nil: it does not.

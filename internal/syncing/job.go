@@ -147,7 +147,7 @@ func (syncs *Syncs) RunSync(ctx context.Context, by policy.Principal, cause shee
 
 func (syncs *Syncs) syncJob(t *sheet.Tracker, name string, how How) (*syncJob, error) {
 	if syncs.Lists == nil {
-		return nil, errors.New("this service has no access to lists")
+		return nil, errNoLists
 	}
 	p, err := t.Definition(sheet.KindSync, name)
 	if err != nil {
@@ -157,6 +157,28 @@ func (syncs *Syncs) syncJob(t *sheet.Tracker, name string, how How) (*syncJob, e
 	if err != nil {
 		return nil, err
 	}
+	return syncs.jobOf(t, p, s, how)
+}
+
+// PreviewUnsaved works out what a sync that is not saved would do to both sides now.
+func (syncs *Syncs) PreviewUnsaved(ctx context.Context, by policy.Principal, t *sheet.Tracker, p *sheet.Definition, s *reconcile.Sync) (*engine.Result, error) {
+	if syncs.Lists == nil {
+		return nil, errNoLists
+	}
+	j, err := syncs.jobOf(t, p, s, How{Preview: true, Beyond: true})
+	if err != nil {
+		return nil, err
+	}
+	if err := j.prepare(ctx); err != nil {
+		return nil, err
+	}
+	return syncs.Preview(ctx, engine.Request{By: by, Tracker: t.ID, Kind: "sync", Name: p.Name, Cause: sheet.Cause{Kind: sheet.BySync, Name: p.Name, Definition: p.ID, Says: string(sheet.ByHand)}, Work: j.turn})
+}
+
+var errNoLists = errors.New("this service has no access to lists")
+
+// jobOf makes the job of a sync.
+func (syncs *Syncs) jobOf(t *sheet.Tracker, p *sheet.Definition, s *reconcile.Sync, how How) (*syncJob, error) {
 	list, listName, err := syncs.listOf(t, s)
 	if err != nil {
 		return nil, err

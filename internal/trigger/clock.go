@@ -85,11 +85,7 @@ func (tg *Triggers) clocked(t *sheet.Tracker, p *sheet.Definition) (*Clocked, er
 	if e.Definition == nil {
 		return nil, e.Err
 	}
-	scheduler, is := e.Definition.(program.Scheduler)
-	if !is {
-		return nil, nil
-	}
-	when, err := scheduler.Schedule()
+	when, err := program.ScheduleOf(e.Definition)
 	if when == nil || err != nil {
 		return nil, err
 	}

@@ -8,6 +8,7 @@ import (
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
+	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/recur"
 	"example.org/kavlo/internal/reminder"
 	"example.org/kavlo/internal/rule"
@@ -92,11 +93,7 @@ func (w *Workspace) nextOf(p *program.Program, def *sheet.Definition, now time.T
 	if err != nil || e.Err != nil {
 		return nil, err
 	}
-	scheduler, is := e.Definition.(program.Scheduler)
-	if !is {
-		return nil, nil
-	}
-	when, err := scheduler.Schedule()
+	when, err := program.ScheduleOf(e.Definition)
 	if when == nil || err != nil {
 		return nil, err
 	}
@@ -172,4 +169,17 @@ func (w *Workspace) TryRule(by policy.Principal, t *sheet.Tracker, text []byte, 
 		}
 		return w.Run(by, now, r, cause, trigger.How{Unwatched: true}).Work(turn)
 	}}
+}
+
+// PreviewSync works out what a sync that is not saved would do to its tab and its list now.
+func (w *Workspace) PreviewSync(ctx context.Context, by policy.Principal, t *sheet.Tracker, text []byte, replace sheet.DefinitionID) (*engine.Result, error) {
+	def, p, err := w.unsaved(t, sheet.KindSync, text, replace)
+	if err != nil {
+		return nil, err
+	}
+	s, err := program.Ready[*reconcile.Sync](p, def.ID)
+	if err != nil {
+		return nil, err
+	}
+	return w.PreviewUnsaved(ctx, by, t, def, s)
 }

@@ -1,6 +1,7 @@
 // One list or sync, edited as a sentence, beside a look at what the list holds.
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { Button } from "antd";
+import { Button, Modal } from "antd";
+import { useState } from "react";
 import { useParams } from "react-router";
 import { api, ask, type ListSample } from "../api/client";
 import { EditPage } from "../automation/EditPage";
@@ -9,6 +10,8 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { plural } from "../parts/text";
 import { text } from "../rules/body";
 import { listLacks, syncLacks } from "./body";
+import { Sides } from "./Sides";
+import { summary } from "./summary";
 import { ListSentence } from "./ListSentence";
 import { SyncSentence } from "./SyncSentence";
 
@@ -45,7 +48,9 @@ function SyncPage({ tracker, definition }: { tracker: string; definition: string
       definition={definition}
       begin={() => ({ name: "", list: lists.data[0]?.name ?? "", direction: "in", clock: "daily at 06:00" })}
       missing={syncLacks}
-      beside={() => <p className="quiet">Saved, it can be previewed on both sides before it runs.</p>}
+      beside={({ body, replaces }, context) => (
+        <BothSides tracker={context.tracker.id} body={body} replaces={replaces} />
+      )}
     >
       {(parts) => (
         <Paired tracker={tracker} lists={lists.data} called={text(parts.body.list)}>
@@ -53,6 +58,42 @@ function SyncPage({ tracker, definition }: { tracker: string; definition: string
         </Paired>
       )}
     </EditPage>
+  );
+}
+
+function BothSides({ tracker, body, replaces }: { tracker: string; body: Body; replaces?: string }) {
+  const [open, setOpen] = useState(false);
+  const preview = useMutation({
+    mutationFn: () =>
+      ask(
+        api.POST("/api/v1/trackers/{tracker}/try/sync/preview", {
+          params: { path: { tracker } },
+          body: { body, replaces },
+        }),
+      ),
+  });
+  return (
+    <>
+      <Button
+        onClick={() => {
+          setOpen(true);
+          preview.mutate();
+        }}
+      >
+        Preview both sides
+      </Button>
+      <Modal open={open} title="What it would change now" width={980} footer={null} onCancel={() => setOpen(false)}>
+        {preview.isPending && <p className="quiet">Asking the list…</p>}
+        {preview.isError && <ProblemNote error={preview.error} />}
+        {preview.data && (
+          <>
+            <p>{preview.data.sync && summary(preview.data.sync)}</p>
+            <Sides set={preview.data} />
+            <p className="quiet">Preview only. No changes made.</p>
+          </>
+        )}
+      </Modal>
+    </>
   );
 }
 

@@ -3,12 +3,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, problemOf, type ChangeSet, type ListWrite, type Definition, type SyncDetail } from "../api/client";
-import { Changes } from "../parts/Changes";
+import { api, ask, problemOf, type ChangeSet, type Definition } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
-import { orBlank, plural } from "../parts/text";
+import { plural } from "../parts/text";
+import { Sides } from "./Sides";
 import { summary } from "./summary";
 
 type Props = { tracker: string; sync: Definition; list?: Definition; open: boolean; onOpen: (is: boolean) => void };
@@ -101,73 +101,13 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
   return (
     <>
       <p>{set.sync && summary(set.sync)}</p>
-      {beyond && <p className="soon">This is more than the guard lets change or go by itself.</p>}
-      <div className="sides">
-        <section aria-label="What the tab takes">
-          <h3>Changes to the tab</h3>
-          {set.changes.length === 0 ? (
-            <p className="quiet">Nothing.</p>
-          ) : (
-            <Changes changes={set.changes} more={set.more} />
-          )}
-        </section>
-        <section aria-label="What the list takes">
-          <h3>Changes to the list</h3>
-          <Writes writes={writes} more={set.sync?.more ?? 0} />
-        </section>
-      </div>
-      <Troubles detail={set.sync} />
+      {beyond && <p className="soon">This is more than the change limit lets change or go by itself.</p>}
+      <Sides set={set} />
       <div className="sync-foot">
         <Button type="primary" danger={beyond} loading={go.isPending} disabled={nothing} onClick={() => go.mutate()}>
           {nothing ? "No changes needed" : beyond ? "Sync anyway" : "Sync now"}
         </Button>
       </div>
     </>
-  );
-}
-
-const verbs = { add: "new", change: "changed", remove: "removed" };
-
-export function Writes({ writes, more }: { writes: ListWrite[]; more: number }) {
-  if (writes.length === 0) return <p className="quiet">Nothing.</p>;
-  return (
-    <>
-      <ul className="writes">
-        {writes.slice(0, 200).map((w) => (
-          <li key={w.kind + w.key}>
-            <strong>{w.key}</strong> {verbs[w.kind]}
-            {w.state && w.state !== "sent" && (
-              <span className="late">
-                {" "}
-                {w.state}: {w.why}
-              </span>
-            )}
-            {w.fields?.map((f) => (
-              <div key={f.column}>
-                {f.column}: {w.kind === "change" && <span className="quiet">{orBlank(f.before)} → </span>}
-                {orBlank(f.after)}
-              </div>
-            ))}
-          </li>
-        ))}
-      </ul>
-      {writes.length + more > 200 && <p className="quiet">and {plural(writes.length + more - 200, "more write")}</p>}
-    </>
-  );
-}
-
-export function Troubles({ detail }: { detail?: SyncDetail }) {
-  if (!detail?.troubles?.length) return null;
-  return (
-    <section aria-label="Left alone">
-      <h3>Left alone</h3>
-      <ul className="plain">
-        {detail.troubles.map((t) => (
-          <li key={(t.key ?? "") + t.why}>
-            <strong>{t.key || "(no key)"}</strong> {t.why}
-          </li>
-        ))}
-      </ul>
-    </section>
   );
 }

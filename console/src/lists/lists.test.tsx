@@ -148,3 +148,19 @@ it("says when a list does not answer, and leads to what can be made", async () =
   fireEvent.click(await screen.findByText("New sync"));
   await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/lists/sync/new"));
 });
+
+it("previews both sides of a sync as it is edited", async () => {
+  const writes = [{ kind: "add", key: "L-9", fields: [{ column: "Name", after: "Quay" }] }];
+  const { asked } = open("/t/t1/lists/sync/p2", {
+    [`POST ${base}/try/sync/preview`]: {
+      body: { changes: [], followed: [], passed_over: [], counts: {}, sync: { writes } },
+    },
+  });
+  fireEvent.click(await screen.findByText("Pair by name"));
+  fireEvent.click(await screen.findByText("Preview both sides"));
+  expect(await screen.findByText("Changes to the list")).toBeTruthy();
+  expect(screen.getByText("L-9")).toBeTruthy();
+  expect(screen.getByText("Preview only. No changes made.")).toBeTruthy();
+  const body = asked.find((a) => a.key === `POST ${base}/try/sync/preview`)?.body;
+  expect(body).toMatchObject({ replaces: "p2", body: { fields: { Country: "address/country" } } });
+});

@@ -2,7 +2,9 @@
 import { Checkbox, Input, Select } from "antd";
 import type { Definition, Tracker } from "../api/client";
 import { ColumnsField } from "../automation/ColumnsField";
+import { KeyedTabField } from "../automation/KeyedTabField";
 import { TabField } from "../automation/TabField";
+import { TextField } from "../automation/TextField";
 import { PlacePicker } from "./PlacePicker";
 import { fields, text, texts, yes, type Cells } from "./body";
 
@@ -14,39 +16,27 @@ const gone = [
 ];
 
 export function TakeFields({ tracker, of, put }: Props) {
-  const tab = tracker.tabs.find((t) => t.name === text(of.tab));
   const marked = typeof of.gone === "object";
   return (
     <div className="rule-parts">
-      <span className="inline-fields">
-        into
-        <TabField
-          tracker={tracker}
-          label="Into which tab"
-          value={text(of.tab)}
-          onChange={(name) =>
-            put({ tab: name, key: tracker.tabs.find((t) => t.name === name)?.columns[0]?.name ?? "" })
-          }
-        />
-        matched by
-        <Select
-          aria-label="Matched by"
-          value={text(of.key)}
-          options={(tab?.columns ?? []).filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }))}
-          onChange={(key: string) => put({ key })}
-          popupMatchSelectWidth={false}
-        />
-      </span>
-      <span className="inline-fields">
-        from sheet
-        <Input
-          aria-label="Sheet of the workbook"
-          placeholder="the one that fits best"
-          value={text(of.sheet)}
-          onChange={(e) => put({ sheet: e.target.value })}
-          style={{ width: 180 }}
-        />
-      </span>
+      <KeyedTabField
+        tracker={tracker}
+        word="into"
+        label="Into which tab"
+        by="matched by"
+        byLabel="Matched by"
+        tab={text(of.tab)}
+        column={text(of.key)}
+        onChange={(tab, key) => put({ tab, key })}
+      />
+      <TextField
+        word="from sheet"
+        label="Sheet of the workbook"
+        placeholder="the one that fits best"
+        value={text(of.sheet)}
+        width={180}
+        onChange={(to) => put({ sheet: to })}
+      />
       <span className="inline-fields">
         Rows missing from the file
         <Select
@@ -104,16 +94,14 @@ export function WriteFields({ tracker, of, put, byRows, reminders }: WriteProps)
           />
         )}
       </span>
-      <span className="inline-fields">
-        to
-        <Input
-          aria-label="Name of the file"
-          value={text(of.file)}
-          placeholder="outbound/rows {today}.xlsx"
-          onChange={(e) => put({ file: e.target.value })}
-          style={{ width: 260 }}
-        />
-      </span>
+      <TextField
+        word="to"
+        label="Name of the file"
+        value={text(of.file)}
+        placeholder="outbound/rows {today}.xlsx"
+        width={260}
+        onChange={(to) => put({ file: to })}
+      />
       {source === "tab" && (
         <span className="inline-fields">
           columns
@@ -126,16 +114,14 @@ export function WriteFields({ tracker, of, put, byRows, reminders }: WriteProps)
           />
         </span>
       )}
-      <span className="inline-fields">
-        sorted by
-        <Input
-          aria-label="Sorted by"
-          placeholder="Due, Value descending"
-          value={text(of.order)}
-          onChange={(e) => put({ order: e.target.value })}
-          style={{ width: 200 }}
-        />
-      </span>
+      <TextField
+        word="sorted by"
+        label="Sorted by"
+        placeholder="Due, Value descending"
+        value={text(of.order)}
+        width={200}
+        onChange={(to) => put({ order: to })}
+      />
       <span className="inline-fields">
         in sheet
         <Input
@@ -155,26 +141,22 @@ export function WriteFields({ tracker, of, put, byRows, reminders }: WriteProps)
         />
         <PlacePicker tracker={tracker.id} onPick={put} />
       </span>
-      <span className="inline-fields">
-        made from template
-        <Input
-          aria-label="Template"
-          placeholder="none"
-          value={text(of.from)}
-          onChange={(e) => put({ from: e.target.value })}
-          style={{ width: 160 }}
-        />
-      </span>
-      <span className="inline-fields">
-        kept for
-        <Input
-          aria-label="How long the file is kept"
-          placeholder="ever"
-          value={text(of.keep)}
-          onChange={(e) => put({ keep: e.target.value })}
-          style={{ width: 100 }}
-        />
-      </span>
+      <TextField
+        word="made from template"
+        label="Template"
+        placeholder="none"
+        value={text(of.from)}
+        width={160}
+        onChange={(to) => put({ from: to })}
+      />
+      <TextField
+        word="kept for"
+        label="How long the file is kept"
+        placeholder="ever"
+        value={text(of.keep)}
+        width={100}
+        onChange={(to) => put({ keep: to })}
+      />
       {byRows && source === "tab" && (
         <Checkbox checked={text(of.rows) === "matched"} onChange={(e) => put({ rows: e.target.checked && "matched" })}>
           Only the rows that match

@@ -1,12 +1,13 @@
 // What a step does, with what it needs to know.
-import { TabField } from "../automation/TabField";
-import { Checkbox, Input, Select } from "antd";
+import { Checkbox, Select } from "antd";
 import type { Definition, Person, Tab, Tracker } from "../api/client";
 import { ColumnsField } from "../automation/ColumnsField";
 import { CellsField } from "../automation/CellsField";
 import { named } from "../automation/condition";
+import { KeyedTabField } from "../automation/KeyedTabField";
 import { RecipientField } from "../automation/RecipientField";
 import { TypedSelect } from "../automation/TypedSelect";
+import { TextField } from "../automation/TextField";
 import { TakeFields, WriteFields } from "./FileSteps";
 import { TallyFields } from "./TallyFields";
 import { columnsOf, fields, kindOf, text, texts, without, yes, type Cells, type Step } from "./body";
@@ -156,16 +157,14 @@ function MailFields({ of, put, tabs, people }: Inner) {
           onChange={(names) => put({ show: names })}
         />
       </span>
-      <span className="inline-fields">
-        subject
-        <Input
-          aria-label="Subject"
-          placeholder="as usual"
-          value={text(of.subject)}
-          onChange={(e) => put({ subject: e.target.value })}
-          style={{ width: 320 }}
-        />
-      </span>
+      <TextField
+        word="subject"
+        label="Subject"
+        placeholder="as usual"
+        value={text(of.subject)}
+        width={320}
+        onChange={(to) => put({ subject: to })}
+      />
     </div>
   );
 }
@@ -174,25 +173,16 @@ function PutFields({ of, put, tracker, tabs, people }: Inner) {
   const to = tracker.tabs.find((t) => t.name === text(of.tab));
   return (
     <div className="rule-parts">
-      <span className="inline-fields">
-        in
-        <TabField
-          tracker={tracker}
-          label="In which tab"
-          value={text(of.tab)}
-          onChange={(tab) =>
-            put({ tab, key: tracker.tabs.find((t) => t.name === tab)?.columns[0]?.name ?? "", values: {} })
-          }
-        />
-        matched by
-        <Select
-          aria-label="Matched by"
-          value={text(of.key)}
-          options={(to?.columns ?? []).map((c) => ({ value: c.name, label: c.name }))}
-          onChange={(key: string) => put({ key })}
-          popupMatchSelectWidth={false}
-        />
-      </span>
+      <KeyedTabField
+        tracker={tracker}
+        word="in"
+        label="In which tab"
+        by="matched by"
+        byLabel="Matched by"
+        tab={text(of.tab)}
+        column={text(of.key)}
+        onChange={(tab, key) => put(tab === of.tab ? { key } : { tab, key, values: {} })}
+      />
       <CellsField
         label="Its values"
         columns={to?.columns ?? []}

@@ -4,6 +4,7 @@ import type { Tracker } from "../api/client";
 import { DefinitionText } from "../automation/DefinitionText";
 import { FigureField } from "../automation/FigureField";
 import { FiguresField } from "../automation/FiguresField";
+import { KeyedTabField } from "../automation/KeyedTabField";
 import { TabField } from "../automation/TabField";
 import { named } from "../automation/condition";
 import type { What } from "../tallies/body";
@@ -28,7 +29,7 @@ export function TallyFields({ tracker, step, of, byRows, put, onChange }: Props)
   const into = tracker.tabs.find((t) => t.name === text(of.into));
   const columns = tab?.columns ?? [];
   const by = text(of.by).replace(/^\[(.*)\]$/, "$1");
-  const keys = (into?.columns ?? []).filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }));
+  const names = (into?.columns ?? []).filter((c) => !c.clause && c.name !== text(of.key)).map((c) => c.name);
   return (
     <div className="rule-parts">
       <span className="inline-fields">
@@ -50,25 +51,16 @@ export function TallyFields({ tracker, step, of, byRows, put, onChange }: Props)
           popupMatchSelectWidth={false}
         />
       </span>
-      <span className="inline-fields">
-        into
-        <TabField
-          tracker={tracker}
-          label="Into which tab"
-          value={text(of.into)}
-          onChange={(name) =>
-            put({ into: name, key: tracker.tabs.find((t) => t.name === name)?.columns[0]?.name ?? "" })
-          }
-        />
-        the group in
-        <Select
-          aria-label="Column of the group"
-          value={text(of.key)}
-          options={keys}
-          onChange={(key: string) => put({ key })}
-          popupMatchSelectWidth={false}
-        />
-      </span>
+      <KeyedTabField
+        tracker={tracker}
+        word="into"
+        label="Into which tab"
+        by="the group in"
+        byLabel="Column of the group"
+        tab={text(of.into)}
+        column={text(of.key)}
+        onChange={(into, key) => put({ into, key })}
+      />
       {byRows && (
         <Checkbox checked={text(of.rows) === "matched"} onChange={(e) => put({ rows: e.target.checked && "matched" })}>
           Only the rows that match
@@ -76,7 +68,7 @@ export function TallyFields({ tracker, step, of, byRows, put, onChange }: Props)
       )}
       <FiguresField
         value={Object.entries(fields(of.figures))}
-        names={keys.map((k) => k.value).filter((k) => k !== text(of.key))}
+        names={names}
         word="is the"
         fresh="count"
         onChange={(all) => put({ figures: Object.fromEntries(all) })}

@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Table } from "antd";
 import { useNavigate, useParams } from "react-router";
 import { api, ask, problemOf, type Run, type SyncDetail } from "../api/client";
-import { Troubles, Writes } from "../lists/SyncCard";
+import { Troubles, Writes } from "../lists/Sides";
 import { summary } from "../lists/summary";
 import "../lists/lists.css";
 import { Changes } from "../parts/Changes";
