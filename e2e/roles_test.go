@@ -42,7 +42,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, offered, page)
 	}
-	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("ask a keeper"))
+	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("ask an admin"))
 	journal, err := w.api.Journal(t.Context(), demo.Tracker, client.JournalOf{}, 1)
 	require.NoError(t, err)
 	require.NotEmpty(t, journal)

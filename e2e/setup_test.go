@@ -30,7 +30,7 @@ func TestAFileIsWrittenWhereItIsPickedAndRulesAreOrdered(t *testing.T) {
 	w.do(w.page.Press("Add step"))
 	w.choose("What step 1 does", "write a file")
 	w.fill(`document.querySelector("input[aria-label='Name of the file']")`, "outbound/plan.xlsx")
-	w.do(w.page.Press("Pick the place"), w.page.Choose(".ant-modal input[type=file]", sample(t, "awkward/kinds.xlsx")), w.page.Click("[aria-label='Cell C5']"), w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-modal-footer button")].find(b => b.innerText.startsWith("Write from C5 of ")))`))
+	w.do(w.page.Press("Pick the place"), w.page.Choose(".ant-modal input[type=file]", sample(t, "awkward/kinds.xlsx")), w.page.Holds(`(c => c && (c.click(), true))(document.querySelector("[aria-label='Cell C5']"))`), w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-modal-footer button")].find(b => b.innerText.startsWith("Write from C5 of ")))`))
 	w.do(w.page.Holds(`document.querySelector("input[aria-label='First cell']").value === "C5"`), w.page.Press("Save"), w.page.Says("Saved rule Weekly plan"))
 	before := named()
 	require.Equal(t, "Weekly plan", before[len(before)-1])

@@ -65,7 +65,7 @@ func (s *server) trialRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			r, err := s.workspace.PreviewSync(ctx, asker(ctx), s.workspace.Present(t.ID), text, id)
+			r, err := s.workspace.PreviewSync(ctx, asker(ctx), t, text, id)
 			if err != nil {
 				return nil, asked(err)
 			}

@@ -66,7 +66,7 @@ func TestEveryCallIsInTheDocument(t *testing.T) {
 		for j := 1; j < m.Type().NumIn(); j++ {
 			args = append(args, sample(m.Type().In(j)))
 		}
-		fromEnd := map[string]int{"Definitions": 0, "PutDefinition": 1, "RunDefinition": 2, "ReplaceDefinition": 2, "DropDefinition": 1}
+		fromEnd := map[string]int{"Definitions": 0, "PutDefinition": 1, "RunDefinition": 2, "ReplaceDefinition": 2, "DropDefinition": 1, "DefinitionHistory": 1}
 		if n, has := fromEnd[v.Type().Method(i).Name]; has { // the kind of definition
 			args[len(args)-1-n] = reflect.ValueOf("rules")
 		}
