@@ -258,7 +258,7 @@ func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
 	w.demo.Lists.Set("lenders", "005", listserver.Record{"contact": "new.contact@example.org"})
 	w.do(w.page.Press("Preview"), w.page.Says("new.contact@example.org"), w.page.Press("Sync now"), w.page.Says("Records: 1 changed in the tab, 35 the same."))
 	w.do(w.page.Press("Close"), w.page.Holds(`(b => (b.click(), true))([...document.querySelectorAll("button")].filter(b => b.innerText === "Preview")[1])`))
-	w.do(w.page.Says("Sync stopped"), w.page.Says("32 of 40 rows of the tab would change or go"), w.page.Press("Preview anyway"), w.page.Says("more than the guard lets change"), w.page.Press("Sync anyway"), w.page.Says("Records: 32 gone from the list, 8 the same."))
+	w.do(w.page.Says("Sync stopped"), w.page.Says("32 of 40 rows of the tab would change or go"), w.page.Press("Preview anyway"), w.page.Says("more than the change limit lets change"), w.page.Press("Sync anyway"), w.page.Says("Records: 32 gone from the list, 8 the same."))
 	assert.Eventually(t, func() bool {
 		rows, err := w.api.Rows(t.Context(), demo.Tracker, "Insurance", client.Which{})
 		return err == nil && len(rows.Rows) == 8

@@ -48,7 +48,7 @@ func TestAFileOffersAKeyAndATotalAndIsKnownAgain(t *testing.T) {
 	w.do(w.page.Click("input[aria-label='Name of Remark of it']"))
 	w.fill(`document.querySelector("input[aria-label='Name of Remark of it']")`, "Remark")
 	w.do(w.page.Holds("(document.activeElement.blur(), true)"), w.page.Holds(`document.querySelector("input[aria-label='Name of Remark']")`))
-	w.do(w.page.Press("Preview"), w.page.Says("1 row added, 1 updated"), w.page.Click(".target .ant-btn-primary"), w.page.Says("P-9"))
+	w.do(w.page.Press("Preview"), w.page.Says("1 row added, 1 updated"), w.page.Click(".target .ant-btn-primary"), w.page.Holds("location.pathname.startsWith('/t/')"), w.page.Says("P-9"))
 	rows, err := w.api.Rows(t.Context(), "payments", "payments", client.Which{})
 	require.NoError(t, err)
 	require.Len(t, rows.Rows, 6)
