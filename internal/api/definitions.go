@@ -215,33 +215,36 @@ func (s *server) definitionHistory(ctx context.Context, of *program.Kind, t *she
 	}
 	out := []wire.DefinitionChange{}
 	for _, c := range changes {
-		w := wire.DefinitionChange{Seq: c.Set.Seq, At: c.Set.At, Who: c.Set.Who, Says: []string{}}
-		lines, err := s.workspace.Setup.Differences(c.Before, c.After)
-		if err != nil { // a shape of old may not be written any more
-			lines = nil
-		}
-		begins := of.Plural + " / " + nameIn(c.After, p)
-		for _, line := range lines {
-			switch {
-			case strings.HasPrefix(line, "added "+begins+":"):
-				w.Says = append(w.Says, "added")
-			case strings.HasPrefix(line, begins+" / "):
-				w.Says = append(w.Says, strings.TrimPrefix(line, begins+" / "))
-			case strings.HasPrefix(line, "added "+begins+" / "):
-				w.Says = append(w.Says, "added "+strings.TrimPrefix(line, "added "+begins+" / "))
-			case strings.HasPrefix(line, "removed "+begins+" / "):
-				w.Says = append(w.Says, "removed "+strings.TrimPrefix(line, "removed "+begins+" / "))
-			}
-		}
-		if was := nameIn(c.Before, p); was != "" && was != nameIn(c.After, p) {
-			w.Says = []string{"renamed from " + was}
-		}
-		if c.Before == nil || c.Before.DefinitionByID(p.ID) == nil {
+		w := wire.DefinitionChange{Seq: c.Set.Seq, At: c.Set.At, Who: c.Set.Who}
+		was, is := nameIn(c.Before, p), nameIn(c.After, p)
+		switch {
+		case was == "":
 			w.Says = []string{"added"}
+		case was != is:
+			w.Says = []string{"renamed from " + was}
+		default:
+			lines, err := s.workspace.Setup.Differences(c.Before, c.After)
+			if err != nil { // a shape of old may not be written any more
+				lines = nil
+			}
+			w.Says = linesOf(lines, of.Plural+" / "+is+" / ")
 		}
 		out = append(out, w)
 	}
 	return out, nil
+}
+
+// linesOf gives those of some differences that are about one thing, without its name.
+func linesOf(lines []string, about string) []string {
+	out := []string{}
+	for _, line := range lines {
+		for _, verb := range []string{"", "added ", "removed "} {
+			if rest, is := strings.CutPrefix(line, verb+about); is {
+				out = append(out, verb+rest)
+			}
+		}
+	}
+	return out
 }
 
 // nameIn gives the name that a definition has in a shape; "" if it is not there.
