@@ -50,7 +50,7 @@ func (s *server) trialRoutes() {
 			if err != nil {
 				return nil, asked(err)
 			}
-			out := wire.ListSample{Items: found.Items, Total: found.Total, ID: found.ID, Fields: []wire.SampleField{}}
+			out := wire.ListSample{Items: found.Items, Total: found.Total, ID: found.ID, Fields: []wire.SampleField{}, Pages: found.Pages.Fetched, Offers: found.Pages.Offers, Cursor: found.Pages.Cursor}
 			for _, f := range found.Fields {
 				out.Fields = append(out.Fields, wire.SampleField{At: f.At, Samples: f.Samples, Filled: f.Filled})
 			}

@@ -24,7 +24,8 @@ import (
 type page struct {
 	records []any
 	next    string // address, or ""
-	size    int    // bytes
+	offers  reconcile.Pages
+	size    int // bytes
 }
 
 // pageCache keeps the pages that their lists gave an entity tag (RFC 9110), so
@@ -68,31 +69,33 @@ func (c *pageCache) put(address string, t tagged) {
 	}
 }
 
-func (c *Connectors) fetchHTTP(ctx context.Context, l *reconcile.List) ([]reconcile.Entry, error) {
-	var out []reconcile.Entry
+func (c *Connectors) fetchHTTP(ctx context.Context, l *reconcile.List) (out []reconcile.Entry, pages reconcile.Pages, err error) {
 	size := 0
 	at, seen := l.HTTP, map[string]bool{}
 	for n := 1; at != ""; n++ {
 		if seen[at] || n > MaxPages {
-			return nil, fmt.Errorf("page %d of the list: its pages lead round in a circle, or there are more than %d", n, MaxPages)
+			return nil, pages, fmt.Errorf("page %d of the list: its pages lead round in a circle, or there are more than %d", n, MaxPages)
 		}
 		seen[at] = true
+		pages.Fetched = n
 		p, err := c.fetchPage(ctx, at, n, l)
 		if err != nil {
-			return nil, fmt.Errorf("page %d of the list, %s: %w", n, at, err)
+			return nil, pages, fmt.Errorf("page %d of the list, %s: %w", n, at, err)
 		}
 		if size += p.size; size > MaxBytes {
-			return nil, errTooMuch
+			return nil, pages, errTooMuch
 		}
 		for _, doc := range p.records {
 			out = append(out, entry(l, doc, fmt.Sprintf("record %d", len(out)+1)))
 		}
 		if len(out) > MaxRecords {
-			return nil, fmt.Errorf("the list has more than %d records", MaxRecords)
+			return nil, pages, fmt.Errorf("the list has more than %d records", MaxRecords)
 		}
-		at = p.next
+		if at = p.next; n == 1 {
+			pages.Offers, pages.Cursor = p.offers.Offers, p.offers.Cursor
+		}
 	}
-	return out, nil
+	return out, pages, nil
 }
 
 func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *reconcile.List) (*page, error) {
@@ -129,8 +132,39 @@ func (c *Connectors) fetchPage(ctx context.Context, at string, n int, l *reconci
 	if p.records, isArray = found.([]any); !isArray {
 		return nil, fmt.Errorf("items %q leads to no array of records", l.Items)
 	}
+	if l.Next == "" {
+		p.offers = offered(at, doc, now.link)
+		return p, nil
+	}
 	p.next, err = nextPage(l, at, n, doc, now.link, len(p.records))
 	return p, err
+}
+
+// cursors are where lists often say from where their next page goes on.
+var cursors = []string{"/next", "/next_cursor", "/nextCursor", "/cursor", "/next_page_token", "/nextPageToken", "/meta/next_cursor", "/meta/next"}
+
+// offered says by what a list that is fetched as one page names another.
+func offered(at string, doc any, link []string) reconcile.Pages {
+	if u, err := url.Parse(at); err == nil {
+		if next, err := weblink.Next(http.Header{"Link": link}, u); err == nil && next != nil {
+			return reconcile.Pages{Offers: "link"}
+		}
+	}
+	for _, p := range cursors {
+		v, err := reconcile.Pointer(doc, p)
+		if err != nil {
+			continue
+		}
+		switch x := v.(type) {
+		case string:
+			if x != "" && !strings.Contains(x, "://") { // an address is no cursor
+				return reconcile.Pages{Offers: "cursor", Cursor: p}
+			}
+		case json.Number:
+			return reconcile.Pages{Offers: "cursor", Cursor: p}
+		}
+	}
+	return reconcile.Pages{}
 }
 
 // nextPage gives the address of the page after the one at hand, or "".

@@ -89,6 +89,32 @@ func TestAListThatIsNotAsItShouldBe(t *testing.T) {
 	require.ErrorContains(t, err, "refused")
 }
 
+// A list that is fetched as one page says by what the others could be had.
+func TestAListSaysThatThereAreMorePages(t *testing.T) {
+	for mode, want := range map[string]reconcile.Pages{
+		"link":   {Fetched: 1, Offers: "link"},
+		"cursor": {Fetched: 1, Offers: "cursor", Cursor: "/next"},
+		"page":   {Fetched: 1},
+	} {
+		t.Run(mode, func(t *testing.T) {
+			_, at := serve(t, listserver.Settings{Paged: mode})
+			l := &reconcile.List{HTTP: at + "/lenders", Items: "/records"}
+			got, pages, err := quick().Look(t.Context(), l)
+			require.NoError(t, err)
+			assert.Less(t, len(got), 60)
+			assert.Equal(t, want, pages)
+			if l.Next, l.Cursor, l.As = want.Offers, want.Cursor, "after"; l.Next == "" {
+				return
+			}
+			got, pages, err = quick().Look(t.Context(), l)
+			require.NoError(t, err)
+			assert.Len(t, got, 60)
+			assert.Empty(t, pages.Offers)
+			assert.Greater(t, pages.Fetched, 1)
+		})
+	}
+}
+
 func TestPagesThatLeadAstray(t *testing.T) {
 	for next, says := range map[string]string{"HERE": "in a circle", "http://elsewhere.example.org/": "lies with another host"} {
 		h := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

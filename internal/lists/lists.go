@@ -66,14 +66,21 @@ type Connectors struct {
 
 // Fetch gives every record of a list. A list is had whole or not at all.
 func (c *Connectors) Fetch(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, error) {
+	out, _, err := c.Look(ctx, list)
+	return out, err
+}
+
+// Look fetches as Fetch does, and says how the list's pages followed each other.
+func (c *Connectors) Look(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, reconcile.Pages, error) {
+	var pages reconcile.Pages
 	l, hide, err := c.open(ctx, list)
 	if err != nil {
-		return nil, err
+		return nil, pages, err
 	}
 	var out []reconcile.Entry
 	switch {
 	case l.HTTP != "":
-		out, err = c.fetchHTTP(ctx, l)
+		out, pages, err = c.fetchHTTP(ctx, l)
 	case l.File != "":
 		out, err = c.fetchFile(ctx, l)
 	case l.Tasks != "":
@@ -81,7 +88,7 @@ func (c *Connectors) Fetch(ctx context.Context, list *reconcile.List) ([]reconci
 	default:
 		out, err = c.fetchSQL(ctx, l)
 	}
-	return out, hide(err)
+	return out, pages, hide(err)
 }
 
 // Send makes one write. Trying the same write again does it once where the

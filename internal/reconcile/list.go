@@ -47,6 +47,13 @@ type List struct {
 	zone *time.Location // of the tracker; nil: UTC
 }
 
+// Pages says how the pages of a list followed each other when it was fetched.
+type Pages struct {
+	Fetched int    // 0: such a list has no pages
+	Offers  string // by what a list that is fetched as one page names another: "link", "cursor" or ""
+	Cursor  string // of a cursor: JSON Pointer to it
+}
+
 // Clock gives the time zone by whose clock the list's times are told: the tracker's.
 func (l *List) Clock() *time.Location {
 	if l.zone == nil {

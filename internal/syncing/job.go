@@ -29,11 +29,13 @@ func New(e *engine.Engine, lists Lists) *Syncs {
 	return &Syncs{Engine: e, Lists: lists, store: e.Store()}
 }
 
-// Lists reaches lists kept elsewhere. Fetch gives every record or none. An
+// Lists reaches lists kept elsewhere. Fetch gives every record or none, and Look besides
+// how their pages followed each other. An
 // error of Send that is a reconcile.Declined concerns that one write; any other
 // means that the list cannot be written now.
 type Lists interface {
 	Fetch(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, error)
+	Look(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, reconcile.Pages, error)
 	Send(ctx context.Context, list *reconcile.List, w *reconcile.Write) (reconcile.Written, error)
 }
 

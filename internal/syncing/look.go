@@ -18,6 +18,7 @@ type Sample struct {
 	Items  string // where the records were found, if the list did not say
 	Total  int
 	Fields []Field
+	Pages  reconcile.Pages
 	ID     string // the field that tells records apart, as far as it can be guessed; ""
 }
 
@@ -43,14 +44,14 @@ func (sy *Syncs) LookAt(ctx context.Context, list *reconcile.List) (*Sample, err
 	if sy.Lists == nil {
 		return nil, errors.New("lists cannot be reached here")
 	}
-	entries, err := sy.Lists.Fetch(ctx, list)
+	entries, pages, err := sy.Lists.Look(ctx, list)
 	out := &Sample{}
 	if err != nil && list.HTTP != "" && list.Items == "" {
 		for _, at := range itemsGuesses {
 			guess := *list
 			guess.Items = at
-			if found, other := sy.Lists.Fetch(ctx, &guess); other == nil {
-				entries, err, out.Items = found, nil, at
+			if found, how, other := sy.Lists.Look(ctx, &guess); other == nil {
+				entries, pages, err, out.Items = found, how, nil, at
 				break
 			}
 		}
@@ -58,7 +59,7 @@ func (sy *Syncs) LookAt(ctx context.Context, list *reconcile.List) (*Sample, err
 	if err != nil {
 		return nil, fmt.Errorf("looking at the list: %w", err)
 	}
-	out.Total = len(entries)
+	out.Total, out.Pages = len(entries), pages
 	at := map[string]int{}
 	values := map[string]map[string]bool{}
 	for i := range entries {

@@ -40,6 +40,9 @@ type ListSample struct {
 	Total  int           `json:"total"`
 	ID     string        `json:"id,omitempty" doc:"The field that tells records apart, as far as it can be guessed"`
 	Fields []SampleField `json:"fields"`
+	Pages  int           `json:"pages,omitempty" doc:"How many pages were fetched; not there where such a list has none"`
+	Offers string        `json:"offers,omitempty" enum:"link,cursor" doc:"By what the list, fetched as one page, says that there are more: the Link header, or a cursor"`
+	Cursor string        `json:"cursor,omitempty" doc:"JSON Pointer to the cursor"`
 }
 
 // SampleField is a field of a list's records.

@@ -77,6 +77,11 @@ func (l wildLists) Fetch(ctx context.Context, _ *reconcile.List) ([]reconcile.En
 	return l.w.list(ctx)
 }
 
+func (l wildLists) Look(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, reconcile.Pages, error) {
+	out, err := l.Fetch(ctx, list)
+	return out, reconcile.Pages{}, err
+}
+
 func (l wildLists) Send(context.Context, *reconcile.List, *reconcile.Write) (reconcile.Written, error) {
 	return reconcile.Written{}, nil
 }

@@ -98,6 +98,11 @@ type lists struct {
 	err     error
 }
 
+func (l *lists) Look(ctx context.Context, list *reconcile.List) ([]reconcile.Entry, reconcile.Pages, error) {
+	out, err := l.Fetch(ctx, list)
+	return out, reconcile.Pages{}, err
+}
+
 func (l *lists) Fetch(context.Context, *reconcile.List) ([]reconcile.Entry, error) {
 	if l.hold != nil {
 		<-l.hold

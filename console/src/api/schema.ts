@@ -3048,11 +3048,23 @@ export interface components {
             to: string;
         };
         ListSample: {
+            /** @description JSON Pointer to the cursor */
+            cursor?: string;
             fields: components["schemas"]["SampleField"][];
             /** @description The field that tells records apart, as far as it can be guessed */
             id?: string;
             /** @description Where the records were found, if the list did not say */
             items?: string;
+            /**
+             * @description By what the list, fetched as one page, says that there are more: the Link header, or a cursor
+             * @enum {string}
+             */
+            offers?: "link" | "cursor";
+            /**
+             * Format: int64
+             * @description How many pages were fetched; not there where such a list has none
+             */
+            pages?: number;
             /** Format: int64 */
             total: number;
         };

@@ -19,7 +19,7 @@ import "./automation.css";
 const rest = 80; // milliseconds without a change before it is tried
 
 export type Parts = { body: Body; setBody: (body: Body) => void };
-export type Beside = { body: Body; complete: boolean; trial: UseQueryResult<Tried>; replaces?: string };
+export type Beside = Parts & { complete: boolean; trial: UseQueryResult<Tried>; replaces?: string };
 
 type Props = {
   kind: Kind;
@@ -163,7 +163,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
                 </p>
               )}
               {!trial.isError && <NextTimes times={trial.data?.next} zone={tracker.zone} />}
-              {!trial.isError && beside({ body, complete, trial, replaces: saved?.id })}
+              {!trial.isError && beside({ body, setBody, complete, trial, replaces: saved?.id })}
             </>
           ) : (
             <p className="quiet">What it would do appears here once nothing is missing.</p>

@@ -4,12 +4,13 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, ask, type ListSample } from "../api/client";
+import type { Beside } from "../automation/DefinitionEditor";
 import { EditPage } from "../automation/EditPage";
 import { kinds, list, type Body } from "../automation/kinds";
 import { ProblemNote } from "../parts/ProblemNote";
 import { plural } from "../parts/text";
-import { text } from "../rules/body";
-import { listLacks, syncLacks } from "./body";
+import { fields, text } from "../rules/body";
+import { cursorAs, listLacks, syncLacks, withFrom } from "./body";
 import { Sides } from "./Sides";
 import { summary } from "./summary";
 import { ListSentence } from "./ListSentence";
@@ -32,7 +33,7 @@ export default function ListPage() {
       definition={definition}
       begin={() => ({ name: "", from: { http: "" } })}
       missing={listLacks}
-      beside={({ body, replaces }, context) => <Look tracker={context.tracker.id} body={body} replaces={replaces} />}
+      beside={(parts, context) => <Look tracker={context.tracker.id} {...parts} />}
     >
       {(parts) => <ListSentence {...parts} />}
     </EditPage>
@@ -124,29 +125,57 @@ function Paired({
   );
 }
 
-function Look({ tracker, body, replaces }: { tracker: string; body: Body; replaces?: string }) {
-  const sample = useMutation({ mutationFn: () => look(tracker, body, replaces) });
+function Look({ tracker, body, setBody, replaces }: Beside & { tracker: string }) {
+  const [found, setFound] = useState<ListSample>(); // stays while it is looked again
+  const sample = useMutation({ mutationFn: (body: Body) => look(tracker, body, replaces), onSuccess: setFound });
+  const use = (more: Record<string, unknown>) => {
+    const to = withFrom(body, more);
+    setBody(to);
+    sample.mutate(to);
+  };
   return (
     <>
-      <Button loading={sample.isPending} onClick={() => sample.mutate()}>
+      <Button loading={sample.isPending} onClick={() => sample.mutate(body)}>
         Look at the list
       </Button>
       {sample.isError && <ProblemNote error={sample.error} />}
-      {sample.data && (
+      {found && (
         <>
-          <h2>{plural(sample.data.total, "record")}</h2>
-          {sample.data.items && (
+          <h2>
+            {plural(found.total, "record")}
+            {found.pages !== undefined && ` on ${plural(found.pages, "page")}`}
+          </h2>
+          {found.offers && (
             <p>
-              They were found at <code>{sample.data.items}</code>: write that after “records at”.
+              The list has more pages.{" "}
+              <Button
+                size="small"
+                onClick={() =>
+                  use({ next: found.offers === "link" ? "link" : { cursor: found.cursor, as: cursorAs(found.cursor) } })
+                }
+              >
+                Fetch every page
+              </Button>
             </p>
           )}
-          {sample.data.id && (
-            <p className="quiet">
-              <code>{sample.data.id}</code> tells them apart.
+          {found.items && (
+            <p>
+              They were found at <code>{found.items}</code>.{" "}
+              <Button size="small" onClick={() => use({ items: found.items })}>
+                Take records from there
+              </Button>
+            </p>
+          )}
+          {found.id && text(fields(body.from).id) !== found.id && (
+            <p>
+              <code>{found.id}</code> tells them apart.{" "}
+              <Button size="small" onClick={() => use({ id: found.id })}>
+                Use as the id
+              </Button>
             </p>
           )}
           <ul className="plain">
-            {sample.data.fields.map((f) => (
+            {found.fields.map((f) => (
               <li key={f.at}>
                 <code>{f.at}</code> <span className="quiet">{f.samples.join(", ")}</span>
               </li>

@@ -32,6 +32,18 @@ export function ListSentence({ body, setBody }: Parts) {
       />
     </span>
   );
+  const paged = (label: string, key: string, placeholder: string) => (
+    <>
+      {label}
+      <Input
+        aria-label={`Paging: ${label}`}
+        value={text(fields(from.next)[key])}
+        placeholder={placeholder}
+        onChange={(e) => put({ next: { ...fields(from.next), [key]: e.target.value } })}
+        style={{ width: 110 }}
+      />
+    </>
+  );
   return (
     <>
       <NameLine body={body} setBody={setBody} />
@@ -66,6 +78,9 @@ export function ListSentence({ body, setBody }: Parts) {
                 }
                 popupMatchSelectWidth={false}
               />
+              {next === "page" && paged("number in the parameter", "page", "page")}
+              {next === "cursor" && paged("cursor at", "cursor", "/next")}
+              {next === "cursor" && paged("sent as the parameter", "as", "after")}
             </span>
           )}
           {(source === "postgres" || source === "sqlite") && short("table", "table", "lenders")}

@@ -74,3 +74,10 @@ export const withFrom = (body: Body, more: Cells): Body => ({
   ...body,
   from: without({ ...fields(body.from), ...more }),
 });
+
+/** cursorAs guesses by which parameter a list is asked for the page at a cursor. */
+export const cursorAs = (cursor = "") => {
+  const last = cursor.slice(cursor.lastIndexOf("/") + 1);
+  if (last === "next") return "after";
+  return last.replace(/^next_/, "").replace(/^next([A-Z])/, (_, letter: string) => letter.toLowerCase());
+};

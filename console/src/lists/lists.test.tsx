@@ -2,7 +2,7 @@ import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import type { Column, Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
-import { listLacks, pairs, sourceOf, syncLacks, withFrom } from "./body";
+import { cursorAs, listLacks, pairs, sourceOf, syncLacks, withFrom } from "./body";
 import ListPage from "./ListPage";
 import ListsPage from "./ListsPage";
 
@@ -116,6 +116,34 @@ it("looks at what a list holds, and warns of a secret that all would see", async
   fireEvent.change(screen.getByLabelText("Token"), { target: { value: "${REGISTER}" } });
   await waitFor(() => expect(screen.queryByRole("alert")).toBeNull());
   expect(asked.find((a) => a.key.endsWith("/records"))?.body).toEqual({ body: register.body, replaces: "p1" });
+});
+
+it("says how many pages were fetched, and takes what was found with one click", async () => {
+  const { asked } = open("/t/t1/lists/list/p1", {
+    [`POST ${base}/try/list/records`]: { body: { ...sample, pages: 1, offers: "cursor", cursor: "/meta/next_cursor" } },
+  });
+  fireEvent.click(await screen.findByText("Look at the list"));
+  expect(await screen.findByText("36 records on 1 page")).toBeTruthy();
+  fireEvent.click(screen.getByText("Fetch every page"));
+  await waitFor(() => expect(screen.getByLabelText("Paging: cursor at")).toHaveProperty("value", "/meta/next_cursor"));
+  fireEvent.click(screen.getByText("Take records from there"));
+  fireEvent.click(screen.getByText("Use as the id"));
+  await waitFor(() => expect(screen.queryByText("Use as the id")).toBeNull());
+  const looked = asked.filter((a) => a.key.endsWith("/try/list/records")).at(-1)?.body;
+  expect(looked).toMatchObject({
+    body: {
+      from: { items: "/records", id: "id", next: { cursor: "/meta/next_cursor", as: "cursor" } },
+    },
+  });
+});
+
+it("guesses by which parameter a page is asked for", () => {
+  expect(["/next", "/next_cursor", "/nextPageToken", "/meta/cursor"].map(cursorAs)).toEqual([
+    "after",
+    "cursor",
+    "pageToken",
+    "cursor",
+  ]);
 });
 
 it("pairs a sync by name, and saves it", async () => {
