@@ -114,7 +114,7 @@ func (gate *Gate) Issue(ctx context.Context, person int64, kind, name string, la
 // it is revoked.
 func (gate *Gate) IssueToken(ctx context.Context, person int64, name string, lasts time.Duration) (string, error) {
 	var secret string
-	err := gate.journaled(ctx, fmt.Sprintf("%s has a token %q", gate.nameOf(ctx, person), name), func(ctx context.Context) (err error) {
+	err := gate.Journaled(ctx, fmt.Sprintf("%s has a token %q", gate.nameOf(ctx, person), name), func(ctx context.Context) (err error) {
 		secret, err = gate.Issue(ctx, person, "token", name, lasts)
 		return err
 	})
@@ -124,7 +124,7 @@ func (gate *Gate) IssueToken(ctx context.Context, person int64, name string, las
 // IssueLink gives a person a secret that opens one session, once.
 func (gate *Gate) IssueLink(ctx context.Context, person int64) (string, error) {
 	var secret string
-	err := gate.journaled(ctx, gate.nameOf(ctx, person)+" has a link to sign in once", func(ctx context.Context) (err error) {
+	err := gate.Journaled(ctx, gate.nameOf(ctx, person)+" has a link to sign in once", func(ctx context.Context) (err error) {
 		secret, err = gate.Issue(ctx, person, "link", "sign-in", LinkLasts)
 		return err
 	})
@@ -236,16 +236,16 @@ func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (
 	}
 	defer gate.accessChanged()
 	p := store.Person{Name: name, Address: v.Raw(), Access: access}
-	err = gate.journaled(ctx, fmt.Sprintf("%s (%s) is %s", name, v.Raw(), role), func(ctx context.Context) (err error) {
+	err = gate.Journaled(ctx, fmt.Sprintf("%s (%s) is %s", name, v.Raw(), role), func(ctx context.Context) (err error) {
 		p, err = gate.store.PutPerson(ctx, p)
 		return err
 	})
 	return p, err
 }
 
-// journaled does something to who may come in, to a secret or to what lists may reach,
+// Journaled does something to who may come in, to a secret or to what lists may reach,
 // and tells of it in the journal, in one transaction.
-func (gate *Gate) journaled(ctx context.Context, says string, do func(context.Context) error) error {
+func (gate *Gate) Journaled(ctx context.Context, says string, do func(context.Context) error) error {
 	by, known := policy.Asker(ctx)
 	if !known {
 		by = policy.Itself("the service")
@@ -265,7 +265,7 @@ func (gate *Gate) PutSecret(ctx context.Context, name, secret string) (had bool,
 	if secret == "" {
 		says = "the secret " + name + " is forgotten"
 	}
-	err = gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+	err = gate.Journaled(ctx, says, func(ctx context.Context) (err error) {
 		had, err = gate.store.PutSecret(ctx, name, secret, gate.Now())
 		return err
 	})
@@ -278,7 +278,7 @@ func (gate *Gate) SetAllowedHost(ctx context.Context, address string, allowed bo
 	if !allowed {
 		says += " no more"
 	}
-	err = gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+	err = gate.Journaled(ctx, says, func(ctx context.Context) (err error) {
 		had, err = gate.store.SetAllowedHost(ctx, address, allowed)
 		return err
 	})
@@ -303,7 +303,7 @@ func (gate *Gate) nameOf(ctx context.Context, person int64) string {
 // in the journal under it.
 func (gate *Gate) RemovePerson(ctx context.Context, person int64) error {
 	defer gate.accessChanged()
-	return gate.journaled(ctx, gate.nameOf(ctx, person)+" is removed", func(ctx context.Context) error {
+	return gate.Journaled(ctx, gate.nameOf(ctx, person)+" is removed", func(ctx context.Context) error {
 		return gate.store.RemovePerson(ctx, person, gate.Now())
 	})
 }
@@ -329,7 +329,7 @@ func (gate *Gate) Revoke(ctx context.Context, person int64, id string) error {
 		return fmt.Errorf("token %s: %w", id, store.ErrNotFound)
 	}
 	says := fmt.Sprintf("the %s %q of %s is revoked", tokens[at].Kind, tokens[at].Name, gate.nameOf(ctx, person))
-	return gate.journaled(ctx, says, func(ctx context.Context) error {
+	return gate.Journaled(ctx, says, func(ctx context.Context) error {
 		_, err := gate.store.DropTokenOf(ctx, person, id)
 		return err
 	})
@@ -344,7 +344,7 @@ func (gate *Gate) RevokeAll(ctx context.Context, person int64, kinds ...string) 
 	if len(kinds) > 0 {
 		says = fmt.Sprintf("every %s of %s is revoked", strings.Join(kinds, " and "), gate.nameOf(ctx, person))
 	}
-	err := gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+	err := gate.Journaled(ctx, says, func(ctx context.Context) (err error) {
 		n, err = gate.store.DropTokensOf(ctx, person, kinds...)
 		return err
 	})
@@ -354,7 +354,7 @@ func (gate *Gate) RevokeAll(ctx context.Context, person int64, kinds ...string) 
 // RenewLinks makes the links of all mails and all calendar addresses invalid.
 func (gate *Gate) RenewLinks(ctx context.Context) error {
 	defer gate.accessChanged()
-	return gate.journaled(ctx, "the links of all mails and all calendars are renewed", func(ctx context.Context) error {
+	return gate.Journaled(ctx, "the links of all mails and all calendars are renewed", func(ctx context.Context) error {
 		_, err := gate.store.DropTokens(ctx, "feed")
 		return errors.Join(err, gate.store.RenewKey(ctx, "link key"))
 	})
@@ -374,7 +374,7 @@ func (gate *Gate) SignInLink(secret string) string { return gate.Console + "/sig
 // IssueCaller gives the secret with which calls of a rule are signed from now on.
 func (gate *Gate) IssueCaller(ctx context.Context, t *sheet.Tracker, r *rule.Compiled) (string, error) {
 	secret, _ := newSecret()
-	return secret, gate.journaled(ctx, fmt.Sprintf("calls of rule %s of %s are signed with a new secret", r.Name, t.Name), func(ctx context.Context) error {
+	return secret, gate.Journaled(ctx, fmt.Sprintf("calls of rule %s of %s are signed with a new secret", r.Name, t.Name), func(ctx context.Context) error {
 		return gate.store.PutCaller(ctx, t.ID, r.ID, secret, gate.Now())
 	})
 }
@@ -383,7 +383,7 @@ func (gate *Gate) IssueCaller(ctx context.Context, t *sheet.Tracker, r *rule.Com
 // person; says is for the journal.
 func (gate *Gate) IssueFormLink(ctx context.Context, person int64, name, says string, lasts time.Duration) (string, error) {
 	var secret string
-	err := gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+	err := gate.Journaled(ctx, says, func(ctx context.Context) (err error) {
 		secret, err = gate.Issue(ctx, person, "form", name, lasts)
 		return err
 	})
@@ -393,7 +393,7 @@ func (gate *Gate) IssueFormLink(ctx context.Context, person int64, name, says st
 // CloseFormLinks makes the secrets of a form invalid.
 func (gate *Gate) CloseFormLinks(ctx context.Context, name, says string) (int64, error) {
 	var n int64
-	err := gate.journaled(ctx, says, func(ctx context.Context) (err error) {
+	err := gate.Journaled(ctx, says, func(ctx context.Context) (err error) {
 		n, err = gate.store.CloseFormLinks(ctx, name)
 		return err
 	})

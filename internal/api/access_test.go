@@ -39,7 +39,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	open := []string{"sign-in", "sign-out", "call-rule", "show-form-by-link", "fill-form-by-link", "attach-to-form-by-link"} // a call is known by its signature
 	readers := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere", "fill-form", "attach-to-form"}
 	editors := []string{"set-row", "set-rows", "add-rows", "move-row", "remove-row", "remove-rows", "import", "run-rule", "run-round", "try-round", "run-sync", "settle-conflicts", "resend-mail", "undo", "open-pages", "close-pages", "set-page", "add-entry", "mend", "attach-file"}
-	keepersGet := []string{"list-form-links", "backup", "check", "list-access", "list-access-journal", "list-reach", "list-secrets"}
+	keepersGet := []string{"list-form-links", "get-mail-server", "backup", "check", "list-access", "list-access-journal", "list-reach", "list-secrets"}
 	needs := func(method, op string) int {
 		switch {
 		case slices.Contains(readers, op), method == "get" && !slices.Contains(keepersGet, op):

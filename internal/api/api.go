@@ -81,6 +81,7 @@ func (s *server) register() {
 	s.callRoutes()
 	s.runRoutes()
 	s.roundRoutes()
+	s.mailServerRoutes()
 	s.readingRoutes()
 	s.importRoutes()
 	s.exportRoutes()

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -138,14 +137,6 @@ func (s *server) roundRoutes() {
 			}
 			return ok(out[0]), nil
 		})
-	route(s, keeper, http.MethodPost, "/outbox/test", "test-mail", "Send oneself a test email, to see whether mail goes out",
-		func(ctx context.Context, _ *struct{}) (*body[wire.TestMail], error) {
-			to := who(ctx).Address
-			if err := s.workspace.SendTest(ctx, to); err != nil {
-				return nil, asked(fmt.Errorf("the test email to %s was not sent: %w", to, err))
-			}
-			return ok(wire.TestMail{To: to}), nil
-		}, answers(http.StatusUnprocessableEntity))
 	route(s, reader, http.MethodGet, "/arrived", "list-arrived", "List mail as the demo's stand-in post office took it in; empty elsewhere",
 		func(ctx context.Context, _ *struct{}) (*body[[]wire.ArrivedMail], error) {
 			if s.Post == nil {

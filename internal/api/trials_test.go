@@ -153,15 +153,6 @@ func TestRulesAreOrderedAndTellWhenTheyRan(t *testing.T) {
 	assert.Equal(t, "daily at 2:00", all[at].Phrase)
 }
 
-// A service without a mail server says so where a test email is asked for.
-func TestATestEmailSaysWhyItIsNotSent(t *testing.T) {
-	r := newRig(t)
-	a := r.call("keeper", "POST", "/outbox/test", nil)
-	assert.Equal(t, http.StatusUnprocessableEntity, a.StatusCode)
-	assert.Contains(t, a.problem(t).Detail, "start it with --smtp")
-	assert.Equal(t, 403, r.call("editor", "POST", "/outbox/test", nil).StatusCode)
-}
-
 // The history of a rule tells who added it and what was changed of it since.
 func TestTheHistoryOfARuleIsTold(t *testing.T) {
 	r := newRig(t)

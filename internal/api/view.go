@@ -9,6 +9,7 @@ import (
 	"example.org/kavlo/internal/clause"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/history"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
@@ -27,13 +28,14 @@ type view struct {
 	meter     *clause.Meter // of what computed columns and conditions may cost
 	envs      map[sheet.TabID]*clause.Env
 	writing   sheet.Writing
+	admin     bool // whoever asks is told who may come in
 	bound     map[sheet.TrackerID]*program.Program
 }
 
 // viewFor gives a view of a state, as whoever asks sees it: what it works out ends when
 // they leave.
 func (s *server) viewFor(ctx context.Context, state *sheet.Workspace) *view {
-	return &view{workspace: s.workspace, state: state, writing: s.workspace.Writing(ctx), now: s.workspace.Now(), meter: s.workspace.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
+	return &view{workspace: s.workspace, state: state, writing: s.workspace.Writing(ctx), admin: asker(ctx).Access == policy.Keeper, now: s.workspace.Now(), meter: s.workspace.Meter(ctx), envs: map[sheet.TabID]*clause.Env{}, bound: map[sheet.TrackerID]*program.Program{}}
 }
 
 // env gives the tracker's bound shape and the environment of a tab's clauses;
@@ -140,6 +142,12 @@ func (v *view) change(set *sheet.ChangeSet, c *sheet.Change) wire.Change {
 		}
 		if lines, err := v.workspace.Setup.Differences(c.ShapeBefore, c.ShapeAfter); err == nil { // a shape of old may not compile any more
 			out.Differences = lines
+		}
+		return out
+	}
+	if c.Kind == sheet.Grant {
+		if v.admin {
+			out.After = c.After.JSON(value.Type{})
 		}
 		return out
 	}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 
 	"github.com/spf13/cobra"
@@ -60,5 +61,59 @@ func (a *app) outboxCmd() *cobra.Command {
 		lines(a.out, "Sent a test email to "+sent.To+".")
 		return nil
 	}})
+	cmd.AddCommand(a.mailServerCmd())
+	return cmd
+}
+
+// mailServerCmd makes the command that says by which server emails go.
+func (a *app) mailServerCmd() *cobra.Command {
+	var to wire.MailServerSet
+	var drop bool
+	cmd := &cobra.Command{Use: "server [HOST:PORT]", Short: "Show the mail server by which emails go, or set it", Args: cobra.MaximumNArgs(1),
+		Long: `Without an address, shows the mail server. With one, emails go by it; with --user its
+password is read from standard input. A service that was started with --smtp keeps to that.`,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			c, err := a.client()
+			if err != nil {
+				return err
+			}
+			var found *wire.MailServerFound
+			switch {
+			case drop:
+				found, err = c.DropMailServer(cmd.Context())
+			case len(given) == 0:
+				found, err = c.MailServer(cmd.Context())
+			default:
+				to.Address = given[0]
+				if to.User != "" {
+					password, err := readSecret(cmd.InOrStdin(), a.err, "password of "+to.User)
+					if err != nil {
+						return err
+					}
+					to.Password = &password
+				}
+				found, err = c.SetMailServer(cmd.Context(), to)
+			}
+			if err != nil {
+				return err
+			}
+			if a.output == "table" && found.Address == "" {
+				lines(a.out, "No mail server is set. Emails wait in the outbox.")
+				return nil
+			}
+			g := &grid{heads: []string{"address", "encryption", "user", "from", "set"}}
+			set := "by an admin"
+			if found.AtStart {
+				set = "where the service was started"
+			}
+			g.add(found.Address, cmp.Or(found.Encryption, "when offered"), found.User, found.From, set)
+			return a.show(found, g)
+		}}
+	f := cmd.Flags()
+	f.StringVar(&to.Encryption, "encryption", "", "when offered, always, never, or tls for a connection encrypted from its first byte")
+	f.StringVar(&to.SignIn, "sign-in", "", "how to sign in: PLAIN, LOGIN or XOAUTH2; what the server offers unless set")
+	f.StringVar(&to.User, "user", "", "account at the server")
+	f.StringVar(&to.From, "from", "", "sender of emails, such as 'Loans <loans@example.org>'")
+	f.BoolVar(&drop, "drop", false, "forget it: emails wait in the outbox")
 	return cmd
 }

@@ -27,7 +27,8 @@ func (a *app) serveCmd() *cobra.Command {
 		Long: `Runs the service until it is told to stop. The first start leaves an admin's
 token in the data folder, readable by its owner alone. Mail goes to the SMTP
 server named by --smtp; its user and password come from KAVLO_SMTP_USER and
-KAVLO_SMTP_PASSWORD. Without --smtp, mail waits in the outbox.`,
+KAVLO_SMTP_PASSWORD. Without --smtp, mail goes by the server that an admin sets
+(kavlo outbox server, or under Workspace in the console), and waits without one.`,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			s.Dir, s.Log = a.dir(), a.logger(verbose)
 			s.Mail.User, s.Mail.Password = os.Getenv("KAVLO_SMTP_USER"), os.Getenv("KAVLO_SMTP_PASSWORD")

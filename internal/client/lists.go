@@ -129,6 +129,27 @@ func (c *Client) TestMail(ctx context.Context) (*wire.TestMail, error) {
 	return out, err
 }
 
+// MailServer gives the server by which emails go.
+func (c *Client) MailServer(ctx context.Context) (*wire.MailServerFound, error) {
+	return c.mailServer(ctx, http.MethodGet, nil)
+}
+
+// SetMailServer changes the server by which emails go.
+func (c *Client) SetMailServer(ctx context.Context, to wire.MailServerSet) (*wire.MailServerFound, error) {
+	return c.mailServer(ctx, http.MethodPut, to)
+}
+
+// DropMailServer lets emails wait in the outbox.
+func (c *Client) DropMailServer(ctx context.Context) (*wire.MailServerFound, error) {
+	return c.mailServer(ctx, http.MethodDelete, nil)
+}
+
+func (c *Client) mailServer(ctx context.Context, method string, to any) (*wire.MailServerFound, error) {
+	out := &wire.MailServerFound{}
+	_, err := c.do(ctx, call{method: method, path: path("outbox", "server"), body: to}, out)
+	return out, err
+}
+
 // Outbox lists the mails that rounds made.
 func (c *Client) Outbox(ctx context.Context) ([]wire.OutboxMail, error) {
 	var out []wire.OutboxMail

@@ -49,8 +49,9 @@ const senders = 4
 // SendDue tries every mail of the outbox that is due and gives how many went.
 // What became of them is written down as they go, several in one transaction.
 func (post *Post) SendDue(ctx context.Context) (int, error) {
-	if post.Mailer == nil {
-		return 0, nil
+	mailer, err := post.mailer(ctx)
+	if mailer == nil || err != nil {
+		return 0, err
 	}
 	post.sending.Lock()
 	defer post.sending.Unlock()
@@ -60,14 +61,14 @@ func (post *Post) SendDue(ctx context.Context) (int, error) {
 		if err != nil || len(due) == 0 {
 			return sent, err
 		}
-		n, err := post.sendAll(ctx, due)
+		n, err := post.sendAll(ctx, mailer, due)
 		if sent += n; err != nil {
 			return sent, err
 		}
 	}
 }
 
-func (post *Post) sendAll(ctx context.Context, due []*store.Outgoing) (sent int, err error) {
+func (post *Post) sendAll(ctx context.Context, mailer Mailer, due []*store.Outgoing) (sent int, err error) {
 	key, err := post.linkKey(ctx)
 	if err != nil {
 		return 0, err
@@ -81,7 +82,7 @@ func (post *Post) sendAll(ctx context.Context, due []*store.Outgoing) (sent int,
 	for range min(senders, len(due)) {
 		workers.Go(func() {
 			for m := range todo {
-				err := post.Guarded("a mail to "+m.Recipient+" was sent", func() error { post.try(ctx, m, key, names[m.Recipient]); return nil })
+				err := post.Guarded("a mail to "+m.Recipient+" was sent", func() error { post.try(ctx, mailer, m, key, names[m.Recipient]); return nil })
 				if err != nil {
 					m.State, m.Problem = "given up", err.Error()
 				}
@@ -133,14 +134,14 @@ func (post *Post) sendAll(ctx context.Context, due []*store.Outgoing) (sent int,
 }
 
 // try hands one mail over and notes in it what came of that.
-func (post *Post) try(ctx context.Context, m *store.Outgoing, key linkKey, name string) {
+func (post *Post) try(ctx context.Context, mailer Mailer, m *store.Outgoing, key linkKey, name string) {
 	pause := ""
 	if post.Console != "" {
 		pause = post.Console + ActPath + key.token(good, Deed{What: "pause", Who: m.Recipient, Until: m.Made.AddDate(0, 0, LinkDays).Unix()})
 	}
 	attach, err := post.attachments(m)
 	if err == nil {
-		err = post.Mailer.Send(ctx, &mail.Mail{ID: m.ID, To: m.Recipient, Name: name, Subject: m.Subject, Text: key.handOver(m.Text, m.Recipient), HTML: key.handOver(m.HTML, m.Recipient), Date: m.Made, Attach: attach, Pause: pause})
+		err = mailer.Send(ctx, &mail.Mail{ID: m.ID, To: m.Recipient, Name: name, Subject: m.Subject, Text: key.handOver(m.Text, m.Recipient), HTML: key.handOver(m.HTML, m.Recipient), Date: m.Made, Attach: attach, Pause: pause})
 	}
 	now := post.Now()
 	m.Tries++

@@ -229,8 +229,8 @@ func (post *Post) holdingsElsewhere(ctx context.Context, home *sheet.Tracker, ro
 // TryRound sends one person the mail that a round would send now, for a look;
 // where the round has nothing for them, somebody else's. Its links do nothing.
 func (post *Post) TryRound(ctx context.Context, t *sheet.Tracker, name, to string) (*reminder.Letter, error) {
-	if post.Mailer == nil {
-		return nil, errNoMailer
+	if _, err := post.sender(ctx); err != nil {
+		return nil, err
 	}
 	if v, err := value.Parse(to, value.Type{Kind: value.Person}); err != nil || v.IsBlank() {
 		return nil, fmt.Errorf("%q is not a mail address", to)
@@ -255,19 +255,18 @@ func (post *Post) TryRound(ctx context.Context, t *sheet.Tracker, name, to strin
 func (post *Post) send(ctx context.Context, m *mail.Mail) error {
 	m.Date = post.Now()
 	m.ID = ulid.MustNew(ulid.Timestamp(m.Date), ulid.DefaultEntropy()).String()
-	return post.Mailer.Send(ctx, m)
+	mailer, err := post.sender(ctx)
+	if err != nil {
+		return err
+	}
+	return mailer.Send(ctx, m)
 }
 
 // SendTest sends somebody a mail that says nothing but that mail goes.
 func (post *Post) SendTest(ctx context.Context, to string) error {
-	if post.Mailer == nil {
-		return errNoMailer
-	}
 	const says = "This is a test email of Kavlo. If you can read it, emails go out."
 	return post.send(ctx, &mail.Mail{To: to, Subject: "Test email", Text: says + "\n", HTML: "<p>" + says + "</p>"})
 }
-
-var errNoMailer = errors.New("this service sends no mail: start it with --smtp host:port")
 
 // remembered applies what is known of the rows from earlier rounds, and notes
 // for the plan what is held and what is told.

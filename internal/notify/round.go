@@ -4,6 +4,7 @@ package notify
 
 import (
 	"context"
+	"crypto/x509"
 	"errors"
 	"fmt"
 	"sync"
@@ -41,12 +42,15 @@ type Secrets interface {
 
 // Config says how mail goes.
 type Config struct {
-	Mailer   Mailer // nil: mail waits in the outbox
-	Console  string // address of the console, for links in mails
-	SendRate int    // mails a minute; 0: as fast as the server takes them
-	Files    Files
-	Secrets  Secrets
-	Tallies  Tallies // nil: there are none
+	Mailer Mailer         // nil: mail goes by the server that an admin sets, and waits without one
+	Trust  *x509.CertPool // besides the system, whom that server is trusted by; nil: nobody
+	// Journaled does something and tells of it in the journal, in one transaction.
+	Journaled func(ctx context.Context, says string, do func(context.Context) error) error
+	Console   string // address of the console, for links in mails
+	SendRate  int    // mails a minute; 0: as fast as the server takes them
+	Files     Files
+	Secrets   Secrets
+	Tallies   Tallies // nil: there are none
 }
 
 // Post is a workspace's rounds and outbox.
@@ -54,6 +58,7 @@ type Post struct {
 	*engine.Engine
 	Config
 	store   *store.Store
+	server  mailServer
 	wake    chan struct{} // tells the sender that mail waits
 	pace    *rate.Limiter // of mails; nil: none
 	sending sync.Mutex    // one pass over the outbox at a time

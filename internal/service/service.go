@@ -107,7 +107,7 @@ func start(ctx context.Context, s Settings, listener net.Listener) (*Service, er
 	}
 	s.Mail.Roots = cmp.Or(s.Mail.Roots, trust)
 	reach := &lists.Connectors{Dir: s.Dir, Folders: s.ListFolders, Trust: trust}
-	cfg := workspace.Config{Dir: s.Dir, Now: s.Now, Lists: reach, FileFolders: s.FileFolders, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
+	cfg := workspace.Config{Dir: s.Dir, Now: s.Now, Lists: reach, FileFolders: s.FileFolders, Trust: trust, SendRate: s.SendRate, Log: s.Log, Console: strings.TrimRight(s.Public, "/")}
 	if s.Mail.Address != "" {
 		sender, err := mail.NewSender(s.Mail)
 		if err != nil {

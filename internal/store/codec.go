@@ -172,8 +172,12 @@ func appendInt(b []byte, key string, n int64) []byte {
 func appendChange(b []byte, c *sheet.Change) ([]byte, error) {
 	plainAdd := c.Kind == sheet.Add && c.Image != nil && len(c.Image.Notes()) == 0 && len(c.Image.Styles()) == 0
 	if c.Kind != sheet.Set && c.Kind != sheet.Move && c.Kind != sheet.Note && c.Kind != sheet.Style && !plainAdd {
-		text, err := json.Marshal(change{Kind: c.Kind, Tracker: c.Tracker, Tab: c.Tab, Row: c.Row, Image: ofImage(c.Image),
-			ShapeBefore: c.ShapeBefore, ShapeAfter: c.ShapeAfter, Because: c.Because})
+		out := change{Kind: c.Kind, Tracker: c.Tracker, Tab: c.Tab, Row: c.Row, Image: ofImage(c.Image),
+			ShapeBefore: c.ShapeBefore, ShapeAfter: c.ShapeAfter, Because: c.Because}
+		if c.Kind == sheet.Grant {
+			out.After = appendValue(nil, c.After)
+		}
+		text, err := json.Marshal(out)
 		return append(b, text...), err
 	}
 	b = append(b, `{"kind":"`...)

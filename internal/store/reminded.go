@@ -159,6 +159,36 @@ func (s *Store) OwnKey(ctx context.Context, name string) (string, error) {
 
 // RenewKey puts a new random text in the place of one that the workspace keeps.
 func (s *Store) RenewKey(ctx context.Context, name string) error {
-	_, err := s.write1(ctx, "INSERT INTO own(name, value) VALUES (?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value", name, s.key.seal(placeOfOwn(name), rand.Text()))
+	_, err := s.write1(ctx, putOwn, name, s.key.seal(placeOfOwn(name), rand.Text()))
 	return err
 }
+
+// Own gives a text that the workspace keeps for itself, sealed, under a name; ErrNotFound
+// where there is none.
+func (s *Store) Own(ctx context.Context, name string) (string, error) {
+	var kept string
+	err := s.read.QueryRowContext(ctx, "SELECT value FROM own WHERE name=?", name).Scan(&kept)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", ErrNotFound
+	}
+	if err == nil {
+		kept, err = s.key.open(placeOfOwn(name), kept)
+	}
+	if err != nil {
+		return "", fmt.Errorf("reading the workspace's %s: %w", name, err)
+	}
+	return kept, nil
+}
+
+// PutOwn keeps a text under a name, and with "" none.
+func (s *Store) PutOwn(ctx context.Context, name, text string) error {
+	var err error
+	if text == "" {
+		_, err = s.write1(ctx, "DELETE FROM own WHERE name=?", name)
+	} else {
+		_, err = s.write1(ctx, putOwn, name, s.key.seal(placeOfOwn(name), text))
+	}
+	return err
+}
+
+const putOwn = "INSERT INTO own(name, value) VALUES (?,?) ON CONFLICT(name) DO UPDATE SET value=excluded.value"

@@ -84,6 +84,7 @@ func TestEveryKindOfChangeComesBackFromTheJournal(t *testing.T) {
 		{Kind: sheet.Style, Tracker: 1, Tab: 2, Row: 3, Column: 4, After: value.OfText("fill #F6E7CC, bold")},
 		{Kind: sheet.Move, Tracker: 1, Tab: 2, Row: 3, ToTracker: 1, ToTab: 5, Pos: 7, ToPos: 8, Because: 2},
 		{Kind: sheet.Reshape, Tracker: 1, ShapeBefore: shape, ShapeAfter: shape},
+		{Kind: sheet.Grant, After: value.OfText("lists may reach 10.0.0.7")},
 	}
 	s, _ := open1(t)
 	set := &sheet.ChangeSet{Seq: 1, At: time.Date(2026, 3, 25, 9, 0, 0, 0, time.UTC), Who: "Ines", Run: "R", Undoes: 0, Causes: []sheet.Cause{{Kind: sheet.ByEdit, Woke: -1}, {Kind: sheet.ByRule, Name: "M", Step: 1}}, Changes: changes}

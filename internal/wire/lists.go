@@ -70,6 +70,27 @@ type Settle struct {
 	Take string   `json:"take" enum:"list,tab" doc:"The side that is right"`
 }
 
+// MailServer is the server by which emails go.
+type MailServer struct {
+	Address    string `json:"address" maxLength:"300" doc:"host:port; empty: emails wait in the outbox"`
+	Encryption string `json:"encryption,omitempty" enum:"when offered,always,never,tls" doc:"STARTTLS when offered, always or never, or a connection encrypted from its first byte"`
+	SignIn     string `json:"sign_in,omitempty" enum:"PLAIN,LOGIN,XOAUTH2" doc:"How to sign in; what the server offers unless said"`
+	User       string `json:"user,omitempty" maxLength:"300" doc:"Empty: without signing in"`
+	From       string `json:"from,omitempty" maxLength:"300" doc:"Sender, such as Loans <loans@example.org>"`
+}
+
+// MailServerSet is a mail server to set.
+type MailServerSet struct {
+	MailServer
+	Password *string `json:"password,omitempty" maxLength:"10000" doc:"Not given: the one there stays, as long as address and user stay"`
+}
+
+// MailServerFound is the mail server as it is set. Its password is never shown.
+type MailServerFound struct {
+	MailServer
+	AtStart bool `json:"at_start,omitempty" doc:"It was set where the service was started, and can only be changed there"`
+}
+
 // SecretValue is a secret to keep.
 type SecretValue struct {
 	Value string `json:"value" minLength:"1" maxLength:"10000"`

@@ -52,7 +52,7 @@ type MoveRow struct {
 
 // Change is one alteration.
 type Change struct {
-	Kind    string `json:"kind" enum:"add,remove,set,note,look,move,reshape"`
+	Kind    string `json:"kind" enum:"add,remove,set,note,look,move,reshape,access"`
 	Tab     string `json:"tab,omitempty"`
 	Row     string `json:"row,omitempty"`
 	Label   string `json:"label,omitempty"`

@@ -4,6 +4,7 @@ package workspace
 
 import (
 	"context"
+	"crypto/x509"
 	"errors"
 	"log/slog"
 	"time"
@@ -33,8 +34,9 @@ import (
 type Config struct {
 	Dir     string // data folder
 	Now     func() time.Time
-	Mailer  notify.Mailer // nil: mail waits in the outbox
-	Lists   syncing.Lists // nil: syncs fail
+	Mailer  notify.Mailer  // nil: mail goes by the server that an admin sets, and waits without one
+	Trust   *x509.CertPool // besides the system, whom that server is trusted by; nil: nobody
+	Lists   syncing.Lists  // nil: syncs fail
 	Log     *slog.Logger
 	Console string // address of the console, for links in mails
 	Limits  rule.Limits
@@ -101,7 +103,7 @@ func Open(ctx context.Context, cfg Config) (*Workspace, error) {
 	w.Attachments = attach.New(e)
 	w.Forms = forms.New(e, access.HashSecret, w.Attachments)
 	w.Gate, w.Syncs = access.New(e, cfg.Console), syncing.New(e, cfg.Lists)
-	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate, Tallies: mailed{w}})
+	w.Post = notify.New(e, notify.Config{Mailer: cfg.Mailer, Console: cfg.Console, SendRate: cfg.SendRate, Files: w.Files, Secrets: w.Gate, Tallies: mailed{w}, Trust: cfg.Trust, Journaled: w.Journaled})
 	w.Upkeep = upkeep.New(e, cfg.KeepRuns, w.NoteUsed, w.Files.Sweep, w.Attachments.Sweep)
 	w.Intake = intake.New(e, w.byFile)
 	w.attach(e)

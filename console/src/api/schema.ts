@@ -376,6 +376,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outbox/server": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Give the mail server by which emails go; its password is never shown
+         * @description Give the mail server by which emails go; its password is never shown. Needs an admin.
+         */
+        get: operations["get-mail-server"];
+        /**
+         * Set the mail server by which emails go
+         * @description Set the mail server by which emails go. Needs an admin.
+         */
+        put: operations["set-mail-server"];
+        post?: never;
+        /**
+         * Forget the mail server: emails wait in the outbox
+         * @description Forget the mail server: emails wait in the outbox. Needs an admin.
+         */
+        delete: operations["drop-mail-server"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/outbox/test": {
         parameters: {
             query?: never;
@@ -2703,7 +2731,7 @@ export interface components {
             column?: string;
             differences?: string[];
             /** @enum {string} */
-            kind: "add" | "remove" | "set" | "note" | "look" | "move" | "reshape";
+            kind: "add" | "remove" | "set" | "note" | "look" | "move" | "reshape" | "access";
             label?: string;
             row?: string;
             tab?: string;
@@ -3079,6 +3107,46 @@ export interface components {
              */
             state?: "sent" | "refused" | "not sent";
             why?: string;
+        };
+        MailServerFound: {
+            /** @description host:port; empty: emails wait in the outbox */
+            address: string;
+            /** @description It was set where the service was started, and can only be changed there */
+            at_start?: boolean;
+            /**
+             * @description STARTTLS when offered, always or never, or a connection encrypted from its first byte
+             * @enum {string}
+             */
+            encryption?: "when offered" | "always" | "never" | "tls";
+            /** @description Sender, such as Loans <loans@example.org> */
+            from?: string;
+            /**
+             * @description How to sign in; what the server offers unless said
+             * @enum {string}
+             */
+            sign_in?: "PLAIN" | "LOGIN" | "XOAUTH2";
+            /** @description Empty: without signing in */
+            user?: string;
+        };
+        MailServerSet: {
+            /** @description host:port; empty: emails wait in the outbox */
+            address: string;
+            /**
+             * @description STARTTLS when offered, always or never, or a connection encrypted from its first byte
+             * @enum {string}
+             */
+            encryption?: "when offered" | "always" | "never" | "tls";
+            /** @description Sender, such as Loans <loans@example.org> */
+            from?: string;
+            /** @description Not given: the one there stays, as long as address and user stay */
+            password?: string;
+            /**
+             * @description How to sign in; what the server offers unless said
+             * @enum {string}
+             */
+            sign_in?: "PLAIN" | "LOGIN" | "XOAUTH2";
+            /** @description Empty: without signing in */
+            user?: string;
         };
         Mend: {
             /** @description Of what was found */
@@ -5317,6 +5385,196 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-mail-server": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailServerFound"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-mail-server": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailServerSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailServerFound"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-mail-server": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailServerFound"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

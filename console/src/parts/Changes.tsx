@@ -11,6 +11,7 @@ const words: Record<Change["kind"], string> = {
   look: "look",
   move: "moved",
   reshape: "setup",
+  access: "access",
 };
 
 export function Changes({ changes, more = 0 }: { changes: Change[]; more?: number }) {

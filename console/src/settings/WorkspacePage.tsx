@@ -7,6 +7,7 @@ import { api, ask, problemOf } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { NewTrackerButton } from "../start/Greeting";
+import { MailServer } from "./MailServer";
 import "../automation/automation.css";
 
 export default function WorkspacePage() {
@@ -26,7 +27,7 @@ export default function WorkspacePage() {
         <span style={{ flex: 1 }} />
         <NewTrackerButton />
       </header>
-      <Email />
+      <MailServer />
       <Reach />
       <Secrets />
       <section className="section" aria-label="Backup">
@@ -50,24 +51,6 @@ function useNames(key: string, fetch: () => Promise<string[]>) {
       notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
   });
   return { names, change };
-}
-
-function Email() {
-  const test = useMutation({ mutationFn: () => ask(api.POST("/api/v1/outbox/test")) });
-  return (
-    <section className="section" aria-label="Email">
-      <h2>Email</h2>
-      <p className="quiet">
-        The mail server is set where the service is started, with <code>--smtp host:port</code>. Subjects and texts
-        stand in each round.
-      </p>
-      <Button loading={test.isPending} onClick={() => test.mutate()}>
-        Send me a test email
-      </Button>
-      {test.data && <p role="status">Sent a test email to {test.data.to}.</p>}
-      {test.isError && <ProblemNote error={test.error} />}
-    </section>
-  );
 }
 
 function Reach() {

@@ -29,7 +29,7 @@ type Server struct {
 	User     string // empty: no authentication
 	Password string
 	From     string         // sender, such as "Kavlo <kavlo@example.org>"
-	Roots    *x509.CertPool // whom to trust under TLS; nil: as the system does
+	Roots    *x509.CertPool `json:"-"` // whom to trust under TLS; nil: as the system does
 	ListID   string         // what List-Id says (RFC 2919), such as "rounds.kavlo.example.org"; "": rounds at the sender's domain
 }
 
@@ -100,6 +100,9 @@ func NewSender(s Server) (*Sender, error) {
 	}
 	return out, nil
 }
+
+// Server gives what the sender was made with.
+func (s *Sender) Server() Server { return s.server }
 
 // sendError says whether trying again may help.
 type sendError struct {

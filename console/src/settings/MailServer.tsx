@@ -1,0 +1,126 @@
+// The server by which emails go, and a test email.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input, Popconfirm, Select } from "antd";
+import { useState } from "react";
+import { api, ask, type MailServerFound, type MailServerSet } from "../api/client";
+import { ProblemNote } from "../parts/ProblemNote";
+
+const encryptions: { value: NonNullable<MailServerSet["encryption"]>; label: string }[] = [
+  { value: "when offered", label: "encrypted when offered" },
+  { value: "always", label: "always encrypted (STARTTLS)" },
+  { value: "tls", label: "encrypted from the first byte (TLS)" },
+  { value: "never", label: "not encrypted" },
+];
+
+export function MailServer() {
+  const found = useQuery({ queryKey: ["mail server"], queryFn: () => ask(api.GET("/api/v1/outbox/server")) });
+  const test = useMutation({ mutationFn: () => ask(api.POST("/api/v1/outbox/test")) });
+  return (
+    <section className="section" aria-label="Email">
+      <h2>Email</h2>
+      {found.isError && <ProblemNote error={found.error} />}
+      {found.data?.at_start && (
+        <p className="quiet">
+          Emails go by <code>{found.data.address}</code>, which was set where the service was started (
+          <code>--smtp</code>) and can only be changed there.
+        </p>
+      )}
+      {found.data && !found.data.at_start && <Server key={JSON.stringify(found.data)} found={found.data} />}
+      <p className="quiet">Subjects and texts stand in each round.</p>
+      <Button loading={test.isPending} onClick={() => test.mutate()}>
+        Send me a test email
+      </Button>
+      {test.data && <p role="status">Sent a test email to {test.data.to}.</p>}
+      {test.isError && <ProblemNote error={test.error} />}
+    </section>
+  );
+}
+
+function Server({ found }: { found: MailServerFound }) {
+  const [to, setTo] = useState<MailServerSet>({ ...found, encryption: found.encryption ?? "when offered" });
+  const queries = useQueryClient();
+  const save = useMutation({
+    mutationFn: (work: () => Promise<MailServerFound>) => work(),
+    onSuccess: (now) => queries.setQueryData(["mail server"], now),
+  });
+  const put = (more: Partial<MailServerSet>) => setTo({ ...to, ...more });
+  const elsewhere = to.address !== found.address || (to.user ?? "") !== (found.user ?? "");
+  const passwordNeeded = Boolean(to.user) && elsewhere && to.password === undefined;
+  return (
+    <>
+      {found.address === "" && <p className="soon">No mail server is set. Emails wait in the outbox.</p>}
+      <div className="settings-fields">
+        <label htmlFor="mail-address">Mail server</label>
+        <Input
+          id="mail-address"
+          placeholder="mail.example.org:587"
+          value={to.address}
+          onChange={(e) => put({ address: e.target.value.trim() })}
+          style={{ width: 260 }}
+        />
+        <label htmlFor="mail-encryption">Connection</label>
+        <Select
+          id="mail-encryption"
+          aria-label="Connection"
+          value={to.encryption}
+          options={encryptions}
+          onChange={(encryption) => put({ encryption })}
+          style={{ width: 260 }}
+        />
+        <label htmlFor="mail-user">Account</label>
+        <Input
+          id="mail-user"
+          placeholder="none"
+          autoComplete="off"
+          value={to.user ?? ""}
+          onChange={(e) => put({ user: e.target.value.trim() })}
+          style={{ width: 260 }}
+        />
+        {to.user && (
+          <>
+            <label htmlFor="mail-password">Password</label>
+            <Input.Password
+              id="mail-password"
+              autoComplete="new-password"
+              placeholder={elsewhere ? "" : "as saved"}
+              value={to.password ?? ""}
+              onChange={(e) => put({ password: e.target.value || undefined })}
+              style={{ width: 260 }}
+            />
+          </>
+        )}
+        <label htmlFor="mail-from">Sender</label>
+        <Input
+          id="mail-from"
+          placeholder="Loans <loans@example.org>"
+          value={to.from ?? ""}
+          onChange={(e) => put({ from: e.target.value })}
+          style={{ width: 260 }}
+        />
+      </div>
+      <p className="inline-fields">
+        <Button
+          type="primary"
+          disabled={to.address === "" || passwordNeeded}
+          loading={save.isPending}
+          onClick={() => save.mutate(() => ask(api.PUT("/api/v1/outbox/server", { body: to })))}
+        >
+          Save mail server
+        </Button>
+        {found.address !== "" && (
+          <Popconfirm
+            title="Forget this mail server? Emails then wait in the outbox."
+            okText="Forget mail server"
+            onConfirm={() => save.mutate(() => ask(api.DELETE("/api/v1/outbox/server")))}
+          >
+            <Button danger>Forget mail server</Button>
+          </Popconfirm>
+        )}
+        {passwordNeeded && found.address !== "" && (
+          <span className="soon">Type the password again: the server or its account is another one.</span>
+        )}
+      </p>
+      {save.isError && <ProblemNote error={save.error} />}
+    </>
+  );
+}
