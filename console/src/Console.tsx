@@ -1,11 +1,12 @@
 // The console as a whole: theme, query cache and the pages' addresses. Pages
 // are loaded when they are opened.
-import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
-import { lazy, Suspense, useEffect, useMemo } from "react";
-import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { lazy, Suspense, useEffect } from "react";
+import { BrowserRouter, Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
 import { ProblemError } from "./api/client";
 import { AwayPage } from "./frame/AwayPage";
+import { Boundary } from "./frame/Boundary";
 import { BrokenPage } from "./frame/BrokenPage";
 import { Frame } from "./frame/Frame";
 import { SignInPage } from "./sign-in/SignInPage";
@@ -39,53 +40,65 @@ const RunPage = lazy(() => import("./runs/RunPage"));
 const ImportPage = lazy(() => import("./files/ImportPage"));
 const MailPage = lazy(() => import("./mail/MailPage"));
 
-const loaded = (page: React.ReactNode) => (
-  <Suspense fallback={<div className="page quiet">Loading…</div>}>{page}</Suspense>
-);
+// The pages within the frame, by address.
+const pages: [string, React.ComponentType][] = [
+  ["", TodayPage],
+  ["import", ImportPage],
+  ["mail", MailPage],
+  ["t/:tracker/rules", RulesPage],
+  ["t/:tracker/rules/:rule", RulePage],
+  ["t/:tracker/reminders", RemindersPage],
+  ["t/:tracker/reminders/:kind/:definition", ReminderPage],
+  ["workspace", WorkspacePage],
+  ["people", PeoplePage],
+  ["t/:tracker/start", StartPage],
+  ["t/:tracker/settings", SettingsPage],
+  ["t/:tracker/lists", ListsPage],
+  ["t/:tracker/lists/:kind/:definition", ListPage],
+  ["t/:tracker/outbound", OutboundPage],
+  ["t/:tracker/pages", PagesPage],
+  ["t/:tracker/pages/:pattern/:row", RowPage],
+  ["t/:tracker/tallies", TalliesPage],
+  ["t/:tracker/forms", FormsPage],
+  ["t/:tracker/forms/:form", FormsPage],
+  ["t/:tracker/tallies/:definition", ChartPage],
+  ["t/:tracker/forms/:form/edit", FormEditPage],
+  ["t/:tracker/patterns/:pattern", PatternPage],
+  ["t/:tracker/tidy", TidyPage],
+  ["t/:tracker/runs", RunsPage],
+  ["t/:tracker/runs/:run", RunPage],
+  ["t/:tracker/:tab", TrackerPage],
+];
 
-const router = createBrowserRouter([
-  { path: "/sign-in", element: <SignInPage /> },
-  { path: "/form", element: loaded(<LinkedFormPage />) },
-  {
-    path: "/",
-    element: <Frame />,
-    errorElement: <AwayPage />,
-    children: [
-      {
-        errorElement: <BrokenPage />,
-        children: [
-          { index: true, element: loaded(<TodayPage />) },
-          { path: "import", element: loaded(<ImportPage />) },
-          { path: "mail", element: loaded(<MailPage />) },
-          { path: "t/:tracker/rules", element: loaded(<RulesPage />) },
-          { path: "t/:tracker/rules/:rule", element: loaded(<RulePage />) },
-          { path: "t/:tracker/reminders", element: loaded(<RemindersPage />) },
-          { path: "t/:tracker/reminders/:kind/:definition", element: loaded(<ReminderPage />) },
-          { path: "workspace", element: loaded(<WorkspacePage />) },
-          { path: "people", element: loaded(<PeoplePage />) },
-          { path: "t/:tracker/start", element: loaded(<StartPage />) },
-          { path: "t/:tracker/settings", element: loaded(<SettingsPage />) },
-          { path: "t/:tracker/lists", element: loaded(<ListsPage />) },
-          { path: "t/:tracker/lists/:kind/:definition", element: loaded(<ListPage />) },
-          { path: "t/:tracker/outbound", element: loaded(<OutboundPage />) },
-          { path: "t/:tracker/pages", element: loaded(<PagesPage />) },
-          { path: "t/:tracker/pages/:pattern/:row", element: loaded(<RowPage />) },
-          { path: "t/:tracker/tallies", element: loaded(<TalliesPage />) },
-          { path: "t/:tracker/forms", element: loaded(<FormsPage />) },
-          { path: "t/:tracker/forms/:form", element: loaded(<FormsPage />) },
-          { path: "t/:tracker/tallies/:definition", element: loaded(<ChartPage />) },
-          { path: "t/:tracker/forms/:form/edit", element: loaded(<FormEditPage />) },
-          { path: "t/:tracker/patterns/:pattern", element: loaded(<PatternPage />) },
-          { path: "t/:tracker/tidy", element: loaded(<TidyPage />) },
-          { path: "t/:tracker/runs", element: loaded(<RunsPage />) },
-          { path: "t/:tracker/runs/:run", element: loaded(<RunPage />) },
-          { path: "t/:tracker/:tab", element: loaded(<TrackerPage />) },
-          { path: "*", element: <Navigate to="/" replace /> },
-        ],
-      },
-    ],
-  },
-]);
+function Pages() {
+  const { pathname } = useLocation();
+  return (
+    <Boundary at={pathname} instead={() => <AwayPage />}>
+      <Suspense fallback={<div className="page quiet">Loading…</div>}>
+        <Routes>
+          <Route path="/sign-in" element={<SignInPage />} />
+          <Route path="/form" element={<LinkedFormPage />} />
+          <Route path="/" element={<Frame />}>
+            {pages.map(([path, Page]) => (
+              <Route key={path} path={path} element={<Framed page={<Page />} />} />
+            ))}
+            <Route path="*" element={<Navigate to="/" replace />} />
+          </Route>
+        </Routes>
+      </Suspense>
+    </Boundary>
+  );
+}
+
+// Framed keeps the frame where its page is loaded or goes wrong.
+function Framed({ page }: { page: React.ReactNode }) {
+  const { pathname } = useLocation();
+  return (
+    <Boundary at={pathname} instead={(error) => <BrokenPage error={error} />}>
+      <Suspense fallback={<div className="page quiet">Loading…</div>}>{page}</Suspense>
+    </Boundary>
+  );
+}
 
 // isAway reports whether the service, rather than the question, is at fault.
 function isAway(err: unknown): boolean {
@@ -93,29 +106,9 @@ function isAway(err: unknown): boolean {
   return status === 0 || status >= 500;
 }
 
-// signedOut sends whoever is signed in no more to the sign-in page.
-function signedOut(err: Error) {
-  if (err instanceof ProblemError && err.problem.status === 401) void router.navigate("/sign-in");
-}
-
 export function Console() {
   const isDark = useDark();
   const palette = isDark ? dark : light;
-  const queries = useMemo(
-    () =>
-      new QueryClient({
-        queryCache: new QueryCache({ onError: signedOut }),
-        defaultOptions: {
-          queries: {
-            retry: false,
-            staleTime: 5_000,
-            // what failed because the service was away comes once it is back
-            refetchInterval: (q) => (q.state.status === "error" && isAway(q.state.error) ? 3_000 : false),
-          },
-        },
-      }),
-    [],
-  );
   useEffect(() => {
     for (const [name, value] of Object.entries(cssVariables(palette))) {
       document.documentElement.style.setProperty(name, value);
@@ -124,10 +117,39 @@ export function Console() {
   return (
     <ConfigProvider theme={themeOf(palette, isDark)}>
       <AntApp component={false}>
-        <QueryClientProvider client={queries}>
-          <RouterProvider router={router} />
-        </QueryClientProvider>
+        <BrowserRouter>
+          <Queried>
+            <Pages />
+          </Queried>
+        </BrowserRouter>
       </AntApp>
     </ConfigProvider>
   );
+}
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: false,
+      staleTime: 5_000,
+      // what failed because the service was away comes once it is back
+      refetchInterval: (q) => (q.state.status === "error" && isAway(q.state.error) ? 3_000 : false),
+    },
+  },
+});
+
+// Queried gives pages what they ask the service by. Whoever is signed in no more comes to
+// the sign-in page.
+function Queried({ children }: { children: React.ReactNode }) {
+  const navigate = useNavigate();
+  useEffect(
+    () =>
+      queries.getQueryCache().subscribe((event) => {
+        if (event.type !== "updated" || event.action.type !== "error") return;
+        const { error } = event.action;
+        if (error instanceof ProblemError && error.problem.status === 401) void navigate("/sign-in");
+      }),
+    [navigate],
+  );
+  return <QueryClientProvider client={queries}>{children}</QueryClientProvider>;
 }

@@ -1,12 +1,10 @@
 // What stands in the place of a page that went wrong, or whose scripts could not be loaded:
 // the frame stays, and so does what was typed elsewhere.
 import { Button } from "antd";
-import { useRouteError } from "react-router";
 import { AwayPage } from "./AwayPage";
 
-export function BrokenPage() {
-  const err = useRouteError();
-  const says = err instanceof Error ? err.message : String(err);
+export function BrokenPage({ error }: { error: unknown }) {
+  const says = error instanceof Error ? error.message : String(error);
   if (/import|fetch|load/i.test(says)) return <AwayPage />; // its scripts did not come
   return (
     <div className="page" role="alert">
