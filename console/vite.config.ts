@@ -1,6 +1,7 @@
 import react from "@vitejs/plugin-react";
 import { compression, defineAlgorithm } from "vite-plugin-compression2";
 import { defineConfig } from "vitest/config";
+import { texts } from "./texts";
 
 // In development the pages come from here and everything else from a running
 // service, by default the demo.
@@ -9,6 +10,7 @@ const service = process.env.KAVLO_URL ?? "http://127.0.0.1:8090";
 export default defineConfig({
   // packed beside the files themselves, for the service to send as they are
   plugins: [
+    texts(),
     react(),
     compression({
       include: /\.(js|css|svg)$/,

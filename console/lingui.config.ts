@@ -1,0 +1,1 @@
+export { config as default } from "./texts";
