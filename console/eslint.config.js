@@ -1,4 +1,5 @@
 import js from "@eslint/js";
+import texts from "eslint-plugin-lingui";
 import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
@@ -7,4 +8,50 @@ export default ts.config(
   js.configs.recommended,
   ...ts.configs.strict,
   hooks.configs.flat.recommended,
+  {
+    files: ["src/**/*.tsx"],
+    ignores: ["**/*.test.*", "src/testing/**"],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    plugins: { lingui: texts },
+    rules: {
+      // whatever reads as a sentence, or begins like one, belongs into the catalogue
+      "lingui/no-unlocalized-strings": [
+        "error",
+        {
+          useTsTypes: true,
+          // the language of setup, keys, addresses and selectors stay as they are
+          ignore: [
+            "^[^A-Z ]*$",
+            "^\\s*$",
+            "Kavlo$",
+            "^(UTC|Control\\+K|bottomLeft)$",
+            "^kavlo ",
+            "^(today|end of|\\d+) ",
+            "^\\d{4}-",
+            "^(daily|days|input,|input, select,|POST|PATCH|DELETE) ",
+            "^outbound/",
+            "^.?\\{",
+            "^(all trackers|done|nothing to do|matched by|stacked bar|when offered|mail server)$",
+          ],
+          ignoreNames: [
+            { regex: { pattern: "className|style|^(key|type|to|href|id|queryKey|value|rowKey|htmlFor|d|transform)$" } },
+          ],
+          ignoreFunctions: [
+            "useState",
+            "*.includes",
+            "*.test",
+            "*.startsWith",
+            "*.endsWith",
+            "*.split",
+            "*.replace",
+            "*.getItem",
+            "*.matches",
+            "*.closest",
+          ],
+        },
+      ],
+      "lingui/no-single-variables-to-translate": "error",
+      "lingui/no-trans-inside-trans": "error",
+    },
+  },
 );

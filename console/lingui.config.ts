@@ -1,1 +1,1 @@
-export { config as default } from "./texts";
+export { config as default } from "./texts.ts";

@@ -4,6 +4,7 @@
 import { transformAsync, type NodePath, type PluginObj, type types as Types } from "@babel/core";
 import macros from "@lingui/babel-plugin-lingui-macro";
 import { makeConfig, type LinguiConfig } from "@lingui/conf";
+import { formatter } from "@lingui/format-po";
 import { compileMessage } from "@lingui/message-utils/compileMessage";
 import { fileURLToPath } from "node:url";
 import type { Plugin } from "vite";
@@ -13,6 +14,7 @@ const runtime = fileURLToPath(new URL("./src/texts/runtime.tsx", import.meta.url
 export const config: Partial<LinguiConfig> = {
   sourceLocale: "en",
   locales: ["en"],
+  format: formatter({ lineNumbers: false, printPlaceholdersInComments: false }),
   catalogs: [{ path: "<rootDir>/src/texts/{locale}", include: ["src"], exclude: ["**/*.test.*"] }],
   runtimeConfigModule: { i18n: [runtime, "i18n"], Trans: [runtime, "Trans"] },
 };
@@ -43,7 +45,7 @@ function takenApart({ types: t }: { types: typeof Types }): PluginObj {
               node.value = of(node.value) ?? node.value;
             },
             JSXAttribute({ node, parent }) {
-              const at = t.isJSXOpeningElement(parent) && parent.name;
+              const at = t.isJSXOpeningElement(parent) ? parent.name : null;
               if (node.name.name !== "message" || !t.isJSXIdentifier(at) || !/^_?Trans\d*$/.test(at.name)) return;
               const value = t.isJSXExpressionContainer(node.value) ? node.value.expression : node.value;
               const found = of(value);

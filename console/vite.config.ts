@@ -1,7 +1,7 @@
 import react from "@vitejs/plugin-react";
 import { compression, defineAlgorithm } from "vite-plugin-compression2";
 import { defineConfig } from "vitest/config";
-import { texts } from "./texts";
+import { texts } from "./texts.ts";
 
 // In development the pages come from here and everything else from a running
 // service, by default the demo.

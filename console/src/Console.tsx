@@ -1,5 +1,6 @@
 // The console as a whole: theme, query cache and the pages' addresses. Pages
 // are loaded when they are opened.
+import { Trans } from "@lingui/react/macro";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
 import { lazy, Suspense, useEffect } from "react";
@@ -74,7 +75,13 @@ function Pages() {
   const { pathname } = useLocation();
   return (
     <Boundary at={pathname} instead={() => <AwayPage />}>
-      <Suspense fallback={<div className="page quiet">Loading…</div>}>
+      <Suspense
+        fallback={
+          <div className="page quiet">
+            <Trans>Loading…</Trans>
+          </div>
+        }
+      >
         <Routes>
           <Route path="/sign-in" element={<SignInPage />} />
           <Route path="/form" element={<LinkedFormPage />} />
@@ -95,7 +102,15 @@ function Framed({ page }: { page: React.ReactNode }) {
   const { pathname } = useLocation();
   return (
     <Boundary at={pathname} instead={(error) => <BrokenPage error={error} />}>
-      <Suspense fallback={<div className="page quiet">Loading…</div>}>{page}</Suspense>
+      <Suspense
+        fallback={
+          <div className="page quiet">
+            <Trans>Loading…</Trans>
+          </div>
+        }
+      >
+        {page}
+      </Suspense>
     </Boundary>
   );
 }

@@ -1,4 +1,5 @@
 // One typed client of the service, and its problems as errors.
+import { t } from "@lingui/core/macro";
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
@@ -62,9 +63,9 @@ export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; respon
   const { data, error, response } = await answer.catch(() => {
     throw new ProblemError({
       type: "urn:kavlo:away",
-      title: "Not reachable",
+      title: t`Not reachable`,
       status: 0,
-      detail: "The service does not answer. What you typed was not saved.",
+      detail: t`The service does not answer. What you typed was not saved.`,
     });
   });
   if (error !== undefined || !response.ok) {
@@ -76,7 +77,7 @@ export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; respon
             type: "urn:kavlo:http",
             title: response.statusText,
             status: response.status,
-            detail: `The service answered ${response.status}.`,
+            detail: t`The service answered ${response.status}.`,
           },
     );
   }
@@ -87,7 +88,7 @@ export function problemOf(err: unknown): Problem {
   if (err instanceof ProblemError) return err.problem;
   return {
     type: "urn:kavlo:console",
-    title: "Unexpected",
+    title: t`Unexpected`,
     status: 0,
     detail: err instanceof Error ? err.message : String(err),
   };

@@ -1,4 +1,5 @@
 // Ready beginnings, each with what it would do, to choose from.
+import { t } from "@lingui/core/macro";
 import { Button } from "antd";
 
 export type Start = { id: string; title: string; says: string };
@@ -20,7 +21,7 @@ export function Beginnings({ title, from, onChoose, onCancel }: Props) {
       {onCancel && (
         <p>
           <Button size="small" onClick={onCancel}>
-            Cancel
+            {t`Cancel`}
           </Button>
         </p>
       )}

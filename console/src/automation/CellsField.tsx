@@ -1,4 +1,6 @@
 // Cells and what they are set to: a column, and a text in which {braces} hold clauses.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { AutoComplete, Button, Select } from "antd";
 import type { Column, Person } from "../api/client";
 import { named } from "./condition";
@@ -25,27 +27,29 @@ export function CellsField({ columns, from, people, label, value, onChange }: Pr
         const column = columns.find((c) => c.name === name);
         return (
           <div key={name} className="inline-fields">
-            <Select
-              aria-label="Column to set"
-              showSearch
-              value={name}
-              options={[...(column ? [column] : []), ...free].map((c) => ({ value: c.name, label: c.name }))}
-              onChange={(other: string) => put(i, other, "")}
-              popupMatchSelectWidth={false}
-            />
-            to
-            <AutoComplete
-              aria-label={`What ${name} is set to`}
-              value={typeof to === "string" || typeof to === "number" ? String(to) : ""}
-              placeholder="blank"
-              options={offers(column, from, people)}
-              onChange={(text: string) => put(i, name, text)}
-              style={{ minWidth: 200 }}
-            />
-            <TakeOff
-              label={`Do not set ${name}`}
-              onClick={() => onChange(Object.fromEntries(entries.filter((_, n) => n !== i)))}
-            />
+            <Trans>
+              <Select
+                aria-label={t`Column to set`}
+                showSearch
+                value={name}
+                options={[...(column ? [column] : []), ...free].map((c) => ({ value: c.name, label: c.name }))}
+                onChange={(other: string) => put(i, other, "")}
+                popupMatchSelectWidth={false}
+              />
+              to
+              <AutoComplete
+                aria-label={t`What ${name} is set to`}
+                value={typeof to === "string" || typeof to === "number" ? String(to) : ""}
+                placeholder={t`blank`}
+                options={offers(column, from, people)}
+                onChange={(text: string) => put(i, name, text)}
+                style={{ minWidth: 200 }}
+              />
+              <TakeOff
+                label={t`Do not set ${name}`}
+                onClick={() => onChange(Object.fromEntries(entries.filter((_, n) => n !== i)))}
+              />
+            </Trans>
           </div>
         );
       })}
@@ -55,7 +59,7 @@ export function CellsField({ columns, from, people, label, value, onChange }: Pr
         disabled={free.length === 0}
         onClick={() => free[0] && onChange({ ...value, [free[0].name]: "" })}
       >
-        Set another cell
+        {t`Set another cell`}
       </Button>
     </div>
   );
@@ -67,21 +71,21 @@ function offers(column: Column | undefined, from: Column[], people: Person[]) {
   const days =
     column?.type === "date"
       ? [
-          { value: "{today}", label: "today" },
-          { value: "{today + 7 days}", label: "in 7 days" },
+          { value: "{today}", label: t`today` },
+          { value: "{today + 7 days}", label: t`in 7 days` },
         ]
       : column?.type === "date-time"
-        ? [{ value: "{now}", label: "now" }]
+        ? [{ value: "{now}", label: t`now` }]
         : [];
   const ticks =
     column?.type === "checkbox"
       ? [
-          { value: "yes", label: "ticked" },
-          { value: "no", label: "not ticked" },
+          { value: "yes", label: t`ticked` },
+          { value: "no", label: t`not ticked` },
         ]
       : [];
   const others = from
     .filter((c) => c.type === column?.type || column?.type === "text")
-    .map((c) => ({ value: `{${named(c.name)}}`, label: `the row's ${c.name}` }));
+    .map((c) => ({ value: `{${named(c.name)}}`, label: t`the row's ${c.name}` }));
   return [...own, ...days, ...ticks, ...others];
 }

@@ -1,5 +1,7 @@
 // The editor of a clause: the service checks it while one types, mistakes are underlined with
 // what would put them right, and what could stand where one types is offered.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { acceptCompletion, autocompletion, startCompletion, type CompletionContext } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { linter, type Diagnostic } from "@codemirror/lint";
@@ -75,7 +77,7 @@ export default function ClauseEditor({ label, value, onChange, ...of }: ClausePr
           actions:
             mend === undefined
               ? []
-              : [{ name: `Use ${mend}`, apply: (v, from, to) => v.dispatch({ changes: { from, to, insert: mend } }) }],
+              : [{ name: t`Use ${mend}`, apply: (v, from, to) => v.dispatch({ changes: { from, to, insert: mend } }) }],
         },
       ];
     };
@@ -128,7 +130,7 @@ export default function ClauseEditor({ label, value, onChange, ...of }: ClausePr
                 view.current?.focus();
               }}
             >
-              Use {mend}
+              <Trans>Use {mend}</Trans>
             </button>
           )}
         </div>

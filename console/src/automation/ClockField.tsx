@@ -1,14 +1,15 @@
 // When something runs: how often, and at which hour.
+import { t } from "@lingui/core/macro";
 import { Input, InputNumber, Select } from "antd";
 import { days, readClock, writeClock, type Clock } from "./clock";
 
 const often: { value: Clock["every"]; label: string }[] = [
-  { value: "day", label: "Every day" },
-  { value: "weekday", label: "Every weekday" },
-  { value: "week", label: "Every week" },
-  { value: "month", label: "Every month" },
-  { value: "hours", label: "Every few hours" },
-  { value: "other", label: "Another schedule" },
+  { value: "day", label: t`Every day` },
+  { value: "weekday", label: t`Every weekday` },
+  { value: "week", label: t`Every week` },
+  { value: "month", label: t`Every month` },
+  { value: "hours", label: t`Every few hours` },
+  { value: "other", label: t`Another schedule` },
 ];
 
 type Props = { value: string; onChange: (phrase: string) => void };
@@ -24,12 +25,19 @@ export function ClockField({ value, onChange }: Props) {
   };
   return (
     <span className="inline-fields">
-      <Select aria-label="How often" value={c.every} options={often} onChange={choose} popupMatchSelectWidth={false} />
+      <Select
+        aria-label={t`How often`}
+        value={c.every}
+        options={often}
+        onChange={choose}
+        popupMatchSelectWidth={false}
+      />
       {c.every === "week" && (
         <>
-          {" on "}
+          {" "}
+          {t`on`}{" "}
           <Select
-            aria-label="Day of the week"
+            aria-label={t`Day of the week`}
             value={c.day}
             options={days.map((d) => ({ value: d, label: (d[0] ?? "").toUpperCase() + d.slice(1) }))}
             onChange={(day) => change({ ...c, day })}
@@ -38,9 +46,10 @@ export function ClockField({ value, onChange }: Props) {
       )}
       {c.every === "month" && (
         <>
-          {" on day "}
+          {" "}
+          {t`on day`}{" "}
           <InputNumber
-            aria-label="Day of the month"
+            aria-label={t`Day of the month`}
             min={1}
             max={31}
             value={c.n}
@@ -51,24 +60,26 @@ export function ClockField({ value, onChange }: Props) {
       )}
       {c.every === "hours" && (
         <>
-          {" every "}
+          {" "}
+          {t`every`}{" "}
           <InputNumber
-            aria-label="Hours between"
+            aria-label={t`Hours between`}
             min={1}
             max={23}
             value={c.n}
             onChange={(n) => change({ ...c, n: n ?? 1 })}
             style={{ width: 64 }}
-          />
-          {" hours"}
+          />{" "}
+          {t`hours`}
         </>
       )}
       {c.every !== "hours" && c.every !== "other" && (
         <>
-          {" at "}
+          {" "}
+          {t`at`}{" "}
           <Input
             type="time"
-            aria-label="At what time"
+            aria-label={t`At what time`}
             value={at}
             onChange={(e) => e.target.value && change({ ...c, at: e.target.value })}
             style={{ width: 110 }}
@@ -77,9 +88,9 @@ export function ClockField({ value, onChange }: Props) {
       )}
       {c.every === "other" && (
         <Input
-          aria-label="Schedule"
+          aria-label={t`Schedule`}
           value={c.text}
-          placeholder="monthly on last friday at 16:00"
+          placeholder={t`monthly on last friday at 16:00`}
           onChange={(e) => change({ every: "other", text: e.target.value })}
           style={{ width: 280 }}
         />

@@ -1,4 +1,5 @@
 // Some columns in an order: chosen from a list, and put in order by dragging.
+import { t } from "@lingui/core/macro";
 import { Select } from "antd";
 import { OrderHandle } from "../parts/OrderHandle";
 import { useOrder } from "../parts/useOrder";
@@ -13,7 +14,7 @@ type Props = {
   onChange: (names: string[]) => void;
 };
 
-export function ColumnsField({ label, columns, value, placeholder = "add a column", titles = {}, onChange }: Props) {
+export function ColumnsField({ label, columns, value, placeholder = t`add a column`, titles = {}, onChange }: Props) {
   const order = useOrder(value, onChange);
   const free = columns.filter((c) => !value.includes(c));
   return (
@@ -23,18 +24,18 @@ export function ColumnsField({ label, columns, value, placeholder = "add a colum
         const title = titles[name] ?? name;
         return (
           <span key={name} className="column-tag" {...entry}>
-            {value.length > 1 && <OrderHandle label={`Move ${title}`} {...handle} />}
+            {value.length > 1 && <OrderHandle label={t`Move ${title}`} {...handle} />}
             {title}
-            <TakeOff label={`Leave out ${title}`} onClick={() => onChange(value.filter((n) => n !== name))} />
+            <TakeOff label={t`Leave out ${title}`} onClick={() => onChange(value.filter((n) => n !== name))} />
           </span>
         );
       })}
       {free.length > 0 && (
         <Select
-          aria-label={`Add to ${label.toLowerCase()}`}
+          aria-label={t`Add to ${label.toLowerCase()}`}
           showSearch
           value={null}
-          placeholder={value.length === 0 ? placeholder : "add"}
+          placeholder={value.length === 0 ? placeholder : t`add`}
           options={free.map((c) => ({ value: c, label: c }))}
           onChange={(name: string | null) => name !== null && onChange([...value, name])}
           style={{ minWidth: value.length === 0 ? 160 : 80 }}

@@ -1,4 +1,5 @@
 // A condition built by choosing columns, comparisons and values, or typed as a clause.
+import { t } from "@lingui/core/macro";
 import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Column, Person } from "../api/client";
@@ -37,9 +38,9 @@ export function ConditionEditor(props: Props) {
   if (asText) {
     return (
       <div className="condition" role="group" aria-label={label}>
-        <ClauseField {...props} label={`${label}, as a clause`} />
+        <ClauseField {...props} label={t`${label}, as a clause`} />
         <Button type="link" size="small" onClick={() => setAsText(false)}>
-          Choose instead
+          {t`Choose instead`}
         </Button>
       </div>
     );
@@ -51,7 +52,7 @@ export function ConditionEditor(props: Props) {
           {i > 0 &&
             (i === 1 ? (
               <Select
-                aria-label="and, or"
+                aria-label={t`and, or`}
                 size="small"
                 value={c.join}
                 options={[{ value: "and" }, { value: "or" }]}
@@ -62,7 +63,7 @@ export function ConditionEditor(props: Props) {
             ))}
           <PartFields {...props} edits={edits} people={people} part={p} onChange={(to) => put(i, to)} />
           <TakeOff
-            label={`Delete condition ${i + 1}`}
+            label={t`Delete condition ${i + 1}`}
             onClick={() => change({ ...c, parts: c.parts.filter((_, k) => k !== i) })}
           />
         </div>
@@ -77,10 +78,10 @@ export function ConditionEditor(props: Props) {
           change({ ...c, parts: [...c.parts, { kind: "compare", column: first.name, op, value: "" }] });
         }}
       >
-        Add condition
+        {t`Add condition`}
       </Button>
       <Button type="link" size="small" onClick={() => setAsText(true)}>
-        Type as a clause
+        {t`Type as a clause`}
       </Button>
     </div>
   );
@@ -96,7 +97,7 @@ function PartFields({
     return (
       <ClauseField
         {...props}
-        label="Clause"
+        label={t`Clause`}
         value={part.text}
         onChange={(text) => onChange({ kind: "clause", text })}
       />
@@ -107,7 +108,7 @@ function PartFields({
   return (
     <>
       <Select
-        aria-label="Column"
+        aria-label={t`Column`}
         showSearch
         value={part.column}
         options={columns.map((c) => ({ value: c.name, label: c.name }))}
@@ -124,7 +125,7 @@ function PartFields({
         popupMatchSelectWidth={false}
       />
       <Select
-        aria-label="Comparison"
+        aria-label={t`Comparison`}
         value={part.op}
         options={(ops.includes(part.op) ? ops : [part.op, ...ops]).map((o) => ({ value: o, label: opSays(o) }))}
         onChange={(op) => onChange({ ...part, op, value: alone.includes(op) ? "" : part.value })}

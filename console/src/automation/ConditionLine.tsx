@@ -1,4 +1,5 @@
 // The line of a sentence that says which rows are meant.
+import { t } from "@lingui/core/macro";
 import { Line } from "./Line";
 import type { Person, Tab, Tracker } from "../api/client";
 import { columnsOf, text, without } from "../rules/body";
@@ -9,14 +10,14 @@ type Props = Parts & { tracker: Tracker; people: Person[]; tabs: Tab[]; edits?: 
 
 export function ConditionLine({ tracker, people, tabs, edits, body, setBody }: Props) {
   return (
-    <Line word="If">
+    <Line word={t`If`}>
       <ConditionEditor
         tracker={tracker.id}
-        tabs={tabs.map((t) => t.name)}
+        tabs={tabs.map((one) => one.name)}
         columns={columnsOf(tabs)}
         people={people}
         edits={edits}
-        label="Condition"
+        label={t`Condition`}
         value={text(body.where)}
         onChange={(where) => setBody(without({ ...body, where }))}
       />

@@ -1,6 +1,8 @@
 // What the editors of rules, reminders and rounds have in common: a draft that this window
 // keeps until it is saved, the text form, what is missing, saving past nobody, undo, and
 // beside it what it would do.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient, type UseQueryResult } from "@tanstack/react-query";
 import { App, Button, ConfigProvider, Modal, Segmented } from "antd";
 import { useEffect, useState, type ReactNode } from "react";
@@ -33,7 +35,7 @@ type Props = {
 };
 
 export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, children, beside }: Props) {
-  const called = kind.called ?? kind.name;
+  const called = kind.called;
   const under = `kavlo ${kind.name} ${tracker.id} ${saved?.id ?? keep}`;
   const [body, setBody] = useState<Body>(() => {
     const kept = window.sessionStorage.getItem(under);
@@ -81,7 +83,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
       description: set.warnings?.join(" "),
       actions: seq ? (
         <Button size="small" onClick={() => undo.mutate(seq)}>
-          Undo
+          {t`Undo`}
         </Button>
       ) : undefined,
     });
@@ -100,11 +102,11 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
       }
       return service.save(kind, tracker.id, body, saved?.id);
     },
-    onSuccess: (set) => set && done(set, `Saved ${called} ${name}`),
+    onSuccess: (set) => set && done(set, t`Saved ${called} ${name}`),
   });
   const drop = useMutation({
     mutationFn: () => service.drop(kind, tracker.id, saved?.id ?? ""),
-    onSuccess: (set) => done(set, `Deleted ${called} ${saved?.name ?? ""}`),
+    onSuccess: (set) => done(set, t`Deleted ${called} ${saved?.name ?? ""}`),
   });
   return (
     <div className="page">
@@ -112,15 +114,19 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
         <Link to={`/t/${tracker.id}/${kind.page}`}>{kind.title}</Link>
       </p>
       <header>
-        <h1>{saved ? saved.name : `New ${called}`}</h1>
-        {!same && <span className="quiet">not saved yet</span>}
+        <h1>{saved ? saved.name : t`New ${called}`}</h1>
+        {!same && (
+          <span className="quiet">
+            <Trans>not saved yet</Trans>
+          </span>
+        )}
         <span style={{ flex: 1 }} />
         <Segmented
           size="small"
           value={asText ? "text" : "sentence"}
           options={[
-            { value: "sentence", label: "Sentence" },
-            { value: "text", label: "As text" },
+            { value: "sentence", label: t`Sentence` },
+            { value: "text", label: t`As text` },
           ]}
           onChange={(v) => setAsText(v === "text")}
         />
@@ -128,7 +134,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
       <div className="definition-page">
         <div className="definition-edit">
           {asText ? (
-            <DefinitionText value={body} onChange={setBody} label={`The ${called} as text`} rows={14} />
+            <DefinitionText value={body} onChange={setBody} label={t`The ${called} as text`} rows={14} />
           ) : (
             <ConfigProvider variant="underlined">{children({ body, setBody })}</ConfigProvider>
           )}
@@ -141,19 +147,23 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
               loading={save.isPending}
               onClick={() => save.mutate(false)}
             >
-              Save
+              {t`Save`}
             </Button>
-            {!same && <Button onClick={() => (saved ? setBody(saved.body) : leave())}>Discard changes</Button>}
+            {!same && <Button onClick={() => (saved ? setBody(saved.body) : leave())}>{t`Discard changes`}</Button>}
             {saved && may.keep && (
               <Button danger loading={drop.isPending} onClick={() => drop.mutate()}>
-                Delete {called}
+                {t`Delete ${called}`}
               </Button>
             )}
-            {!complete && <span className="soon">Missing: {lacks.join(", ")}.</span>}
+            {!complete && (
+              <span className="soon">
+                <Trans>Missing: {lacks.join(", ")}.</Trans>
+              </span>
+            )}
           </div>
           {saved && <HistoryOf kind={kind} tracker={tracker.id} definition={saved.id} />}
         </div>
-        <aside className="definition-trial" aria-label="What it would do" aria-busy={trial.isFetching}>
+        <aside className="definition-trial" aria-label={t`What it would do`} aria-busy={trial.isFetching}>
           {complete ? (
             <>
               {trial.isError && <ProblemNote error={trial.error} />}
@@ -166,13 +176,15 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
               {!trial.isError && beside({ body, setBody, complete, trial, replaces: saved?.id })}
             </>
           ) : (
-            <p className="quiet">What it would do appears here once nothing is missing.</p>
+            <p className="quiet">
+              <Trans>What it would do appears here once nothing is missing.</Trans>
+            </p>
           )}
         </aside>
       </div>
       <Modal
         open={theirs !== undefined}
-        title={`Someone else changed this ${called}`}
+        title={t`Someone else changed this ${called}`}
         onCancel={() => setTheirs(undefined)}
         footer={
           <>
@@ -185,9 +197,9 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
                 setTheirs(undefined);
               }}
             >
-              Use theirs
+              {t`Use theirs`}
             </Button>
-            <Button onClick={() => setTheirs(undefined)}>Keep editing</Button>
+            <Button onClick={() => setTheirs(undefined)}>{t`Keep editing`}</Button>
             <Button
               type="primary"
               onClick={() => {
@@ -195,16 +207,20 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
                 save.mutate(true);
               }}
             >
-              Save mine
+              {t`Save mine`}
             </Button>
           </>
         }
       >
-        <h3>Theirs</h3>
+        <h3>
+          <Trans>Theirs</Trans>
+        </h3>
         <p>
           <Sentence text={theirs?.says} />
         </p>
-        <h3>Mine</h3>
+        <h3>
+          <Trans>Mine</Trans>
+        </h3>
         <p>
           <Sentence text={trial.data?.says} />
         </p>

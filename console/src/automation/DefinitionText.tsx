@@ -1,4 +1,5 @@
 // A definition, or a part of one, as the setup file writes it, for what has no controls of its own.
+import { t } from "@lingui/core/macro";
 import { Input } from "antd";
 import { useState } from "react";
 import { parse, stringify } from "yaml";
@@ -20,7 +21,7 @@ export function DefinitionText({ value, onChange, label, rows = 3 }: Props) {
         onChange(doc as Value);
         return;
       }
-      setProblem("Write keys and values, such as name: Move loans.");
+      setProblem(t`Write keys and values, such as name: Move loans.`);
     } catch (err) {
       setProblem(err instanceof Error ? err.message : String(err));
     }

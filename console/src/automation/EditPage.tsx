@@ -1,5 +1,6 @@
 // The page on which a definition is made or changed: finds its tracker and what is saved of
 // it, and leaves the rest to its editor.
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useParams, useSearchParams } from "react-router";
@@ -39,7 +40,12 @@ export function EditPage({ kind, definition, begin, missing, beside, children }:
       </div>
     );
   }
-  if (!tracker || (definition !== "new" && !saved.data)) return <div className="page quiet">Loading…</div>;
+  if (!tracker || (definition !== "new" && !saved.data))
+    return (
+      <div className="page quiet">
+        <Trans>Loading…</Trans>
+      </div>
+    );
   const context = { tracker, trackers: trackers.data ?? [], people: people.data ?? [] };
   const from = query.get("from") ?? "empty";
   return (

@@ -1,4 +1,5 @@
 // What a figure is: a count, or a sum or the like of a column; more than that as a clause.
+import { t } from "@lingui/core/macro";
 import { Input, Select } from "antd";
 import type { Column } from "../api/client";
 import { readFigure, whats, whatSays, writeFigure, type What } from "../tallies/body";
@@ -17,7 +18,7 @@ export function FigureField({ nth, written, columns, among = whats, onChange }: 
     return (
       <Input
         className="clause"
-        aria-label={`Clause of figure ${nth}`}
+        aria-label={t`Clause of figure ${nth}`}
         value={written}
         onChange={(e) => onChange(e.target.value)}
         style={{ width: 320 }}
@@ -28,7 +29,7 @@ export function FigureField({ nth, written, columns, among = whats, onChange }: 
   return (
     <>
       <Select
-        aria-label={`What figure ${nth} is`}
+        aria-label={t`What figure ${nth} is`}
         value={f.what}
         options={among.map((w) => ({ value: w, label: whatSays[w] }))}
         onChange={(what: What) => onChange(writeFigure({ what, of: f.of || usual }))}
@@ -36,7 +37,7 @@ export function FigureField({ nth, written, columns, among = whats, onChange }: 
       />
       {f.what !== "count" && (
         <Select
-          aria-label={`Of what figure ${nth} is`}
+          aria-label={t`Of what figure ${nth} is`}
           value={f.of || undefined}
           options={columns.map((c) => ({ value: c.name, label: c.name }))}
           onChange={(of: string) => onChange(writeFigure({ ...f, of }))}

@@ -1,4 +1,5 @@
 // Figures: each a name and what it is, which the caller draws.
+import { t } from "@lingui/core/macro";
 import { Button, Input, Select } from "antd";
 import type { ReactNode } from "react";
 import { TakeOff } from "./TakeOff";
@@ -17,12 +18,12 @@ export function FiguresField({ value, names, word, fresh, onChange, children }: 
     onChange(value.map((f, k) => (k === i ? [name, written] : f)));
   const free = names?.find((n) => !value.some(([v]) => v === n)) ?? "";
   return (
-    <div className="cells-field" role="group" aria-label="Figures">
+    <div className="cells-field" role="group" aria-label={t`Figures`}>
       {value.map(([name, written], i) => (
         <div className="inline-fields" key={i}>
           {names ? (
             <Select
-              aria-label={`Name of figure ${i + 1}`}
+              aria-label={t`Name of figure ${i + 1}`}
               value={name}
               options={names.map((n) => ({ value: n, label: n }))}
               onChange={(to: string) => put(i, to, written)}
@@ -30,7 +31,7 @@ export function FiguresField({ value, names, word, fresh, onChange, children }: 
             />
           ) : (
             <Input
-              aria-label={`Name of figure ${i + 1}`}
+              aria-label={t`Name of figure ${i + 1}`}
               value={name}
               onChange={(e) => put(i, e.target.value, written)}
               style={{ width: 140 }}
@@ -38,15 +39,15 @@ export function FiguresField({ value, names, word, fresh, onChange, children }: 
           )}
           {word}
           {children(written, (to) => put(i, name, to), i)}
-          <TakeOff label={`Delete figure ${name}`} onClick={() => onChange(value.filter((_, k) => k !== i))} />
+          <TakeOff label={t`Delete figure ${name}`} onClick={() => onChange(value.filter((_, k) => k !== i))} />
         </div>
       ))}
       <Button
         type="link"
         size="small"
-        onClick={() => onChange([...value, [names ? free : `Figure ${value.length + 1}`, fresh]])}
+        onClick={() => onChange([...value, [names ? free : t`Figure ${value.length + 1}`, fresh]])}
       >
-        Add figure
+        {t`Add figure`}
       </Button>
     </div>
   );

@@ -1,4 +1,5 @@
 // Who changed a definition, when and how; asked for once it is opened.
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ProblemNote } from "../parts/ProblemNote";
@@ -15,14 +16,22 @@ export function HistoryOf({ kind, tracker, definition }: { kind: Kind; tracker: 
   });
   return (
     <details className="history-of" onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary>History of changes</summary>
+      <summary>
+        <Trans>History of changes</Trans>
+      </summary>
       {changes.isError && <ProblemNote error={changes.error} />}
-      {open && changes.isPending && <p className="quiet">Loading…</p>}
+      {open && changes.isPending && (
+        <p className="quiet">
+          <Trans>Loading…</Trans>
+        </p>
+      )}
       <ul className="plain">
         {changes.data?.map((c) => (
           <li key={c.seq}>
             <span className="quiet">
-              {when(c.at, tracker)}, {c.who}, change set {c.seq}
+              <Trans>
+                {when(c.at, tracker)}, {c.who}, change set {c.seq}
+              </Trans>
             </span>
             {c.says.map((line) => (
               <div key={line}>{line}</div>

@@ -1,4 +1,5 @@
 // Who is told: people by name, those that a column names, or everybody of a role.
+import { t } from "@lingui/core/macro";
 import { Select } from "antd";
 import type { Person } from "../api/client";
 import { named } from "./condition";
@@ -25,14 +26,14 @@ export function RecipientField({
         mode="tags"
         aria-label={label}
         value={value}
-        placeholder="people, or an address"
+        placeholder={t`people, or an address`}
         options={[
           ...columns
             .filter((c) => c.type === "person")
-            .map((c) => ({ value: `{${named(c.name)}}`, label: `the ${c.name} of the row` })),
+            .map((c) => ({ value: `{${named(c.name)}}`, label: t`the ${c.name} of the row` })),
           ...people.map((p) => ({ value: p.address, label: p.name })),
-          { value: "editors", label: "all editors" },
-          { value: "admins", label: "all admins" },
+          { value: "editors", label: t`all editors` },
+          { value: "admins", label: t`all admins` },
         ]}
         onChange={onChange}
         style={{ minWidth: 240 }}

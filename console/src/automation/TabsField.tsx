@@ -1,4 +1,5 @@
 // A choice of several tabs.
+import { t } from "@lingui/core/macro";
 import { Select } from "antd";
 import type { Tracker } from "../api/client";
 
@@ -8,10 +9,10 @@ export function TabsField({ tracker, value, placeholder, onChange }: Props) {
   return (
     <Select
       mode="multiple"
-      aria-label="Tabs"
+      aria-label={t`Tabs`}
       value={value}
       placeholder={placeholder}
-      options={tracker.tabs.map((t) => ({ value: t.name, label: t.name }))}
+      options={tracker.tabs.map((one) => ({ value: one.name, label: one.name }))}
       onChange={onChange}
       style={{ minWidth: 180, maxWidth: 520 }}
       popupMatchSelectWidth={false}

@@ -1,5 +1,6 @@
 // A value to compare with, or to set, as fits its column: options of a choice, people, a
 // number, a day; whatever else is written as a clause.
+import { t } from "@lingui/core/macro";
 import { AutoComplete, Input, InputNumber, Select } from "antd";
 import type { Column, Person } from "../api/client";
 import { listed, quote, unquote } from "./condition";
@@ -17,7 +18,7 @@ type Props = {
 };
 
 export function ValueField({ column, op, value, people, onChange }: Props) {
-  const label = `Value of ${column?.name ?? "the column"}`;
+  const label = t`Value of ${column?.name ?? t`the column`}`;
   const options = optionsOf(column, people);
   if (op === "is one of") {
     const chosen = listed(value);
@@ -40,10 +41,10 @@ export function ValueField({ column, op, value, people, onChange }: Props) {
       <TypedSelect
         label={label}
         value={value}
-        placeholder="choose"
+        placeholder={t`choose`}
         options={[
           ...options.map((o) => ({ value: quote(o.value), label: o.label })),
-          { value: "tab", label: "the name of the row's tab" },
+          { value: "tab", label: t`the name of the row's tab` },
         ]}
         typedAs={(typed) => ({ value: quote(typed), label: typed })}
         onChange={onChange}
@@ -65,7 +66,7 @@ export function ValueField({ column, op, value, people, onChange }: Props) {
         aria-label={label}
         value={value}
         options={(op === "within" ? spans : someDays).map((d) => ({ value: d }))}
-        placeholder={op === "within" ? "7 days" : "today, or 2026-03-31"}
+        placeholder={op === "within" ? t`7 days` : t`today, or 2026-03-31`}
         onChange={onChange}
         style={{ minWidth: 160 }}
       />

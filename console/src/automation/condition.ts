@@ -1,5 +1,6 @@
 // A condition as parts that can be chosen, there and back: each part is a column with a
 // comparison and a value or, where it is more than that, a clause as it is written.
+import { t } from "@lingui/core/macro";
 import type { Column } from "../api/client";
 
 export type Part =
@@ -36,18 +37,18 @@ export function operators(column: Pick<Column, "type"> | undefined, edits: boole
 }
 
 const says: Record<string, string> = {
-  ">": "is more than",
-  ">=": "is at least",
-  "<": "is less than",
-  "<=": "is at most",
-  before: "is before",
-  after: "is after",
-  "on or before": "is on or before",
-  "on or after": "is on or after",
-  within: "is within the next",
-  is: "is",
-  "is odd": "does not fit",
-  changed: "has changed",
+  ">": t`is more than`,
+  ">=": t`is at least`,
+  "<": t`is less than`,
+  "<=": t`is at most`,
+  before: t`is before`,
+  after: t`is after`,
+  "on or before": t`is on or before`,
+  "on or after": t`is on or after`,
+  within: t`is within the next`,
+  is: t`is`,
+  "is odd": t`does not fit`,
+  changed: t`has changed`,
 };
 
 /** opSays gives a comparison as a sentence has it. */

@@ -1,4 +1,5 @@
 // The kinds of definition that are edited alike, and where the service has them.
+import { t } from "@lingui/core/macro";
 import { api, ask, type ChangeSet, type Definition, type DefinitionChange, type Tried } from "../api/client";
 
 export type Body = Record<string, unknown>;
@@ -8,18 +9,18 @@ export type Kind = {
   plural: "rules" | "reminders" | "rounds" | "lists" | "syncs" | "tallies" | "forms" | "dossiers";
   page: string; // the last part of the address of the page that lists them
   title: string; // of that page
-  called?: string; // what people call one, if not by its name
+  called: string; // what people call one
 };
 
 export const kinds: Record<Kind["name"], Kind> = {
-  rule: { name: "rule", plural: "rules", page: "rules", title: "Rules" },
-  reminder: { name: "reminder", plural: "reminders", page: "reminders", title: "Reminders" },
-  tally: { name: "tally", plural: "tallies", page: "tallies", title: "Charts", called: "chart" },
-  form: { name: "form", plural: "forms", page: "forms", title: "Forms" },
-  dossier: { name: "dossier", plural: "dossiers", page: "pages", title: "Pages", called: "kind of page" },
-  list: { name: "list", plural: "lists", page: "lists", title: "Lists" },
-  sync: { name: "sync", plural: "syncs", page: "lists", title: "Lists" },
-  round: { name: "round", plural: "rounds", page: "reminders", title: "Reminders" },
+  rule: { name: "rule", plural: "rules", page: "rules", title: t`Rules`, called: t`rule` },
+  reminder: { name: "reminder", plural: "reminders", page: "reminders", title: t`Reminders`, called: t`reminder` },
+  tally: { name: "tally", plural: "tallies", page: "tallies", title: t`Charts`, called: t`chart` },
+  form: { name: "form", plural: "forms", page: "forms", title: t`Forms`, called: t`form` },
+  dossier: { name: "dossier", plural: "dossiers", page: "pages", title: t`Pages`, called: t`kind of page` },
+  list: { name: "list", plural: "lists", page: "lists", title: t`Lists`, called: t`list` },
+  sync: { name: "sync", plural: "syncs", page: "lists", title: t`Lists`, called: t`sync` },
+  round: { name: "round", plural: "rounds", page: "reminders", title: t`Reminders`, called: t`round` },
 };
 
 // All kinds have the same operations at addresses of the same form.

@@ -1,5 +1,7 @@
 // Importing a file: what the service finds in it, over a picture of its sheets,
 // put right by hand where need be, seen beforehand, and only then stored.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select, Tabs, Upload } from "antd";
 import { useMemo, useState } from "react";
@@ -8,7 +10,6 @@ import { api, ask, fileBody, type ChangeSet, type Reading, type Tab, type Tracke
 import { mayImport, mayOf, useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useSession, useTrackers } from "../parts/queries";
-import { plural } from "../parts/text";
 import { Working } from "../parts/Working";
 import { useWorking } from "../parts/useWorking";
 import { corrections, tableKey, type Said } from "./corrections";
@@ -25,14 +26,20 @@ export default function ImportPage() {
   if (session.data && trackers.data && !mayImport(session.data.person.access, trackers.data)) {
     return (
       <div className="page import">
-        <h1>Import a file</h1>
-        <p>You need to be an editor of a tracker to import files: ask an admin.</p>
+        <h1>
+          <Trans>Import a file</Trans>
+        </h1>
+        <p>
+          <Trans>You need to be an editor of a tracker to import files: ask an admin.</Trans>
+        </p>
       </div>
     );
   }
   return (
     <div className="page import">
-      <h1>Import a file</h1>
+      <h1>
+        <Trans>Import a file</Trans>
+      </h1>
       <div className="drop">
         <Upload.Dragger
           accept=".xlsx,.csv,.tsv,.txt"
@@ -44,8 +51,8 @@ export default function ImportPage() {
           }}
         >
           {file
-            ? `${file.name}: drop another file here, or choose one`
-            : "Drop a workbook or comma-separated file here, or choose one"}
+            ? t`${file.name}: drop another file here, or choose one`
+            : t`Drop a workbook or comma-separated file here, or choose one`}
         </Upload.Dragger>
       </div>
       {file && <Found key={`${file.name} ${file.lastModified}`} file={file} />}
@@ -57,9 +64,9 @@ function Found({ file }: { file: File }) {
   const [said, setSaid] = useState<Said>({});
   const trackers = useTrackers();
   const keeps = useMay().keep; // who alone may make a tracker
-  const may = (trackers.data ?? []).filter((t) => mayOf(t.role).edit);
+  const may = (trackers.data ?? []).filter((one) => mayOf(one.role).edit);
   const [chosen, setTracker] = useState<string>();
-  const into = may.find((t) => t.id === (chosen ?? (keeps ? "" : may[0]?.id)));
+  const into = may.find((one) => one.id === (chosen ?? (keeps ? "" : may[0]?.id)));
   const first = useQuery({
     queryKey: ["reading", file.name, file.lastModified],
     queryFn: () => read(file),
@@ -79,43 +86,54 @@ function Found({ file }: { file: File }) {
     [first.data, trackers.data],
   );
   if (first.isError) return <ProblemNote error={first.error} />;
-  if (!first.data || !reading) return <p className="quiet">Reading…</p>;
+  if (!first.data || !reading)
+    return (
+      <p className="quiet">
+        <Trans>Reading…</Trans>
+      </p>
+    );
   return (
     <>
       {again.isError && <ProblemNote error={again.error} />}
       {like && chosen === undefined && (
         <p className="familiar" role="status">
-          This looks like {like.tab.name} of {like.tracker.name}: {like.shared} of its columns are there.{" "}
-          <Button
-            size="small"
-            onClick={() => {
-              setTracker(like.tracker.id);
-              setSaid({ ...said, [like.table]: { ...said[like.table], tab: like.tab.name, key: like.key } });
-            }}
-          >
-            Import into {like.tab.name}
-            {like.key !== undefined && `, matched by ${like.key}`}
-          </Button>
+          <Trans>
+            This looks like {like.tab.name} of {like.tracker.name}: {like.shared} of its columns are there.{" "}
+            <Button
+              size="small"
+              onClick={() => {
+                setTracker(like.tracker.id);
+                setSaid({ ...said, [like.table]: { ...said[like.table], tab: like.tab.name, key: like.key } });
+              }}
+            >
+              Import into {like.tab.name}
+              {like.key !== undefined && t`, matched by ${like.key}`}
+            </Button>
+          </Trans>
         </p>
       )}
       <Target file={file} first={first.data} said={said} into={into} may={may} keeps={keeps} onTracker={setTracker} />
       <Tabs
         items={reading.sheets.map((sheet, s) => ({
           key: String(s),
-          label: `${sheet.name || file.name}${sheet.hidden ? " (hidden)" : ""}: ${plural(sheet.tables.length, "table")}`,
+          label: `${sheet.name || file.name}${sheet.hidden ? t` (hidden)` : ""}: ${plural(sheet.tables.length, { one: "# table", other: "# tables" })}`,
           children: (
             <div className="found">
               <Picture sheet={sheet} />
               <div className="found-tables">
-                {sheet.tables.length === 0 && <p className="quiet">No table was found on this sheet.</p>}
-                {sheet.tables.map((table, t) => (
+                {sheet.tables.length === 0 && (
+                  <p className="quiet">
+                    <Trans>No table was found on this sheet.</Trans>
+                  </p>
+                )}
+                {sheet.tables.map((table, one) => (
                   <TableForm
-                    key={tableKey(s, t)}
+                    key={tableKey(s, one)}
                     table={table}
-                    name={tabName(file, sheet.name, t, sheet.tables.length)}
-                    said={said[tableKey(s, t)] ?? {}}
+                    name={tabName(file, sheet.name, one, sheet.tables.length)}
+                    said={said[tableKey(s, one)] ?? {}}
                     tabs={into?.tabs ?? noTabs}
-                    onSay={(more) => setSaid({ ...said, [tableKey(s, t)]: more })}
+                    onSay={(more) => setSaid({ ...said, [tableKey(s, one)]: more })}
                   />
                 ))}
               </div>
@@ -136,7 +154,8 @@ function onlyReading(said: Said): Said {
     Object.entries(said)
       .map(([key, { range, header_rows, columns }]) => [key, { range, header_rows, columns }] as const)
       .filter(
-        ([, t]) => t.range !== undefined || t.header_rows !== undefined || Object.keys(t.columns ?? {}).length > 0,
+        ([, one]) =>
+          one.range !== undefined || one.header_rows !== undefined || Object.keys(one.columns ?? {}).length > 0,
       ),
   );
 }
@@ -151,12 +170,14 @@ type Conflicts = "file" | "here";
 
 const rowsOf = (reading: Reading, said: Said) =>
   reading.sheets
-    .flatMap((sheet, s) => sheet.tables.map((table, t) => (said[tableKey(s, t)]?.leave_out ? 0 : table.rows)))
+    .flatMap((sheet, s) => sheet.tables.map((table, one) => (said[tableKey(s, one)]?.leave_out ? 0 : table.rows)))
     .reduce((a, b) => a + b, 0);
 
 // waits tells that an import has left something for a person to look at.
 const waits = (set: ChangeSet) =>
-  ((set.detail as Imported | undefined)?.tables ?? []).some((t) => t.taken?.held?.length || t.taken?.troubles?.length);
+  ((set.detail as Imported | undefined)?.tables ?? []).some(
+    (one) => one.taken?.held?.length || one.taken?.troubles?.length,
+  );
 
 type TargetProps = {
   file: File;
@@ -182,72 +203,85 @@ function Target({ file, first, said, into: target, may, keeps, onTracker }: Targ
     onSuccess: async (set, { preview }) => {
       if (preview || waits(set)) return;
       await queries.invalidateQueries();
-      void message.success("The file has been imported.");
+      void message.success(t`The file has been imported.`);
       const all = await queries.fetchQuery<Tracker[]>({
         queryKey: ["trackers"],
         queryFn: () => ask(api.GET("/api/v1/trackers")),
       });
-      const into = all.find((t) => t.id === tracker || (!tracker && t.name === fresh));
-      const tab = into?.tabs.find((t) => t.name === (set.detail as Imported | undefined)?.tables?.[0]?.tab);
+      const into = all.find((one) => one.id === tracker || (!tracker && one.name === fresh));
+      const tab = into?.tabs.find((one) => one.name === (set.detail as Imported | undefined)?.tables?.[0]?.tab);
       // into a new tracker: what could run by itself there is offered
       if (into && !tracker) await navigate(`/t/${into.id}/start`);
       else if (into && tab) await navigate(`/t/${into.id}/${tab.id}`);
     },
   });
   return (
-    <section className="target" aria-label="Where it goes">
+    <section className="target" aria-label={t`Where it goes`}>
       <label>
-        Into
-        <Select
-          style={{ width: 220 }}
-          value={tracker ?? ""}
-          onChange={onTracker}
-          options={[
-            ...(keeps ? [{ value: "", label: "a new tracker" }] : []),
-            ...may.map((t) => ({ value: t.id, label: t.name })),
-          ]}
-        />
+        <Trans>
+          Into
+          <Select
+            style={{ width: 220 }}
+            value={tracker ?? ""}
+            onChange={onTracker}
+            options={[
+              ...(keeps ? [{ value: "", label: t`a new tracker` }] : []),
+              ...may.map((one) => ({ value: one.id, label: one.name })),
+            ]}
+          />
+        </Trans>
       </label>
       {!tracker && (
         <label>
-          Name
-          <Input style={{ width: 220 }} value={fresh} onChange={(e) => setFresh(e.target.value)} />
+          <Trans>
+            Name
+            <Input style={{ width: 220 }} value={fresh} onChange={(e) => setFresh(e.target.value)} />
+          </Trans>
         </label>
       )}
       {tracker && (
         <label>
-          Changed on both sides
-          <Select<Conflicts | "">
-            style={{ width: 220 }}
-            value={conflicts ?? ""}
-            onChange={(v) => setConflicts(v || undefined)}
-            options={[
-              { value: "", label: "list them, change nothing" },
-              { value: "file", label: "use the file's value" },
-              { value: "here", label: "keep the value here" },
-            ]}
-          />
+          <Trans>
+            Changed on both sides
+            <Select<Conflicts | "">
+              style={{ width: 220 }}
+              value={conflicts ?? ""}
+              onChange={(v) => setConflicts(v || undefined)}
+              options={[
+                { value: "", label: t`list them, change nothing` },
+                { value: "file", label: t`use the file's value` },
+                { value: "here", label: t`keep the value here` },
+              ]}
+            />
+          </Trans>
         </label>
       )}
       <Button onClick={() => send.mutate({ preview: true })} loading={send.isPending && send.variables.preview}>
-        Preview
+        {t`Preview`}
       </Button>
       <Button
         type="primary"
         onClick={() => send.mutate({ preview: false })}
         loading={send.isPending && !send.variables.preview}
       >
-        Import
+        {t`Import`}
       </Button>
       <Working
         working={working}
-        says={send.variables?.preview ? "Working out the preview" : `Importing ${plural(rowsOf(first, said), "row")}`}
+        says={
+          send.variables?.preview
+            ? t`Working out the preview`
+            : t`Importing ${plural(rowsOf(first, said), { one: "# row", other: "# rows" })}`
+        }
       />
       <div aria-live="polite" className="target-answer">
         {send.isError && !working.stopped && <ProblemNote error={send.error} />}
         {send.isError && working.stopped && (
           <p role="status">
-            Stopped. {send.variables.preview ? "Nothing was changed." : "If it had been saved already, History has it."}
+            <Trans>
+              Stopped.{" "}
+              {send.variables.preview ? t`Nothing was changed.` : t`If it had been saved already, History has it.`}
+            </Trans>
           </p>
         )}
         {send.data && <Outcome set={send.data} preview={send.variables.preview} />}

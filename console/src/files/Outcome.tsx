@@ -1,8 +1,10 @@
 // What an import did, or would do: rows by tab, cells that have changed on both sides,
 // rows that were not taken, and what was ignored.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { ChangeSet } from "../api/client";
 import { Changes } from "../parts/Changes";
-import { orBlank, plural } from "../parts/text";
+import { orBlank } from "../parts/text";
 
 type LeftOut = { sheet?: string; range: string; reason: string };
 
@@ -32,36 +34,40 @@ export function Outcome({ set, preview }: { set: ChangeSet; preview: boolean }) 
   const tables = detail.tables ?? [];
   const ignored = [
     ...(detail.left_out ?? []),
-    ...tables.flatMap((t) => (t.left_out ?? []).map((l) => ({ sheet: t.sheet, ...l }))),
+    ...tables.flatMap((one) => (one.left_out ?? []).map((l) => ({ sheet: one.sheet, ...l }))),
   ];
   return (
     <div className="outcome">
-      <p>{preview ? "Preview only. No changes made." : "Imported."}</p>
+      <p>{preview ? t`Preview only. No changes made.` : t`Imported.`}</p>
       <ul>
-        {tables.map((t) => (
-          <li key={t.tab}>
-            {t.tab}: {plural(t.taken?.added ?? 0, "row")} added, {t.taken?.updated ?? 0} updated,{" "}
-            {t.taken?.unchanged ?? 0} unchanged
-            {(t.taken?.odd ?? 0) > 0 && `, ${plural(t.taken?.odd ?? 0, "odd cell")}`}
-            {(t.taken?.kept ?? 0) > 0 && `, ${plural(t.taken?.kept ?? 0, "cell")} kept as edited here`}
-            {(t.new_columns?.length ?? 0) > 0 && `; new columns: ${t.new_columns?.join(", ")}`}
+        {tables.map((one) => (
+          <li key={one.tab}>
+            <Trans>
+              {one.tab}: {plural(one.taken?.added ?? 0, { one: "# row", other: "# rows" })} added,{" "}
+              {one.taken?.updated ?? 0} updated, {one.taken?.unchanged ?? 0} unchanged
+              {(one.taken?.odd ?? 0) > 0 &&
+                `, ${plural(one.taken?.odd ?? 0, { one: "# odd cell", other: "# odd cells" })}`}
+              {(one.taken?.kept ?? 0) > 0 &&
+                t`, ${plural(one.taken?.kept ?? 0, { one: "# cell", other: "# cells" })} kept as edited here`}
+              {(one.new_columns?.length ?? 0) > 0 && t`; new columns: ${one.new_columns?.join(", ") ?? ""}`}
+            </Trans>
           </li>
         ))}
       </ul>
       <Lines
-        title="Changed on both sides, left as they are"
-        lines={tables.flatMap((t) =>
-          (t.taken?.held ?? []).map(
-            (h) => `${h.column} of ${h.label} is ${orBlank(h.here)} here and ${orBlank(h.file)} in the file`,
+        title={t`Changed on both sides, left as they are`}
+        lines={tables.flatMap((one) =>
+          (one.taken?.held ?? []).map(
+            (h) => t`${h.column} of ${h.label} is ${orBlank(h.here)} here and ${orBlank(h.file)} in the file`,
           ),
         )}
       />
       <Lines
-        title="Not imported"
-        lines={tables.flatMap((t) => (t.taken?.troubles ?? []).map((x) => `${x.where}: ${x.why}`))}
+        title={t`Not imported`}
+        lines={tables.flatMap((one) => (one.taken?.troubles ?? []).map((x) => `${x.where}: ${x.why}`))}
       />
-      <Lines title="Ignored" lines={ignored.map((l) => `${l.sheet ? `${l.sheet} ` : ""}${l.range}: ${l.reason}`)} />
-      {preview && set.changes.length > 0 && tables.some((t) => t.taken?.updated) && (
+      <Lines title={t`Ignored`} lines={ignored.map((l) => `${l.sheet ? `${l.sheet} ` : ""}${l.range}: ${l.reason}`)} />
+      {preview && set.changes.length > 0 && tables.some((one) => one.taken?.updated) && (
         <Changes changes={set.changes} more={set.more} />
       )}
     </div>

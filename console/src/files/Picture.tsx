@@ -1,5 +1,7 @@
 // A sheet as it stands in the file, with the tables found in it: their headers,
 // their rows, what was left out and why, and cells that do not fit.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMemo } from "react";
 import type { ReadSheet } from "../api/client";
 import { box, columnName, holds } from "./corrections";
@@ -15,12 +17,14 @@ export function Picture({ sheet, picked, onPick }: Props) {
   const width = Math.max(1, ...sheet.cells.map((row) => row.length));
   const columns = Array.from({ length: width }, (_, c) => c);
   return (
-    <div className="picture" role="region" aria-label={`The sheet ${sheet.name}`} tabIndex={0}>
+    <div className="picture" role="region" aria-label={t`The sheet ${sheet.name}`} tabIndex={0}>
       <table>
         <thead>
           <tr>
             <th scope="col">
-              <span className="hidden-words">Row</span>
+              <span className="hidden-words">
+                <Trans>Row</Trans>
+              </span>
             </th>
             {columns.map((c) => (
               <th key={c} scope="col">
@@ -39,7 +43,7 @@ export function Picture({ sheet, picked, onPick }: Props) {
                 return (
                   <td key={c} className={onPick && picked === name ? "picked" : mark.kind} title={mark.says}>
                     {onPick ? (
-                      <button type="button" aria-label={`Cell ${name}`} onClick={() => onPick(name)}>
+                      <button type="button" aria-label={t`Cell ${name}`} onClick={() => onPick(name)}>
                         {row[c] ?? ""}
                       </button>
                     ) : (
@@ -54,7 +58,9 @@ export function Picture({ sheet, picked, onPick }: Props) {
       </table>
       {sheet.rows > sheet.cells.length && (
         <p className="quiet">
-          The first {sheet.cells.length} of {sheet.rows} rows are shown.
+          <Trans>
+            The first {sheet.cells.length} of {sheet.rows} rows are shown.
+          </Trans>
         </p>
       )}
     </div>
@@ -64,26 +70,26 @@ export function Picture({ sheet, picked, onPick }: Props) {
 type Mark = { kind?: string; says?: string };
 
 function markers(sheet: ReadSheet): (row: number, column: number) => Mark {
-  const tables = sheet.tables.map((t) => {
-    const at = box(t.range);
+  const tables = sheet.tables.map((one) => {
+    const at = box(one.range);
     return {
       at,
-      body: at ? at.top + t.header_rows : 0,
-      odd: new Map(t.columns.flatMap((c) => c.odd.map((o) => [o.cell, c]))),
+      body: at ? at.top + one.header_rows : 0,
+      odd: new Map(one.columns.flatMap((c) => c.odd.map((o) => [o.cell, c]))),
     };
   });
-  const out = [...sheet.left_out, ...sheet.tables.flatMap((t) => t.left_out)].map((l) => ({
+  const out = [...sheet.left_out, ...sheet.tables.flatMap((one) => one.left_out)].map((l) => ({
     at: box(l.range),
     why: l.reason,
   }));
   return (row, column) => {
     const left = out.find((l) => holds(l.at, row, column));
-    if (left) return { kind: "left-out", says: `left out: ${left.why}` };
-    const table = tables.find((t) => holds(t.at, row, column));
+    if (left) return { kind: "left-out", says: t`left out: ${left.why}` };
+    const table = tables.find((one) => holds(one.at, row, column));
     if (!table) return {};
-    if (row < table.body) return { kind: "header", says: "the header" };
+    if (row < table.body) return { kind: "header", says: t`the header` };
     const odd = table.odd.get(`${columnName(column)}${row + 1}`);
-    if (odd) return { kind: "odd", says: `does not fit ${odd.type}: kept as an odd cell` };
+    if (odd) return { kind: "odd", says: t`does not fit ${odd.type}: kept as an odd cell` };
     return { kind: "row" };
   };
 }

@@ -1,9 +1,10 @@
 // One table of a file: where it is, what its columns are, and where it goes;
 // each can be said otherwise.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Alert, AutoComplete, Checkbox, Input, InputNumber, Select, Table } from "antd";
 import { useState } from "react";
 import type { ReadTable, Tab } from "../api/client";
-import { plural } from "../parts/text";
 import { box, type ColumnSaid, type TableSaid } from "./corrections";
 
 const types = [
@@ -26,49 +27,55 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
   const say = (more: Partial<TableSaid>) => onSay({ ...said, ...more });
   const sayColumn = (n: number, more: ColumnSaid) =>
     say({ columns: { ...said.columns, [n]: { ...said.columns?.[n], ...more } } });
-  const into = tabs.find((t) => t.name === (said.tab ?? name));
+  const into = tabs.find((one) => one.name === (said.tab ?? name));
   return (
-    <section className="table-form" aria-label={`The table at ${table.range}`}>
+    <section className="table-form" aria-label={t`The table at ${table.range}`}>
       <h2>
-        {table.range}: {plural(table.rows, "row")}
+        {table.range}: {plural(table.rows, { one: "# row", other: "# rows" })}
       </h2>
       <Checkbox checked={!said.leave_out} onChange={(e) => say({ leave_out: e.target.checked ? undefined : true })}>
-        Import this table
+        <Trans>Import this table</Trans>
       </Checkbox>
       <div className="table-form-fields">
         <RangeField key={table.range} range={table.range} onSay={(range) => say({ range, columns: {} })} />
         <label>
-          Header rows
-          <InputNumber
-            min={0}
-            max={3}
-            size="small"
-            value={table.header_rows}
-            onChange={(n) => say({ header_rows: n ?? 1, columns: {} })}
-          />
+          <Trans>
+            Header rows
+            <InputNumber
+              min={0}
+              max={3}
+              size="small"
+              value={table.header_rows}
+              onChange={(n) => say({ header_rows: n ?? 1, columns: {} })}
+            />
+          </Trans>
         </label>
         <label>
-          Tab
-          <Select
-            size="small"
-            showSearch
-            mode="tags"
-            maxCount={1}
-            value={[said.tab ?? name]}
-            options={tabs.map((t) => ({ value: t.name }))}
-            onChange={(v: string[]) => say({ tab: v.at(-1) })}
-          />
+          <Trans>
+            Tab
+            <Select
+              size="small"
+              showSearch
+              mode="tags"
+              maxCount={1}
+              value={[said.tab ?? name]}
+              options={tabs.map((one) => ({ value: one.name }))}
+              onChange={(v: string[]) => say({ tab: v.at(-1) })}
+            />
+          </Trans>
         </label>
         <label>
-          Match rows by
-          <Select
-            size="small"
-            allowClear
-            placeholder="no column: add new rows"
-            value={said.key}
-            options={table.columns.map((c) => ({ value: c.name }))}
-            onChange={(key?: string) => say({ key })}
-          />
+          <Trans>
+            Match rows by
+            <Select
+              size="small"
+              allowClear
+              placeholder={t`no column: add new rows`}
+              value={said.key}
+              options={table.columns.map((c) => ({ value: c.name }))}
+              onChange={(key?: string) => say({ key })}
+            />
+          </Trans>
         </label>
       </div>
       {table.doubts.map((d) => (
@@ -81,18 +88,18 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
         rowKey="n"
         columns={[
           {
-            title: "Import",
+            title: t`Import`,
             width: 64,
             render: (_, c) => (
               <Checkbox
-                aria-label={`Import ${c.name}`}
+                aria-label={t`Import ${c.name}`}
                 checked={!said.columns?.[c.n]?.leave_out}
                 onChange={(e) => sayColumn(c.n, { leave_out: e.target.checked ? undefined : true })}
               />
             ),
           },
           {
-            title: into ? `Column of ${into.name}` : "Column",
+            title: into ? t`Column of ${into.name}` : t`Column`,
             width: 170,
             render: (_, c) => (
               <NameField
@@ -104,12 +111,12 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
             ),
           },
           {
-            title: "Type",
+            title: t`Type`,
             width: 124,
             render: (_, c) => (
               <Select
                 size="small"
-                aria-label={`Type of ${c.name}`}
+                aria-label={t`Type of ${c.name}`}
                 style={{ width: 112 }}
                 value={c.type}
                 options={types.map((value) => ({ value }))}
@@ -118,33 +125,39 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
             ),
           },
           {
-            title: "Why",
+            title: t`Why`,
             render: (_, c) => (
               <span className="quiet">
                 {c.reason}
-                {c.odd.length > 0 && <strong className="odd-count">; {plural(c.odd.length, "odd cell")}</strong>}
+                {c.odd.length > 0 && (
+                  <strong className="odd-count">
+                    ; {plural(c.odd.length, { one: "# odd cell", other: "# odd cells" })}
+                  </strong>
+                )}
                 {c.day_order && (
                   <Select
                     size="small"
-                    aria-label={`Dates of ${c.name}`}
+                    aria-label={t`Dates of ${c.name}`}
                     value={c.day_order}
                     options={[
-                      { value: "day first", label: "day first: 03/04 is 3 April" },
-                      { value: "month first", label: "month first: 03/04 is 4 March" },
+                      { value: "day first", label: t`day first: 03/04 is 3 April` },
+                      { value: "month first", label: t`month first: 03/04 is 4 March` },
                     ]}
                     onChange={(day_order) => sayColumn(c.n, { day_order })}
                     popupMatchSelectWidth={false}
                     style={{ display: "block" }}
                   />
                 )}
-                {c.no_clause && `; results of formulas: ${c.no_clause}`}
+                {c.no_clause && t`; results of formulas: ${c.no_clause}`}
                 {c.clause && (
                   <Checkbox
                     className="compute"
                     checked={said.columns?.[c.n]?.computed ?? false}
                     onChange={(e) => sayColumn(c.n, { computed: e.target.checked || undefined })}
                   >
-                    Compute it here: <code>{c.clause}</code>
+                    <Trans>
+                      Compute it here: <code>{c.clause}</code>
+                    </Trans>
                   </Checkbox>
                 )}
               </span>
@@ -163,7 +176,7 @@ function NameField({ name, columns, onSay }: { name: string; columns: string[]; 
   return (
     <AutoComplete
       size="small"
-      aria-label={`Name of ${name}`}
+      aria-label={t`Name of ${name}`}
       value={text}
       options={columns.map((value) => ({ value }))}
       showSearch={{
@@ -185,16 +198,18 @@ function RangeField({ range, onSay }: { range: string; onSay: (range: string) =>
   const done = () => fits && text !== range && onSay(text.trim().toUpperCase());
   return (
     <label>
-      Range
-      <Input
-        size="small"
-        status={fits ? undefined : "error"}
-        style={{ width: 110 }}
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={done}
-        onPressEnter={done}
-      />
+      <Trans>
+        Range
+        <Input
+          size="small"
+          status={fits ? undefined : "error"}
+          style={{ width: 110 }}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={done}
+          onPressEnter={done}
+        />
+      </Trans>
     </label>
   );
 }

@@ -1,5 +1,6 @@
 // An entry form: the fields that it asks for, sent whole or not at all. What is typed is
 // kept until it has arrived.
+import { t } from "@lingui/core/macro";
 import { useMutation } from "@tanstack/react-query";
 import { Button, Form } from "antd";
 import { useEffect, useState } from "react";
@@ -49,7 +50,7 @@ export function EntryForm({ form: shown, people, keep, keepFile, send }: Props) 
     return (
       <div role="status" className="entry-thanks">
         <p>{fill.data.says}</p>
-        <Button onClick={() => fill.reset()}>Fill in another</Button>
+        <Button onClick={() => fill.reset()}>{t`Fill in another`}</Button>
       </div>
     );
   }
@@ -69,7 +70,7 @@ export function EntryForm({ form: shown, people, keep, keepFile, send }: Props) 
             name={[f.column.name]}
             label={f.column.name}
             extra={f.help}
-            rules={f.required ? [{ required: true, message: `${f.column.name} must be filled in` }] : []}
+            rules={f.required ? [{ required: true, message: t`${f.column.name} must be filled in` }] : []}
           >
             <ColumnField column={f.column} people={people} />
           </Form.Item>
@@ -77,7 +78,7 @@ export function EntryForm({ form: shown, people, keep, keepFile, send }: Props) 
       </KeepFileContext>
       {fill.isError && !problemOf(fill.error).field && <ProblemNote error={fill.error} />}
       <Button type="primary" htmlType="submit" loading={fill.isPending}>
-        Send
+        {t`Send`}
       </Button>
     </Form>
   );

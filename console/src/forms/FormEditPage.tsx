@@ -1,4 +1,6 @@
 // One entry form, edited: which columns it asks for, and what every entry gets besides.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { TabField } from "../automation/TabField";
 import { Button, Checkbox, Input, InputNumber, Select } from "antd";
@@ -32,9 +34,9 @@ export const writeFields = (all: Field[]): unknown[] =>
 
 export function formLacks(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
-  if (text(body.tab) === "") out.push("the tab that rows are added to");
-  if (readFields(body.fields).length === 0) out.push("a field");
+  if (text(body.name).trim() === "") out.push(t`a name`);
+  if (text(body.tab) === "") out.push(t`the tab that rows are added to`);
+  if (readFields(body.fields).length === 0) out.push(t`a field`);
   return out;
 }
 
@@ -61,7 +63,7 @@ export default function FormEditPage() {
 }
 
 function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
-  const tab = tracker.tabs.find((t) => t.name === text(body.tab));
+  const tab = tracker.tabs.find((one) => one.name === text(body.tab));
   const columns = (tab?.columns ?? []).filter((c) => !c.clause);
   const put = (more: Body) => setBody(without({ ...body, ...more }));
   const all = readFields(body.fields);
@@ -70,33 +72,35 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <Line word="Adds">
+      <Line word={t`Adds`}>
         <div className="rule-parts">
           <span className="inline-fields">
-            rows to
-            <TabField
-              tracker={tracker}
-              value={text(body.tab)}
-              onChange={(name) => setBody({ ...body, tab: name, fields: [] })}
-            />
+            <Trans>
+              rows to
+              <TabField
+                tracker={tracker}
+                value={text(body.tab)}
+                onChange={(name) => setBody({ ...body, tab: name, fields: [] })}
+              />
+            </Trans>
           </span>
           <Input
-            aria-label="Above the fields"
-            placeholder="What stands above the fields"
+            aria-label={t`Above the fields`}
+            placeholder={t`What stands above the fields`}
             value={text(body.says)}
             onChange={(e) => put({ says: e.target.value })}
             style={{ width: 420 }}
           />
         </div>
       </Line>
-      <Line word="Asks">
-        <div className="cells-field" role="group" aria-label="Fields">
+      <Line word={t`Asks`}>
+        <div className="cells-field" role="group" aria-label={t`Fields`}>
           {all.map((f, i) => {
             const set = (more: Partial<Field>) => setFields(all.map((x, k) => (k === i ? { ...x, ...more } : x)));
             return (
               <div className="inline-fields" key={f.column}>
                 <Select
-                  aria-label={`Field ${i + 1}`}
+                  aria-label={t`Field ${i + 1}`}
                   value={f.column}
                   options={[
                     { value: f.column, label: f.column },
@@ -107,20 +111,20 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
                   popupMatchSelectWidth={false}
                 />
                 <Input
-                  aria-label={`Help for ${f.column}`}
-                  placeholder="Help text"
+                  aria-label={t`Help for ${f.column}`}
+                  placeholder={t`Help text`}
                   value={f.help}
                   onChange={(e) => set({ help: e.target.value })}
                   style={{ width: 260 }}
                 />
                 <Checkbox checked={f.required} onChange={(e) => set({ required: e.target.checked })}>
-                  Required
+                  <Trans>Required</Trans>
                 </Checkbox>
                 <Button
                   size="small"
                   type="text"
                   disabled={i === 0}
-                  aria-label={`Move ${f.column} up`}
+                  aria-label={t`Move ${f.column} up`}
                   onClick={() => setFields(moved(all, i, -1))}
                 >
                   ↑
@@ -129,12 +133,12 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
                   size="small"
                   type="text"
                   disabled={i === all.length - 1}
-                  aria-label={`Move ${f.column} down`}
+                  aria-label={t`Move ${f.column} down`}
                   onClick={() => setFields(moved(all, i, 1))}
                 >
                   ↓
                 </Button>
-                <TakeOff label={`Delete field ${f.column}`} onClick={() => setFields(all.filter((_, k) => k !== i))} />
+                <TakeOff label={t`Delete field ${f.column}`} onClick={() => setFields(all.filter((_, k) => k !== i))} />
               </div>
             );
           })}
@@ -144,13 +148,13 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
             disabled={free.length === 0}
             onClick={() => free[0] && setFields([...all, { column: free[0].name, help: "", required: false }])}
           >
-            Add field
+            {t`Add field`}
           </Button>
         </div>
       </Line>
-      <Line word="Sets">
+      <Line word={t`Sets`}>
         <CellsField
-          label="What every entry gets besides"
+          label={t`What every entry gets besides`}
           columns={columns}
           from={[]}
           people={people}
@@ -158,45 +162,51 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
           onChange={(set) => put({ set: Object.keys(set).length > 0 ? set : undefined })}
         />
       </Line>
-      <Line word="Then">
+      <Line word={t`Then`}>
         <div className="rule-parts">
           <span className="inline-fields">
-            says
-            <Input
-              aria-label="Thanks"
-              placeholder="Received. Thank you."
-              value={text(body.thanks)}
-              onChange={(e) => put({ thanks: e.target.value })}
-              style={{ width: 320 }}
-            />
+            <Trans>
+              says
+              <Input
+                aria-label={t`Thanks`}
+                placeholder={t`Received. Thank you.`}
+                value={text(body.thanks)}
+                onChange={(e) => put({ thanks: e.target.value })}
+                style={{ width: 320 }}
+              />
+            </Trans>
           </span>
           <span className="inline-fields">
-            at most
-            <InputNumber
-              aria-label="Entries an hour"
-              min={1}
-              placeholder="60"
-              value={body.hourly === undefined ? null : Number(text(body.hourly))}
-              onChange={(n) => put({ hourly: n ?? undefined })}
-              style={{ width: 80 }}
-            />
-            entries an hour
+            <Trans>
+              at most
+              <InputNumber
+                aria-label={t`Entries an hour`}
+                min={1}
+                placeholder="60"
+                value={body.hourly === undefined ? null : Number(text(body.hourly))}
+                onChange={(n) => put({ hourly: n ?? undefined })}
+                style={{ width: 80 }}
+              />
+              entries an hour
+            </Trans>
           </span>
           <span className="inline-fields">
-            also filled in by people who do not see the tab:
-            <Select
-              mode="tags"
-              aria-label="Also filled in by"
-              value={texts(body["filled in by"])}
-              placeholder="nobody"
-              options={[
-                { value: "readers", label: "everyone who is signed in" },
-                ...people.map((p) => ({ value: p.address, label: p.name })),
-              ]}
-              onChange={(who: string[]) => put({ "filled in by": who })}
-              style={{ minWidth: 200 }}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              also filled in by people who do not see the tab:
+              <Select
+                mode="tags"
+                aria-label={t`Also filled in by`}
+                value={texts(body["filled in by"])}
+                placeholder={t`nobody`}
+                options={[
+                  { value: "readers", label: t`everyone who is signed in` },
+                  ...people.map((p) => ({ value: p.address, label: p.name })),
+                ]}
+                onChange={(who: string[]) => put({ "filled in by": who })}
+                style={{ minWidth: 200 }}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
         </div>
       </Line>

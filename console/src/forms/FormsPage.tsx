@@ -1,5 +1,7 @@
 // The forms of a tracker, to be filled in; whoever keeps the tracker makes and closes
 // private links to them.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, InputNumber, Popconfirm, Typography } from "antd";
 import { useState } from "react";
@@ -8,7 +10,6 @@ import { api, ask, fileBody, problemOf, type FormName } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useWhen } from "../parts/queries";
-import { plural } from "../parts/text";
 import "../automation/automation.css";
 import { EntryForm } from "./EntryForm";
 
@@ -24,15 +25,19 @@ export default function FormsPage() {
   return (
     <div className="page">
       <header>
-        <h1>Forms</h1>
-        <span className="quiet">rows added by people who fill in a form</span>
+        <h1>
+          <Trans>Forms</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>rows added by people who fill in a form</Trans>
+        </span>
         <span style={{ flex: 1 }} />
-        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/forms/new/edit`)}>New form</Button>}
+        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/forms/new/edit`)}>{t`New form`}</Button>}
       </header>
       {forms.isError && <ProblemNote error={forms.error} />}
       {forms.data?.length === 0 && (
         <p className="quiet">
-          No forms yet. {may.keep ? "Create one that adds rows to a tab." : "An admin can create one."}
+          <Trans>No forms yet. {may.keep ? t`Create one that adds rows to a tab.` : t`An admin can create one.`}</Trans>
         </p>
       )}
       {forms.data?.map((f) => (
@@ -50,7 +55,7 @@ function FormCard({ tracker, form }: { tracker: string; form: FormName }) {
         <Link to={`/t/${tracker}/forms/${form.id}`}>{form.name}</Link>{" "}
         {may.keep && (
           <Link className="edit-link" to={`/t/${tracker}/forms/${form.id}/edit`}>
-            Edit
+            <Trans>Edit</Trans>
           </Link>
         )}
       </h2>
@@ -93,32 +98,45 @@ function Links({ tracker, form }: { tracker: string; form: string }) {
     <>
       <div className="form-links">
         <Button onClick={() => make.mutate()} loading={make.isPending}>
-          Make a private link
+          {t`Make a private link`}
         </Button>
         <label>
-          for{" "}
-          <InputNumber min={1} max={3650} value={days} onChange={setDays} placeholder="ever" style={{ width: 72 }} />{" "}
-          days
+          <Trans>
+            for{" "}
+            <InputNumber
+              min={1}
+              max={3650}
+              value={days}
+              onChange={setDays}
+              placeholder={t`ever`}
+              style={{ width: 72 }}
+            />{" "}
+            days
+          </Trans>
         </label>
         {n > 0 && (
           <Popconfirm
-            title={`Close ${plural(n, "private link")}? Whoever has one can no longer fill in the form.`}
-            okText="Close them"
+            title={t`Close ${plural(n, { one: "# private link", other: "# private links" })}? Whoever has one can no longer fill in the form.`}
+            okText={t`Close them`}
             onConfirm={() => close.mutate()}
           >
-            <Button danger>Close {plural(n, "link")}</Button>
+            <Button danger>{t`Close ${plural(n, { one: "# link", other: "# links" })}`}</Button>
           </Popconfirm>
         )}
         {newest && (
           <span className="quiet">
-            the last of {when(newest.made, tracker)}
-            {newest.expires && `, until ${when(newest.expires, tracker)}`}
+            <Trans>
+              the last of {when(newest.made, tracker)}
+              {newest.expires && t`, until ${when(newest.expires, tracker)}`}
+            </Trans>
           </span>
         )}
       </div>
       {make.data?.link && (
         <p role="status">
-          Copy it now; it is not shown again: <Typography.Text copyable>{make.data.link}</Typography.Text>
+          <Trans>
+            Copy it now; it is not shown again: <Typography.Text copyable>{make.data.link}</Typography.Text>
+          </Trans>
         </p>
       )}
     </>
@@ -136,7 +154,9 @@ function OneForm({ tracker, form }: { tracker: string; form: string }) {
   return (
     <div className="page">
       <p>
-        <Link to={`/t/${tracker}/forms`}>Forms</Link>
+        <Link to={`/t/${tracker}/forms`}>
+          <Trans>Forms</Trans>
+        </Link>
       </p>
       {shown.isError && <ProblemNote error={shown.error} />}
       {shown.data && (

@@ -1,4 +1,5 @@
 // A form by a private link: nothing else of Kavlo is to be seen there.
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useLocation } from "react-router";
 import { api, ask, fileBody } from "../api/client";
@@ -14,10 +15,16 @@ export default function LinkedFormPage() {
   });
   return (
     <main className="linked-form">
-      {shown.isPending && <p className="quiet">Loading…</p>}
+      {shown.isPending && (
+        <p className="quiet">
+          <Trans>Loading…</Trans>
+        </p>
+      )}
       {shown.isError && (
         <>
-          <h1>Form</h1>
+          <h1>
+            <Trans>Form</Trans>
+          </h1>
           <ProblemNote error={shown.error} />
         </>
       )}

@@ -1,5 +1,7 @@
 // What stands in the place of a page that could not be loaded: it tries again by
 // itself until the service answers.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "antd";
 import { useEffect } from "react";
 
@@ -18,9 +20,13 @@ export function AwayPage() {
   }, []);
   return (
     <div className="page" role="alert">
-      <h1>This page could not be loaded</h1>
-      <p>The service does not answer. The page comes by itself once it does.</p>
-      <Button onClick={() => window.location.reload()}>Try now</Button>
+      <h1>
+        <Trans>This page could not be loaded</Trans>
+      </h1>
+      <p>
+        <Trans>The service does not answer. The page comes by itself once it does.</Trans>
+      </p>
+      <Button onClick={() => window.location.reload()}>{t`Try now`}</Button>
     </div>
   );
 }

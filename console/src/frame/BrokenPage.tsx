@@ -1,5 +1,7 @@
 // What stands in the place of a page that went wrong, or whose scripts could not be loaded:
 // the frame stays, and so does what was typed elsewhere.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "antd";
 import { AwayPage } from "./AwayPage";
 
@@ -8,15 +10,21 @@ export function BrokenPage({ error }: { error: unknown }) {
   if (/import|fetch|load/i.test(says)) return <AwayPage />; // its scripts did not come
   return (
     <div className="page" role="alert">
-      <h1>Something went wrong on this page</h1>
-      <p>Nothing was lost: what you saved is saved. Reload the page, or go elsewhere.</p>
+      <h1>
+        <Trans>Something went wrong on this page</Trans>
+      </h1>
+      <p>
+        <Trans>Nothing was lost: what you saved is saved. Reload the page, or go elsewhere.</Trans>
+      </p>
       <p>
         <Button type="primary" onClick={() => window.location.reload()}>
-          Reload
+          {t`Reload`}
         </Button>
       </p>
       <details>
-        <summary className="quiet">What the browser said</summary>
+        <summary className="quiet">
+          <Trans>What the browser said</Trans>
+        </summary>
         <pre>{says}</pre>
       </details>
     </div>

@@ -1,5 +1,7 @@
 // What stands around every page: the workspace's pages above, the tabs and the automation of
 // the tracker in use at the left, and a palette that leads anywhere.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react";
@@ -34,7 +36,12 @@ export function Frame() {
     window.addEventListener("keydown", opens);
     return () => window.removeEventListener("keydown", opens);
   }, []);
-  if (session.isPending) return <div className="page quiet">Loading…</div>;
+  if (session.isPending)
+    return (
+      <div className="page quiet">
+        <Trans>Loading…</Trans>
+      </div>
+    );
   if (!session.data) {
     return (
       <div className="page">
@@ -50,7 +57,7 @@ export function Frame() {
     <div className="shell">
       <title>{titleOf(pathname, all)}</title>
       <a className="skip" href="#page">
-        Skip to the page
+        <Trans>Skip to the page</Trans>
       </a>
       <header className="top">
         <Button
@@ -60,10 +67,10 @@ export function Frame() {
           aria-controls="side"
           onClick={() => setMenu(!menu)}
         >
-          Menu
+          {t`Menu`}
         </Button>
         <span className="wordmark">Kavlo</span>
-        <nav className="top-places" aria-label="Workspace">
+        <nav className="top-places" aria-label={t`Workspace`}>
           {places.map((p) => (
             <NavLink key={p.to} to={p.to} end className="top-link">
               {p.name}
@@ -71,14 +78,16 @@ export function Frame() {
           ))}
         </nav>
         <Button className="top-find" size="small" onClick={() => setPalette(true)} aria-keyshortcuts="Control+K">
-          Go to… <kbd>Ctrl K</kbd>
+          <Trans>
+            Go to… <kbd>Ctrl K</kbd>
+          </Trans>
         </Button>
         <SignedIn name={person.name} />
       </header>
       <nav
         id="side"
         className={menu ? "side side-open" : "side"}
-        aria-label="Tracker"
+        aria-label={t`Tracker`}
         onClick={(e) => e.target instanceof Element && e.target.closest("a") && setMenu(false)}
       >
         <div className="side-places">
@@ -89,7 +98,13 @@ export function Frame() {
           ))}
           <SignedIn name={person.name} />
         </div>
-        {tracker ? <TrackerPlaces tracker={tracker} all={all} /> : <p className="side-none quiet">No trackers yet.</p>}
+        {tracker ? (
+          <TrackerPlaces tracker={tracker} all={all} />
+        ) : (
+          <p className="side-none quiet">
+            <Trans>No trackers yet.</Trans>
+          </p>
+        )}
       </nav>
       <main id="page">
         <Away />
@@ -119,7 +134,7 @@ function Away() {
   if (state === "live") return null;
   return (
     <p className="away soon" role="status">
-      The service does not answer. What others change is not shown until it does; what you type is kept.
+      <Trans>The service does not answer. What others change is not shown until it does; what you type is kept.</Trans>
     </p>
   );
 }
@@ -139,26 +154,26 @@ function TrackerPlaces({ tracker, all }: { tracker: Tracker; all: Tracker[] }) {
       {all.length > 1 ? (
         <Select
           className="side-tracker"
-          aria-label="Tracker"
+          aria-label={t`Tracker`}
           variant="borderless"
           value={tracker.id}
-          options={all.map((t) => ({ value: t.id, label: t.name }))}
+          options={all.map((one) => ({ value: one.id, label: one.name }))}
           onChange={(id) => {
-            const to = all.find((t) => t.id === id);
+            const to = all.find((one) => one.id === id);
             void navigate(`/t/${id}/${to?.tabs[0]?.id ?? "rules"}`);
           }}
         />
       ) : (
         <h2 className="side-title">{tracker.name}</h2>
       )}
-      <section className="side-tabs" aria-label="Tabs">
+      <section className="side-tabs" aria-label={t`Tabs`}>
         {tracker.tabs.map((tab) => (
           <SideLink key={tab.id} to={`/t/${tracker.id}/${tab.id}`}>
             <TabCount tab={tab} />
           </SideLink>
         ))}
       </section>
-      <section className="side-more" aria-label="Automation">
+      <section className="side-more" aria-label={t`Automation`}>
         {automation.map((p) => (
           <SideLink key={p.at} to={`/t/${tracker.id}/${p.at}`}>
             {p.name}
@@ -174,11 +189,11 @@ function TabCount({ tab }: { tab: Tab }) {
     <>
       <span className="side-name">{tab.name}</span>
       {tab.overdue > 0 && (
-        <span className="side-late" title={`${tab.overdue} overdue`} aria-label={`${tab.overdue} overdue`}>
-          {tab.overdue} overdue
+        <span className="side-late" title={t`${tab.overdue} overdue`} aria-label={t`${tab.overdue} overdue`}>
+          <Trans>{tab.overdue} overdue</Trans>
         </span>
       )}
-      <span className="side-count" aria-label={`${tab.rows} rows`}>
+      <span className="side-count" aria-label={t`${tab.rows} rows`}>
         {tab.rows}
       </span>
     </>
@@ -197,7 +212,7 @@ function SignedIn({ name }: { name: string }) {
     <div className="top-person">
       <span>{name}</span>
       <Button type="link" size="small" onClick={() => void leave()}>
-        Sign out
+        {t`Sign out`}
       </Button>
     </div>
   );

@@ -1,4 +1,6 @@
 // Leads anywhere by a few letters: pages, trackers, tabs, what keeps a tracker current, rows.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useEffect, useState } from "react";
@@ -56,7 +58,7 @@ export default function Palette({ trackers, current, places, onClose }: Props) {
     <Command.Dialog
       open
       onOpenChange={(open) => !open && onClose()}
-      label="Go to"
+      label={t`Go to`}
       className="palette"
       overlayClassName="palette-ground"
       loop
@@ -67,8 +69,8 @@ export default function Palette({ trackers, current, places, onClose }: Props) {
           setText(typed);
           titled.reset();
         }}
-        placeholder="Go to a page, tab, rule or row"
-        aria-label="Go to"
+        placeholder={t`Go to a page, tab, rule or row`}
+        aria-label={t`Go to`}
       />
       {titled.isError && (
         <p role="status" className="palette-says late">
@@ -76,9 +78,9 @@ export default function Palette({ trackers, current, places, onClose }: Props) {
         </p>
       )}
       <Command.List>
-        <Command.Empty>{rows.isFetching ? "Searching…" : "Nothing found."}</Command.Empty>
+        <Command.Empty>{rows.isFetching ? t`Searching…` : t`Nothing found.`}</Command.Empty>
         {titled.data && titled.data.length > 1 && (
-          <Command.Group heading={`${titled.data.length} pages are called ${text.trim()}`} forceMount>
+          <Command.Group heading={t`${titled.data.length} pages are called ${text.trim()}`} forceMount>
             {titled.data.map((p) => (
               <Command.Item
                 key={p.pattern_id + p.row}
@@ -86,38 +88,41 @@ export default function Palette({ trackers, current, places, onClose }: Props) {
                 value={`${text} ${p.pattern_id} ${p.row}`}
                 onSelect={go(pageAt(p))}
               >
-                {p.pattern}, {p.archived ? "archived" : `row in ${p.in}`} <span className="quiet">{p.row}</span>
+                {p.pattern}, {p.archived ? t`archived` : t`row in ${p.in ?? ""}`} <span className="quiet">{p.row}</span>
               </Command.Item>
             ))}
           </Command.Group>
         )}
-        <Command.Group heading="Workspace">
+        <Command.Group heading={t`Workspace`}>
           {places.map((p) => (
             <Command.Item key={p.to} value={`workspace ${p.name}`} onSelect={go(p.to)}>
               {p.name}
             </Command.Item>
           ))}
         </Command.Group>
-        {trackers.map((t) => (
-          <Command.Group key={t.id} heading={t.name}>
-            {t.tabs.map((tab) => (
+        {trackers.map((one) => (
+          <Command.Group key={one.id} heading={one.name}>
+            {one.tabs.map((tab) => (
               <Command.Item
                 key={tab.id}
-                value={`${tab.name} ${t.name} ${tab.id}`}
-                onSelect={go(`/t/${t.id}/${tab.id}`)}
+                value={`${tab.name} ${one.name} ${tab.id}`}
+                onSelect={go(`/t/${one.id}/${tab.id}`)}
               >
-                {tab.name} <span className="quiet">tab</span>
+                {tab.name}{" "}
+                <span className="quiet">
+                  <Trans>tab</Trans>
+                </span>
               </Command.Item>
             ))}
             {automation.map((a) => (
-              <Command.Item key={a.at} value={`${a.name} ${t.name}`} onSelect={go(`/t/${t.id}/${a.at}`)}>
+              <Command.Item key={a.at} value={`${a.name} ${one.name}`} onSelect={go(`/t/${one.id}/${a.at}`)}>
                 {a.name}
               </Command.Item>
             ))}
           </Command.Group>
         ))}
         {current && parts.data && parts.data.length > 0 && (
-          <Command.Group heading={`Set up in ${current.name}`}>
+          <Command.Group heading={t`Set up in ${current.name}`}>
             {parts.data.map((d) => (
               <Command.Item
                 key={d.id}
@@ -130,7 +135,7 @@ export default function Palette({ trackers, current, places, onClose }: Props) {
           </Command.Group>
         )}
         {rows.data && rows.data.length > 0 && (
-          <Command.Group heading="Rows" forceMount>
+          <Command.Group heading={t`Rows`} forceMount>
             {rows.data.map((r) => (
               <Command.Item
                 key={r.id}
@@ -153,7 +158,7 @@ export default function Palette({ trackers, current, places, onClose }: Props) {
             keywords={[text]}
             onSelect={() => titled.mutate(text.trim())}
           >
-            Open the page of the title “{text.trim()}”
+            <Trans>Open the page of the title “{text.trim()}”</Trans>
           </Command.Item>
         )}
       </Command.List>

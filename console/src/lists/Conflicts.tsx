@@ -1,11 +1,13 @@
 // The queue of conflicts: each field that both sides changed, as it was and as
 // each side has it, settled one by one or all alike.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Checkbox } from "antd";
 import { useState } from "react";
 import { api, ask, problemOf, type Conflict } from "../api/client";
 import { useMay } from "../parts/may";
-import { orBlank, plural } from "../parts/text";
+import { orBlank } from "../parts/text";
 import { useWhen } from "../parts/queries";
 
 type Side = "list" | "tab";
@@ -33,8 +35,8 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
     onSuccess: (_, { which, take }) => {
       setMarked(new Set());
       notification.success({
-        title: "Resolved",
-        description: `${plural(which.length, "conflict")}: both sides have what the ${take} had.`,
+        title: t`Resolved`,
+        description: t`${plural(which.length, { one: "# conflict", other: "# conflicts" })}: both sides have what the ${take} had.`,
       });
     },
     onError: (err) =>
@@ -51,30 +53,46 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
     });
   return (
     <section className="section">
-      <h2>Open conflicts</h2>
-      {held.length === 0 && <p className="quiet">None: wherever both sides changed something, they agree again.</p>}
+      <h2>
+        <Trans>Open conflicts</Trans>
+      </h2>
+      {held.length === 0 && (
+        <p className="quiet">
+          <Trans>None: wherever both sides changed something, they agree again.</Trans>
+        </p>
+      )}
       {held.map((c) => (
-        <article key={idOf(c)} className="conflict" aria-label={`Conflict on ${c.label || c.key}`}>
+        <article key={idOf(c)} className="conflict" aria-label={t`Conflict on ${c.label || c.key}`}>
           <div className="conflict-head">
             {may.edit && held.length > 1 && (
               <Checkbox
                 checked={marked.has(idOf(c))}
                 onChange={(e) => toggle(c, e.target.checked)}
-                aria-label={`Mark ${c.label || c.key}`}
+                aria-label={t`Mark ${c.label || c.key}`}
               />
             )}
             <strong>{c.label || c.key}</strong>
             <span className="quiet">
-              {c.key}, {c.sync}, since {when(c.since ?? "", tracker)}
+              <Trans>
+                {c.key}, {c.sync}, since {when(c.since ?? "", tracker)}
+              </Trans>
             </span>
           </div>
           <table className="conflict-fields">
             <thead>
               <tr>
-                <th scope="col">Field</th>
-                <th scope="col">Before</th>
-                <th scope="col">The list has</th>
-                <th scope="col">The tab has</th>
+                <th scope="col">
+                  <Trans>Field</Trans>
+                </th>
+                <th scope="col">
+                  <Trans>Before</Trans>
+                </th>
+                <th scope="col">
+                  <Trans>The list has</Trans>
+                </th>
+                <th scope="col">
+                  <Trans>The tab has</Trans>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -82,8 +100,24 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
                 <tr key={f.column}>
                   <th scope="row">{f.column}</th>
                   <td className="quiet">{orBlank(f.before)}</td>
-                  <td>{c.lost === "list" ? <em>removed it</em> : orBlank(f.list)}</td>
-                  <td>{c.lost === "tab" ? <em>removed it</em> : orBlank(f.tab)}</td>
+                  <td>
+                    {c.lost === "list" ? (
+                      <em>
+                        <Trans>removed it</Trans>
+                      </em>
+                    ) : (
+                      orBlank(f.list)
+                    )}
+                  </td>
+                  <td>
+                    {c.lost === "tab" ? (
+                      <em>
+                        <Trans>removed it</Trans>
+                      </em>
+                    ) : (
+                      orBlank(f.tab)
+                    )}
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -97,9 +131,9 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
                         size="small"
                         disabled={settle.isPending}
                         onClick={() => settle.mutate({ which: [c], take })}
-                        aria-label={`Keep ${take} value of ${c.label || c.key}`}
+                        aria-label={t`Keep ${take} value of ${c.label || c.key}`}
                       >
-                        Keep {take} value
+                        {t`Keep ${take} value`}
                       </Button>
                     </td>
                   ))}
@@ -116,7 +150,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
             size="small"
             onClick={() => setMarked(chosen.length === held.length ? new Set() : new Set(held.map(idOf)))}
           >
-            {chosen.length === held.length ? "Select none" : "Select all"}
+            {chosen.length === held.length ? t`Select none` : t`Select all`}
           </Button>
           {(["list", "tab"] as const).map((take) => (
             <Button
@@ -125,7 +159,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
               disabled={chosen.length === 0 || settle.isPending}
               onClick={() => settle.mutate({ which: chosen, take })}
             >
-              Keep {take} values of {chosen.length} selected
+              {t`Keep ${take} values of ${chosen.length} selected`}
             </Button>
           ))}
         </div>

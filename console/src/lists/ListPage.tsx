@@ -1,4 +1,6 @@
 // One list or sync, edited as a sentence, beside a look at what the list holds.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "antd";
 import { useState } from "react";
@@ -8,7 +10,6 @@ import type { Beside } from "../automation/DefinitionEditor";
 import { EditPage } from "../automation/EditPage";
 import { kinds, list, type Body } from "../automation/kinds";
 import { ProblemNote } from "../parts/ProblemNote";
-import { plural } from "../parts/text";
 import { fields, text } from "../rules/body";
 import { cursorAs, listLacks, syncLacks, withFrom } from "./body";
 import { Sides } from "./Sides";
@@ -42,7 +43,12 @@ export default function ListPage() {
 
 function SyncPage({ tracker, definition }: { tracker: string; definition: string }) {
   const lists = useQuery({ queryKey: ["lists", tracker], queryFn: () => list(kinds.list, tracker) });
-  if (!lists.data) return <div className="page quiet">Loading…</div>;
+  if (!lists.data)
+    return (
+      <div className="page quiet">
+        <Trans>Loading…</Trans>
+      </div>
+    );
   return (
     <EditPage
       kind={kinds.sync}
@@ -81,16 +87,22 @@ function BothSides({ tracker, body, replaces }: { tracker: string; body: Body; r
           preview.mutate();
         }}
       >
-        Preview both sides
+        {t`Preview both sides`}
       </Button>
-      <Modal open={open} title="What it would change now" width={980} footer={null} onCancel={() => setOpen(false)}>
-        {preview.isPending && <p className="quiet">Asking the list…</p>}
+      <Modal open={open} title={t`What it would change now`} width={980} footer={null} onCancel={() => setOpen(false)}>
+        {preview.isPending && (
+          <p className="quiet">
+            <Trans>Asking the list…</Trans>
+          </p>
+        )}
         {preview.isError && <ProblemNote error={preview.error} />}
         {preview.data && (
           <>
             <p>{preview.data.sync && summary(preview.data.sync)}</p>
             <Sides set={preview.data} />
-            <p className="quiet">Preview only. No changes made.</p>
+            <p className="quiet">
+              <Trans>Preview only. No changes made.</Trans>
+            </p>
           </>
         )}
       </Modal>
@@ -136,42 +148,50 @@ function Look({ tracker, body, setBody, replaces }: Beside & { tracker: string }
   return (
     <>
       <Button loading={sample.isPending} onClick={() => sample.mutate(body)}>
-        Look at the list
+        {t`Look at the list`}
       </Button>
       {sample.isError && <ProblemNote error={sample.error} />}
       {found && (
         <>
           <h2>
-            {plural(found.total, "record")}
-            {found.pages !== undefined && ` on ${plural(found.pages, "page")}`}
+            {plural(found.total, { one: "# record", other: "# records" })}
+            {found.pages !== undefined && t` on ${plural(found.pages, { one: "# page", other: "# pages" })}`}
           </h2>
           {found.offers && (
             <p>
-              The list has more pages.{" "}
-              <Button
-                size="small"
-                onClick={() =>
-                  use({ next: found.offers === "link" ? "link" : { cursor: found.cursor, as: cursorAs(found.cursor) } })
-                }
-              >
-                Fetch every page
-              </Button>
+              <Trans>
+                The list has more pages.{" "}
+                <Button
+                  size="small"
+                  onClick={() =>
+                    use({
+                      next: found.offers === "link" ? "link" : { cursor: found.cursor, as: cursorAs(found.cursor) },
+                    })
+                  }
+                >
+                  Fetch every page
+                </Button>
+              </Trans>
             </p>
           )}
           {found.items && (
             <p>
-              They were found at <code>{found.items}</code>.{" "}
-              <Button size="small" onClick={() => use({ items: found.items })}>
-                Take records from there
-              </Button>
+              <Trans>
+                They were found at <code>{found.items}</code>.{" "}
+                <Button size="small" onClick={() => use({ items: found.items })}>
+                  Take records from there
+                </Button>
+              </Trans>
             </p>
           )}
           {found.id && text(fields(body.from).id) !== found.id && (
             <p>
-              <code>{found.id}</code> tells them apart.{" "}
-              <Button size="small" onClick={() => use({ id: found.id })}>
-                Use as the id
-              </Button>
+              <Trans>
+                <code>{found.id}</code> tells them apart.{" "}
+                <Button size="small" onClick={() => use({ id: found.id })}>
+                  Use as the id
+                </Button>
+              </Trans>
             </p>
           )}
           <ul className="plain">

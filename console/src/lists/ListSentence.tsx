@@ -1,4 +1,6 @@
 // Where records are kept elsewhere, how to sign in, and how they are written back.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import { NameLine } from "../automation/NameLine";
@@ -8,10 +10,10 @@ import { fields, text, without } from "../rules/body";
 import { placeholders, sourceOf, sources, sourceSays, withFrom, type Source } from "./body";
 
 const pagings = [
-  { value: "", label: "all at once" },
-  { value: "link", label: "page by page, by the Link header" },
-  { value: "page", label: "page by page, by number" },
-  { value: "cursor", label: "page by page, by a cursor" },
+  { value: "", label: t`all at once` },
+  { value: "link", label: t`page by page, by the Link header` },
+  { value: "page", label: t`page by page, by number` },
+  { value: "cursor", label: t`page by page, by a cursor` },
 ];
 
 export function ListSentence({ body, setBody }: Parts) {
@@ -36,7 +38,7 @@ export function ListSentence({ body, setBody }: Parts) {
     <>
       {label}
       <Input
-        aria-label={`Paging: ${label}`}
+        aria-label={t`Paging: ${label}`}
         value={text(fields(from.next)[key])}
         placeholder={placeholder}
         onChange={(e) => put({ next: { ...fields(from.next), [key]: e.target.value } })}
@@ -47,76 +49,84 @@ export function ListSentence({ body, setBody }: Parts) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <Line word="From">
+      <Line word={t`From`}>
         <div className="rule-parts">
           <Select
-            aria-label="Kind of list"
+            aria-label={t`Kind of list`}
             value={source}
             options={sources.map((s) => ({ value: s, label: sourceSays[s] }))}
             onChange={(to: Source) => setBody({ ...body, from: { [to]: "" } })}
             popupMatchSelectWidth={false}
           />
           <Input
-            aria-label="Address"
+            aria-label={t`Address`}
             value={text(from[source])}
             placeholder={placeholders[source]}
             onChange={(e) => put({ [source]: e.target.value })}
             style={{ width: 420 }}
           />
-          {source === "http" && short("records at", "items", "/records")}
+          {source === "http" && short(t`records at`, "items", "/records")}
           {source === "http" && (
             <span className="inline-fields">
-              fetched
-              <Select
-                aria-label="Paging"
-                value={next}
-                options={pagings}
-                onChange={(way: string) =>
-                  put({
-                    next: way === "page" ? { page: "page" } : way === "cursor" ? { cursor: "/next", as: "after" } : way,
-                  })
-                }
-                popupMatchSelectWidth={false}
-              />
-              {next === "page" && paged("number in the parameter", "page", "page")}
-              {next === "cursor" && paged("cursor at", "cursor", "/next")}
-              {next === "cursor" && paged("sent as the parameter", "as", "after")}
+              <Trans>
+                fetched
+                <Select
+                  aria-label={t`Paging`}
+                  value={next}
+                  options={pagings}
+                  onChange={(way: string) =>
+                    put({
+                      next:
+                        way === "page" ? { page: "page" } : way === "cursor" ? { cursor: "/next", as: "after" } : way,
+                    })
+                  }
+                  popupMatchSelectWidth={false}
+                />
+                {next === "page" && paged(t`number in the parameter`, "page", "page")}
+                {next === "cursor" && paged(t`cursor at`, "cursor", "/next")}
+                {next === "cursor" && paged(t`sent as the parameter`, "as", "after")}
+              </Trans>
             </span>
           )}
-          {(source === "postgres" || source === "sqlite") && short("table", "table", "lenders")}
-          {(source === "http" || source === "postgres" || source === "sqlite") && short("id in", "id", "id")}
+          {(source === "postgres" || source === "sqlite") && short(t`table`, "table", "lenders")}
+          {(source === "http" || source === "postgres" || source === "sqlite") && short(t`id in`, "id", "id")}
         </div>
       </Line>
       {(source === "http" || source === "tasks" || source === "file") && (
-        <Line word="Sign in">
+        <Line word={t`Sign in`}>
           <div className="rule-parts">
             <span className="inline-fields">
-              with the token
-              <Input
-                aria-label="Token"
-                value={text(from.token)}
-                placeholder="${NAME} of a secret"
-                onChange={(e) => put({ token: e.target.value })}
-                style={{ width: 200 }}
-              />
+              <Trans>
+                with the token
+                <Input
+                  aria-label={t`Token`}
+                  value={text(from.token)}
+                  placeholder="${NAME} of a secret"
+                  onChange={(e) => put({ token: e.target.value })}
+                  style={{ width: 200 }}
+                />
+              </Trans>
             </span>
             {text(from.token) !== "" && !/^\$\{[A-Za-z_][A-Za-z0-9_]*\}$/.test(text(from.token)) && (
               <span role="alert" className="soon">
-                Everybody who reads the setup sees this. Save it under <Link to="/workspace">Workspace</Link> and write{" "}
-                <code>{"${NAME}"}</code> here.
+                <Trans>
+                  Everybody who reads the setup sees this. Save it under <Link to="/workspace">Workspace</Link> and
+                  write
+                </Trans>{" "}
+                <code>{"${NAME}"}</code> <Trans>here.</Trans>
               </span>
             )}
           </div>
         </Line>
       )}
       {source === "http" && (
-        <Line word="Write">
+        <Line word={t`Write`}>
           <div className="rule-parts">
             {(["add", "change", "remove"] as const).map((way) => (
               <span className="inline-fields" key={way}>
                 {way}
                 <Input
-                  aria-label={`How records are written: ${way}`}
+                  aria-label={t`How records are written: ${way}`}
                   value={text(send[way])}
                   placeholder={
                     { add: "POST /lenders", change: "PATCH /lenders/{id}", remove: "DELETE /lenders/{id}" }[way]
@@ -129,7 +139,9 @@ export function ListSentence({ body, setBody }: Parts) {
                 />
               </span>
             ))}
-            <span className="quiet">Leave these blank for a list that is only read.</span>
+            <span className="quiet">
+              <Trans>Leave these blank for a list that is only read.</Trans>
+            </span>
           </div>
         </Line>
       )}

@@ -1,5 +1,7 @@
 // Lists kept elsewhere and the tabs they are kept in step with: conflicts that
 // wait for a person, what each sync would do to both sides, and its run.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
@@ -33,14 +35,18 @@ export default function ListsPage() {
   return (
     <div className="page">
       <header>
-        <h1>Lists</h1>
-        <span className="quiet">records kept elsewhere, and the tabs that are in sync with them</span>
+        <h1>
+          <Trans>Lists</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>records kept elsewhere, and the tabs that are in sync with them</Trans>
+        </span>
         <span style={{ flex: 1 }} />
         {may.keep && (
           <>
-            <Button onClick={() => void navigate(`/t/${tracker}/lists/list/new`)}>New list</Button>
+            <Button onClick={() => void navigate(`/t/${tracker}/lists/list/new`)}>{t`New list`}</Button>
             <Button disabled={lists.data?.length === 0} onClick={() => void navigate(`/t/${tracker}/lists/sync/new`)}>
-              New sync
+              {t`New sync`}
             </Button>
           </>
         )}
@@ -48,12 +54,14 @@ export default function ListsPage() {
       {failed && <ProblemNote error={failed.error} />}
       {held.data && <Conflicts tracker={tracker} held={held.data} />}
       <section className="section">
-        <h2>Syncs</h2>
+        <h2>
+          <Trans>Syncs</Trans>
+        </h2>
         {syncs.data?.length === 0 && (
           <p className="quiet">
             {lists.data?.length === 0
-              ? "No lists yet. Create a list that says where records are, then a sync."
-              : "No syncs yet. Create one that pairs a list with a tab."}
+              ? t`No lists yet. Create a list that says where records are, then a sync.`
+              : t`No syncs yet. Create one that pairs a list with a tab.`}
           </p>
         )}
         {syncs.data?.map((s) => (
@@ -68,8 +76,10 @@ export default function ListsPage() {
         ))}
       </section>
       {lists.data && lists.data.length > 0 && (
-        <section className="section" aria-label="Lists">
-          <h2>Lists</h2>
+        <section className="section" aria-label={t`Lists`}>
+          <h2>
+            <Trans>Lists</Trans>
+          </h2>
           {lists.data.map((l) => (
             <p key={l.id}>
               {may.keep ? <Link to={`/t/${tracker}/lists/list/${l.id}`}>{l.name}</Link> : <strong>{l.name}</strong>}{" "}

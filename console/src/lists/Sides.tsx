@@ -1,7 +1,9 @@
 // What a sync does to its two sides.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { ChangeSet, ListWrite, SyncDetail } from "../api/client";
 import { Changes } from "../parts/Changes";
-import { orBlank, plural } from "../parts/text";
+import { orBlank } from "../parts/text";
 
 /** Sides shows what the tab and the list take, and what is not synced. */
 export function Sides({ set }: { set: ChangeSet }) {
@@ -9,16 +11,22 @@ export function Sides({ set }: { set: ChangeSet }) {
   return (
     <>
       <div className="sides">
-        <section aria-label="What the tab takes">
-          <h3>Changes to the tab</h3>
+        <section aria-label={t`What the tab takes`}>
+          <h3>
+            <Trans>Changes to the tab</Trans>
+          </h3>
           {set.changes.length === 0 ? (
-            <p className="quiet">Nothing.</p>
+            <p className="quiet">
+              <Trans>Nothing.</Trans>
+            </p>
           ) : (
             <Changes changes={set.changes} more={set.more} />
           )}
         </section>
-        <section aria-label="What the list takes">
-          <h3>Changes to the list</h3>
+        <section aria-label={t`What the list takes`}>
+          <h3>
+            <Trans>Changes to the list</Trans>
+          </h3>
           <Writes writes={writes} more={set.sync?.more ?? 0} />
         </section>
       </div>
@@ -27,10 +35,15 @@ export function Sides({ set }: { set: ChangeSet }) {
   );
 }
 
-const verbs = { add: "new", change: "changed", remove: "removed" };
+const verbs = { add: t`new`, change: t`changed`, remove: t`removed` };
 
 export function Writes({ writes, more }: { writes: ListWrite[]; more: number }) {
-  if (writes.length === 0) return <p className="quiet">Nothing.</p>;
+  if (writes.length === 0)
+    return (
+      <p className="quiet">
+        <Trans>Nothing.</Trans>
+      </p>
+    );
   return (
     <>
       <ul className="writes">
@@ -52,7 +65,11 @@ export function Writes({ writes, more }: { writes: ListWrite[]; more: number }) 
           </li>
         ))}
       </ul>
-      {writes.length + more > 200 && <p className="quiet">and {plural(writes.length + more - 200, "more write")}</p>}
+      {writes.length + more > 200 && (
+        <p className="quiet">
+          <Trans>and {plural(writes.length + more - 200, { one: "# more write", other: "# more writes" })}</Trans>
+        </p>
+      )}
     </>
   );
 }
@@ -60,12 +77,14 @@ export function Writes({ writes, more }: { writes: ListWrite[]; more: number }) 
 export function Troubles({ detail }: { detail?: SyncDetail }) {
   if (!detail?.troubles?.length) return null;
   return (
-    <section aria-label="Not synced">
-      <h3>Not synced</h3>
+    <section aria-label={t`Not synced`}>
+      <h3>
+        <Trans>Not synced</Trans>
+      </h3>
       <ul className="plain">
-        {detail.troubles.map((t) => (
-          <li key={(t.key ?? "") + t.why}>
-            <strong>{t.key || "(no key)"}</strong> {t.why}
+        {detail.troubles.map((one) => (
+          <li key={(one.key ?? "") + one.why}>
+            <strong>{one.key || t`(no key)`}</strong> {one.why}
           </li>
         ))}
       </ul>

@@ -1,4 +1,6 @@
 // One sync: what it does, what it would do to either side now, and its run.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
 import { useState } from "react";
@@ -7,7 +9,6 @@ import { api, ask, problemOf, type ChangeSet, type Definition } from "../api/cli
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
-import { plural } from "../parts/text";
 import { Sides } from "./Sides";
 import { summary } from "./summary";
 
@@ -46,7 +47,7 @@ export function SyncCard({ tracker, sync, list, open, onOpen }: Props) {
         </div>
         {may.edit && (
           <Button size="small" onClick={() => onOpen(!open)} aria-expanded={open}>
-            {open ? "Close" : "Preview"}
+            {open ? t`Close` : t`Preview`}
           </Button>
         )}
       </div>
@@ -69,17 +70,22 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
       const text = set.sync ? summary(set.sync) : "";
       if (set.sync?.stopped)
         notification.warning({
-          title: "Partly done",
-          description: `${set.sync.stopped}. ${plural(set.sync.not_sent ?? 0, "write")} wait for the next run.`,
+          title: t`Partly done`,
+          description: t`${set.sync.stopped}. ${plural(set.sync.not_sent ?? 0, { one: "# write", other: "# writes" })} wait for the next run.`,
           duration: 0,
         });
-      else notification.success({ title: "Sync complete", description: text });
+      else notification.success({ title: t`Sync complete`, description: text });
     },
     onError: (err) =>
       notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 }),
     onSettled: () => void queries.invalidateQueries(),
   });
-  if (preview.isPending) return <p className="quiet">Asking the list…</p>;
+  if (preview.isPending)
+    return (
+      <p className="quiet">
+        <Trans>Asking the list…</Trans>
+      </p>
+    );
   if (preview.isError) {
     const guard = problemOf(preview.error).type === "urn:kavlo:guard";
     return (
@@ -88,7 +94,7 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
         {guard && problemOf(preview.error).hint && (
           <div className="sync-foot">
             <Button size="small" onClick={() => setBeyond(true)}>
-              Preview anyway
+              {t`Preview anyway`}
             </Button>
           </div>
         )}
@@ -101,11 +107,15 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
   return (
     <>
       <p>{set.sync && summary(set.sync)}</p>
-      {beyond && <p className="soon">This is more than the change limit lets change or go by itself.</p>}
+      {beyond && (
+        <p className="soon">
+          <Trans>This is more than the change limit lets change or go by itself.</Trans>
+        </p>
+      )}
       <Sides set={set} />
       <div className="sync-foot">
         <Button type="primary" danger={beyond} loading={go.isPending} disabled={nothing} onClick={() => go.mutate()}>
-          {nothing ? "No changes needed" : beyond ? "Sync anyway" : "Sync now"}
+          {nothing ? t`No changes needed` : beyond ? t`Sync anyway` : t`Sync now`}
         </Button>
       </div>
     </>

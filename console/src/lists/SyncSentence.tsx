@@ -1,4 +1,6 @@
 // Which list and tab are kept in sync, field by field, who wins, and when.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { TabField } from "../automation/TabField";
 import { Button, InputNumber, Select } from "antd";
@@ -14,24 +16,24 @@ import { TakeOff } from "../automation/TakeOff";
 type Props = Parts & { tracker: Tracker; lists: Definition[]; sample?: ListSample };
 
 const directions = [
-  { value: "in", label: "from the list to the tab" },
-  { value: "out", label: "from the tab to the list" },
-  { value: "both", label: "both ways" },
+  { value: "in", label: t`from the list to the tab` },
+  { value: "out", label: t`from the tab to the list` },
+  { value: "both", label: t`both ways` },
 ];
 const winners = [
-  { value: "hold", label: "waits for a person" },
-  { value: "list", label: "takes the list's value" },
-  { value: "tab", label: "takes the tab's value" },
-  { value: "newest", label: "takes the newest value" },
+  { value: "hold", label: t`waits for a person` },
+  { value: "list", label: t`takes the list's value` },
+  { value: "tab", label: t`takes the tab's value` },
+  { value: "newest", label: t`takes the newest value` },
 ];
 const gones = [
-  { value: "keep", label: "are kept" },
-  { value: "mark", label: "are marked with a note" },
-  { value: "remove", label: "are deleted" },
+  { value: "keep", label: t`are kept` },
+  { value: "mark", label: t`are marked with a note` },
+  { value: "remove", label: t`are deleted` },
 ];
 
 export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
-  const tab = tracker.tabs.find((t) => t.name === text(body.tab));
+  const tab = tracker.tabs.find((one) => one.name === text(body.tab));
   const columns = (tab?.columns ?? []).filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }));
   const key = Object.entries(fields(body.key))[0] ?? ["", ""];
   const paired = Object.entries(fields(body.fields));
@@ -45,27 +47,29 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <Line word="Keep">
+      <Line word={t`Keep`}>
         <div className="rule-parts">
           <span className="inline-fields">
-            the tab
-            <TabField
-              tracker={tracker}
-              value={text(body.tab)}
-              onChange={(name) => setBody({ ...body, tab: name, key: {}, fields: {} })}
-            />
-            in sync with
-            <Select
-              aria-label="List"
-              value={text(body.list) || undefined}
-              placeholder="choose a list"
-              options={lists.map((l) => ({ value: l.name, label: l.name }))}
-              onChange={(list: string) => setBody({ ...body, list })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              the tab
+              <TabField
+                tracker={tracker}
+                value={text(body.tab)}
+                onChange={(name) => setBody({ ...body, tab: name, key: {}, fields: {} })}
+              />
+              in sync with
+              <Select
+                aria-label={t`List`}
+                value={text(body.list) || undefined}
+                placeholder={t`choose a list`}
+                options={lists.map((l) => ({ value: l.name, label: l.name }))}
+                onChange={(list: string) => setBody({ ...body, list })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
           <Select
-            aria-label="Direction"
+            aria-label={t`Direction`}
             value={text(body.direction) || "in"}
             options={directions}
             onChange={(direction: string) => put({ direction })}
@@ -73,60 +77,64 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
           />
         </div>
       </Line>
-      <Line word="Match">
+      <Line word={t`Match`}>
         <div className="rule-parts">
           <span className="inline-fields">
-            <Select
-              aria-label="Key column"
-              value={key[0] || undefined}
-              placeholder="key column"
-              options={columns}
-              onChange={(name: string) => put({ key: { [name]: key[1] } })}
-              popupMatchSelectWidth={false}
-            />
-            is
-            <TypedSelect
-              label="Key field"
-              value={text(key[1])}
-              placeholder="a field of the list"
-              options={at}
-              onChange={(field) => put({ key: { [key[0] || (columns[0]?.value ?? "")]: field } })}
-            />
-          </span>
-          {tab && sample && (
-            <Button size="small" onClick={() => setBody({ ...body, ...pairs(tab, sample) })}>
-              Pair by name
-            </Button>
-          )}
-        </div>
-      </Line>
-      <Line word="Fields">
-        <div className="cells-field" role="group" aria-label="Fields">
-          {paired.map(([name, field], i) => (
-            <div key={name} className="inline-fields">
+            <Trans>
               <Select
-                aria-label="Column"
-                value={name}
-                options={[{ value: name, label: name }, ...free]}
-                onChange={(to: string) =>
-                  put({ fields: Object.fromEntries(paired.map(([n, f], k) => (k === i ? [to, f] : [n, f]))) })
-                }
+                aria-label={t`Key column`}
+                value={key[0] || undefined}
+                placeholder={t`key column`}
+                options={columns}
+                onChange={(name: string) => put({ key: { [name]: key[1] } })}
                 popupMatchSelectWidth={false}
               />
               is
               <TypedSelect
-                label={`Field for ${name}`}
-                value={text(field)}
-                placeholder="a field of the list"
+                label={t`Key field`}
+                value={text(key[1])}
+                placeholder={t`a field of the list`}
                 options={at}
-                onChange={(to) =>
-                  put({ fields: Object.fromEntries(paired.map(([n, f], k) => (k === i ? [n, to] : [n, f]))) })
-                }
+                onChange={(field) => put({ key: { [key[0] || (columns[0]?.value ?? "")]: field } })}
               />
-              <TakeOff
-                label={`Do not sync ${name}`}
-                onClick={() => setBody({ ...body, fields: Object.fromEntries(paired.filter((_, k) => k !== i)) })}
-              />
+            </Trans>
+          </span>
+          {tab && sample && (
+            <Button size="small" onClick={() => setBody({ ...body, ...pairs(tab, sample) })}>
+              {t`Pair by name`}
+            </Button>
+          )}
+        </div>
+      </Line>
+      <Line word={t`Fields`}>
+        <div className="cells-field" role="group" aria-label={t`Fields`}>
+          {paired.map(([name, field], i) => (
+            <div key={name} className="inline-fields">
+              <Trans>
+                <Select
+                  aria-label={t`Column`}
+                  value={name}
+                  options={[{ value: name, label: name }, ...free]}
+                  onChange={(to: string) =>
+                    put({ fields: Object.fromEntries(paired.map(([n, f], k) => (k === i ? [to, f] : [n, f]))) })
+                  }
+                  popupMatchSelectWidth={false}
+                />
+                is
+                <TypedSelect
+                  label={t`Field for ${name}`}
+                  value={text(field)}
+                  placeholder={t`a field of the list`}
+                  options={at}
+                  onChange={(to) =>
+                    put({ fields: Object.fromEntries(paired.map(([n, f], k) => (k === i ? [n, to] : [n, f]))) })
+                  }
+                />
+                <TakeOff
+                  label={t`Do not sync ${name}`}
+                  onClick={() => setBody({ ...body, fields: Object.fromEntries(paired.filter((_, k) => k !== i)) })}
+                />
+              </Trans>
             </div>
           ))}
           <Button
@@ -135,50 +143,60 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
             disabled={free.length === 0}
             onClick={() => free[0] && put({ fields: { ...fields(body.fields), [free[0].value]: "" } })}
           >
-            Add field
+            {t`Add field`}
           </Button>
         </div>
       </Line>
-      <Line word="When">
+      <Line word={t`When`}>
         <div className="rule-parts">
           <ClockField value={text(body.clock) || "daily at 06:00"} onChange={(clock) => put({ clock })} />
-          {text(body.clock) === "" && <span className="quiet">not scheduled yet: choose a time</span>}
+          {text(body.clock) === "" && (
+            <span className="quiet">
+              <Trans>not scheduled yet: choose a time</Trans>
+            </span>
+          )}
         </div>
       </Line>
       <Line>
         <div className="rule-parts">
           <span className="inline-fields">
-            What both sides changed
-            <Select
-              aria-label="Conflicts"
-              value={text(body.conflict) || "hold"}
-              options={winners}
-              onChange={(conflict: string) => put({ conflict })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              What both sides changed
+              <Select
+                aria-label={t`Conflicts`}
+                value={text(body.conflict) || "hold"}
+                options={winners}
+                onChange={(conflict: string) => put({ conflict })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
           <span className="inline-fields">
-            Rows missing from the other side
-            <Select
-              aria-label="Missing rows"
-              value={typeof body.gone === "string" ? body.gone : "keep"}
-              disabled={body.gone !== undefined && typeof body.gone !== "string"}
-              options={gones}
-              onChange={(gone: string) => put({ gone })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              Rows missing from the other side
+              <Select
+                aria-label={t`Missing rows`}
+                value={typeof body.gone === "string" ? body.gone : "keep"}
+                disabled={body.gone !== undefined && typeof body.gone !== "string"}
+                options={gones}
+                onChange={(gone: string) => put({ gone })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
           <span className="inline-fields">
-            Stop if more than
-            <InputNumber
-              aria-label="Change limit in percent"
-              min={1}
-              max={100}
-              value={guard ? Number(guard) : 50}
-              onChange={(n) => put({ guard: n ? `${n}%` : undefined })}
-              style={{ width: 70 }}
-            />
-            % would change
+            <Trans>
+              Stop if more than
+              <InputNumber
+                aria-label={t`Change limit in percent`}
+                min={1}
+                max={100}
+                value={guard ? Number(guard) : 50}
+                onChange={(n) => put({ guard: n ? `${n}%` : undefined })}
+                style={{ width: 70 }}
+              />
+              % would change
+            </Trans>
           </span>
         </div>
       </Line>

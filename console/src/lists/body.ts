@@ -1,4 +1,5 @@
 // Lists and syncs as the setup file writes them.
+import { t } from "@lingui/core/macro";
 import type { Column, ListSample, Tab } from "../api/client";
 import { fields, text, without, type Body, type Cells } from "../rules/body";
 
@@ -7,11 +8,11 @@ export const sources = ["http", "file", "tasks", "postgres", "sqlite"] as const;
 export type Source = (typeof sources)[number];
 
 export const sourceSays: Record<Source, string> = {
-  http: "a web service (JSON)",
-  file: "a file: CSV, JSON or workbook",
-  tasks: "a task list (CalDAV)",
-  postgres: "a PostgreSQL database",
-  sqlite: "an SQLite database",
+  http: t`a web service (JSON)`,
+  file: t`a file: CSV, JSON or workbook`,
+  tasks: t`a task list (CalDAV)`,
+  postgres: t`a PostgreSQL database`,
+  sqlite: t`an SQLite database`,
 };
 
 export const placeholders: Record<Source, string> = {
@@ -26,18 +27,18 @@ export const sourceOf = (body: Body): Source => sources.find((s) => fields(body.
 
 export function listLacks(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
-  if (text(fields(body.from)[sourceOf(body)]).trim() === "") out.push("where the records are");
+  if (text(body.name).trim() === "") out.push(t`a name`);
+  if (text(fields(body.from)[sourceOf(body)]).trim() === "") out.push(t`where the records are`);
   return out;
 }
 
 export function syncLacks(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
-  if (text(body.list) === "") out.push("a list");
-  if (text(body.tab) === "") out.push("a tab");
-  if (Object.values(fields(body.key)).every((v) => text(v) === "")) out.push("the key that both sides have");
-  if (Object.keys(fields(body.fields)).length === 0) out.push("at least one field");
+  if (text(body.name).trim() === "") out.push(t`a name`);
+  if (text(body.list) === "") out.push(t`a list`);
+  if (text(body.tab) === "") out.push(t`a tab`);
+  if (Object.values(fields(body.key)).every((v) => text(v) === "")) out.push(t`the key that both sides have`);
+  if (Object.keys(fields(body.fields)).length === 0) out.push(t`at least one field`);
   return out;
 }
 

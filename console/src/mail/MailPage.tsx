@@ -1,5 +1,7 @@
 // The mail that rounds made: what went out, what waits, and in the demo what
 // the stand-in post office took in, as it arrived.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Segmented } from "antd";
 import { useState } from "react";
@@ -63,18 +65,29 @@ export default function MailPage() {
   return (
     <div className="page mail">
       <header>
-        <h1>Mail</h1>
-        <Segmented<"Arrived" | "Outbox"> options={["Arrived", "Outbox"]} value={which} onChange={setWhich} />
+        <h1>
+          <Trans>Mail</Trans>
+        </h1>
+        <Segmented<"Arrived" | "Outbox">
+          options={[
+            { value: "Arrived", label: t`Arrived` },
+            { value: "Outbox", label: t`Outbox` },
+          ]}
+          value={which}
+          onChange={setWhich}
+        />
         <span className="quiet">
-          {which === "Arrived" ? "as the stand-in post office took it in" : "as Kavlo made it, and what became of it"}
+          {which === "Arrived" ? t`as the stand-in post office took it in` : t`as Kavlo made it, and what became of it`}
         </span>
       </header>
       {arrived.isError && which === "Arrived" && <ProblemNote error={arrived.error} />}
       {outbox.isError && which === "Outbox" && <ProblemNote error={outbox.error} />}
       {items.length === 0 && (
         <p className="quiet">
-          {which === "Arrived" ? "Nothing has arrived yet. " : "No emails yet. "}A round sends one email a person, when
-          it has something to say.
+          <Trans>
+            {which === "Arrived" ? t`Nothing has arrived yet. ` : t`No emails yet. `}A round sends one email a person,
+            when it has something to say.
+          </Trans>
         </p>
       )}
       {open && (
@@ -115,8 +128,8 @@ function Resend({ id }: { id: string }) {
     mutationFn: () => ask(api.POST("/api/v1/outbox/{mail}/resend", { params: { path: { mail: id } } })),
     onSuccess: (m) => {
       notification.success({
-        title: "On its way once more",
-        description: `Whoever has it already gets the same mail again, at ${m.to}.`,
+        title: t`On its way once more`,
+        description: t`Whoever has it already gets the same mail again, at ${m.to}.`,
       });
       void queries.invalidateQueries({ queryKey: ["outbox"] });
     },
@@ -125,7 +138,7 @@ function Resend({ id }: { id: string }) {
   });
   return (
     <Button size="small" loading={resend.isPending} onClick={() => resend.mutate()} style={{ marginBottom: 8 }}>
-      Resend
+      {t`Resend`}
     </Button>
   );
 }

@@ -1,11 +1,13 @@
 // The files that rules wrote: opened by day, and one day compared with another.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Table } from "antd";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, ask } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
-import { orBlank, plural } from "../parts/text";
+import { orBlank } from "../parts/text";
 import { useMay } from "../parts/may";
 import { UploadWorkbook } from "./UploadWorkbook";
 import { fileAt } from "./fileAt";
@@ -26,12 +28,20 @@ export default function OutboundPage() {
   return (
     <div className="page">
       <header>
-        <h1>Files</h1>
-        <span className="quiet">what rules and rounds wrote, newest first; mark two to see what is different</span>
+        <h1>
+          <Trans>Files</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>what rules and rounds wrote, newest first; mark two to see what is different</Trans>
+        </span>
         {may.keep && <UploadWorkbook tracker={tracker} />}
       </header>
       {files.isError && <ProblemNote error={files.error} />}
-      {files.data?.length === 0 && <p className="quiet">No rule has written a file yet: the step write does.</p>}
+      {files.data?.length === 0 && (
+        <p className="quiet">
+          <Trans>No rule has written a file yet: the step write does.</Trans>
+        </p>
+      )}
       {(files.data?.length ?? 0) > 0 && (
         <Table
           size="small"
@@ -39,14 +49,14 @@ export default function OutboundPage() {
           pagination={false}
           dataSource={files.data}
           expandable={{
-            columnTitle: "Versions",
+            columnTitle: t`Versions`,
             expandedRowRender: (f) => <Versions tracker={tracker} path={f.path} />,
             expandIcon: ({ expanded, onExpand, record }) => (
               <Button
                 type="text"
                 size="small"
                 aria-expanded={expanded}
-                aria-label={`Earlier versions of ${record.path}`}
+                aria-label={t`Earlier versions of ${record.path}`}
                 onClick={(e) => onExpand(record, e)}
               >
                 {expanded ? "▾" : "▸"}
@@ -55,29 +65,34 @@ export default function OutboundPage() {
           }}
           columns={[
             {
-              title: "Mark",
+              title: t`Mark`,
               render: (_, f) => (
                 <Checkbox
                   checked={marked.includes(f.path)}
                   disabled={f.gone}
                   onChange={(e) => mark(f.path, e.target.checked)}
-                  aria-label={`Mark ${f.path}`}
+                  aria-label={t`Mark ${f.path}`}
                 />
               ),
             },
             {
-              title: "File",
+              title: t`File`,
               render: (_, f) =>
                 f.gone ? (
-                  <span className="quiet">{f.path}, deleted</span>
+                  <span className="quiet">
+                    <Trans>{f.path}, deleted</Trans>
+                  </span>
                 ) : (
                   <a href={fileAt(tracker, f.path)}>{f.path}</a>
                 ),
             },
-            { title: "Written", render: (_, f) => when(f.at, tracker) },
-            { title: "By", dataIndex: "rule" },
-            { title: "Rows", dataIndex: "rows", align: "right" },
-            { title: "Kept", render: (_, f) => (f.keep ? plural(f.keep, "day") : "forever") },
+            { title: t`Written`, render: (_, f) => when(f.at, tracker) },
+            { title: t`By`, dataIndex: "rule" },
+            { title: t`Rows`, dataIndex: "rows", align: "right" },
+            {
+              title: t`Kept`,
+              render: (_, f) => (f.keep ? plural(f.keep, { one: "# day", other: "# days" }) : "forever"),
+            },
           ]}
         />
       )}
@@ -113,20 +128,33 @@ function Compared(props: { tracker: string; files: [string, string]; onClose: ()
   return (
     <section className="section">
       <h2>
-        From {before} to {after}{" "}
-        <Button size="small" onClick={onClose}>
-          Close
-        </Button>
+        <Trans>
+          From {before} to {after}{" "}
+          <Button size="small" onClick={onClose}>
+            Close
+          </Button>
+        </Trans>
       </h2>
       {found.isError && <ProblemNote error={found.error} />}
       {d && (
         <>
           <p>
-            {plural(d.added.length, "row")} added, {d.removed.length} removed, {plural(d.changed.length, "cell")}{" "}
-            changed, {d.same} the same; rows matched by {d.key}.
+            <Trans>
+              {plural(d.added.length, { one: "# row", other: "# rows" })} added, {d.removed.length} removed,{" "}
+              {plural(d.changed.length, { one: "# cell", other: "# cells" })} changed, {d.same} the same; rows matched
+              by {d.key}.
+            </Trans>
           </p>
-          {d.added.length > 0 && <p>Added: {d.added.join(", ")}</p>}
-          {d.removed.length > 0 && <p>Removed: {d.removed.join(", ")}</p>}
+          {d.added.length > 0 && (
+            <p>
+              <Trans>Added: {d.added.join(", ")}</Trans>
+            </p>
+          )}
+          {d.removed.length > 0 && (
+            <p>
+              <Trans>Removed: {d.removed.join(", ")}</Trans>
+            </p>
+          )}
           {d.changed.length > 0 && (
             <Table
               size="small"
@@ -134,10 +162,10 @@ function Compared(props: { tracker: string; files: [string, string]; onClose: ()
               rowKey={(c) => c.row + c.column}
               dataSource={d.changed}
               columns={[
-                { title: "Row", dataIndex: "row" },
-                { title: "Column", dataIndex: "column" },
-                { title: "Before", render: (_, c) => <span className="quiet">{orBlank(c.before)}</span> },
-                { title: "After", render: (_, c) => orBlank(c.after) },
+                { title: t`Row`, dataIndex: "row" },
+                { title: t`Column`, dataIndex: "column" },
+                { title: t`Before`, render: (_, c) => <span className="quiet">{orBlank(c.before)}</span> },
+                { title: t`After`, render: (_, c) => orBlank(c.after) },
               ]}
             />
           )}

@@ -1,5 +1,7 @@
 // Handing over a workbook: for rules to write into, or as a template that they make
 // others of.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Modal, Radio, Upload } from "antd";
 import { useState } from "react";
@@ -10,7 +12,7 @@ export function UploadWorkbook({ tracker }: { tracker: string }) {
   const [open, setOpen] = useState(false);
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Upload a workbook</Button>
+      <Button onClick={() => setOpen(true)}>{t`Upload a workbook`}</Button>
       {open && <UploadDialog tracker={tracker} onClose={() => setOpen(false)} />}
     </>
   );
@@ -33,10 +35,10 @@ export function UploadDialog({ tracker, onClose }: { tracker: string; onClose: (
     onSuccess: (done) => {
       void queries.invalidateQueries({ queryKey: ["outbound", tracker] });
       notification.success({
-        title: "Uploaded",
+        title: t`Uploaded`,
         description: template
-          ? `In a rule's write step, it is "from: ${done.path}".`
-          : `In a rule's write step, it is "file: ${name}".`,
+          ? t`In a rule's write step, it is "from: ${done.path}".`
+          : t`In a rule's write step, it is "file: ${name}".`,
         duration: 0,
       });
       onClose();
@@ -45,8 +47,8 @@ export function UploadDialog({ tracker, onClose }: { tracker: string; onClose: (
   return (
     <Modal
       open
-      title="Upload a workbook"
-      okText="Upload"
+      title={t`Upload a workbook`}
+      okText={t`Upload`}
       okButtonProps={{ disabled: !file || name.trim() === "", loading: send.isPending }}
       onOk={() => send.mutate()}
       onCancel={onClose}
@@ -61,17 +63,25 @@ export function UploadDialog({ tracker, onClose }: { tracker: string; onClose: (
           return false;
         }}
       >
-        {file ? `${file.name}: drop another workbook here, or choose one` : "Drop a workbook here, or choose one"}
+        {file ? t`${file.name}: drop another workbook here, or choose one` : t`Drop a workbook here, or choose one`}
       </Upload.Dragger>
       <label className="field">
-        Name
-        <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="reports/month.xlsx" />
+        <Trans>
+          Name
+          <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="reports/month.xlsx" />
+        </Trans>
       </label>
       <Radio.Group value={template} onChange={(e) => setTemplate(e.target.value as boolean)} className="field">
-        <Radio value={false}>Rules write into it</Radio>
-        <Radio value={true}>Template: rules make new workbooks from it</Radio>
+        <Radio value={false}>
+          <Trans>Rules write into it</Trans>
+        </Radio>
+        <Radio value={true}>
+          <Trans>Template: rules make new workbooks from it</Trans>
+        </Radio>
       </Radio.Group>
-      <p className="quiet">A file of that name is replaced{template ? "." : ", and its version kept."}</p>
+      <p className="quiet">
+        <Trans>A file of that name is replaced{template ? "." : t`, and its version kept.`}</Trans>
+      </p>
       {send.isError && <ProblemNote error={send.error} />}
     </Modal>
   );

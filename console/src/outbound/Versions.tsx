@@ -1,4 +1,6 @@
 // What a file was before it was written over.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../api/client";
 import { fileAt } from "./fileAt";
@@ -13,14 +15,28 @@ export function Versions({ tracker, path }: { tracker: string; path: string }) {
       ask(api.GET("/api/v1/trackers/{tracker}/outbound/versions", { params: { path: { tracker }, query: { path } } })),
   });
   if (found.isError) return <ProblemNote error={found.error} />;
-  if (!found.data) return <p className="quiet">Loading…</p>;
-  if (found.data.length === 0) return <p className="quiet">No earlier versions: it has not been written over.</p>;
+  if (!found.data)
+    return (
+      <p className="quiet">
+        <Trans>Loading…</Trans>
+      </p>
+    );
+  if (found.data.length === 0)
+    return (
+      <p className="quiet">
+        <Trans>No earlier versions: it has not been written over.</Trans>
+      </p>
+    );
   return (
-    <ul className="plain" aria-label={`Earlier versions of ${path}`}>
+    <ul className="plain" aria-label={t`Earlier versions of ${path}`}>
       {found.data.map((v) => (
         <li key={v.version}>
-          <a href={`${fileAt(tracker, path)}&version=${v.version}`}>Version {v.version}</a>{" "}
-          <span className="quiet">until {when(v.at, tracker)}</span>
+          <a href={`${fileAt(tracker, path)}&version=${v.version}`}>
+            <Trans>Version {v.version}</Trans>
+          </a>{" "}
+          <span className="quiet">
+            <Trans>until {when(v.at, tracker)}</Trans>
+          </span>
         </li>
       ))}
     </ul>

@@ -1,11 +1,12 @@
 // The log of a page: a form for a new entry, and the entries, the first of them on top.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation } from "@tanstack/react-query";
 import { Button, Form, Table } from "antd";
 import { useEffect } from "react";
 import { api, ask, type Page, type Person, type Row } from "../api/client";
 import { ColumnField } from "../parts/ColumnField";
 import { ProblemNote } from "../parts/ProblemNote";
-import { plural } from "../parts/text";
 import { CellText } from "../tracker/Cell";
 
 type Props = {
@@ -50,8 +51,10 @@ export function LogPanel({ page, names, people, me, mayEdit, onAdded }: Props) {
   });
   const writes = mayEdit && fields.every((f) => !f.read_only);
   return (
-    <section className="section" aria-label="Log">
-      <h2>Log</h2>
+    <section className="section" aria-label={t`Log`}>
+      <h2>
+        <Trans>Log</Trans>
+      </h2>
       {writes && (
         <Form
           form={form}
@@ -66,21 +69,23 @@ export function LogPanel({ page, names, people, me, mayEdit, onAdded }: Props) {
               name={[f.name]}
               label={f.name}
               extra={
-                f.column?.default === "today" || f.column?.default === "now" ? `blank: ${f.column.default}` : undefined
+                f.column?.default === "today" || f.column?.default === "now" ? t`blank: ${f.column.default}` : undefined
               }
-              rules={f.column?.required ? [{ required: true, message: `${f.name} must not be blank` }] : []}
+              rules={f.column?.required ? [{ required: true, message: t`${f.name} must not be blank` }] : []}
             >
               {f.column && <ColumnField column={f.column} people={people} choices={f.choices} />}
             </Form.Item>
           ))}
           <Button type="primary" htmlType="submit" loading={add.isPending}>
-            Add entry
+            {t`Add entry`}
           </Button>
         </Form>
       )}
       {add.isError && <ProblemNote error={add.error} />}
       {page.log.length === 0 ? (
-        <p className="quiet">No entries yet.</p>
+        <p className="quiet">
+          <Trans>No entries yet.</Trans>
+        </p>
       ) : (
         <Table
           size="small"
@@ -96,7 +101,9 @@ export function LogPanel({ page, names, people, me, mayEdit, onAdded }: Props) {
         />
       )}
       {page.entries > page.log.length && (
-        <p className="quiet">and {plural(page.entries - page.log.length, "more entry", "more entries")}</p>
+        <p className="quiet">
+          <Trans>and {plural(page.entries - page.log.length, { one: "# more entry", other: "# more entries" })}</Trans>
+        </p>
       )}
     </section>
   );

@@ -1,4 +1,6 @@
 // One field of a page: its name, what stands in it, and an editor once it is clicked.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useId, useState } from "react";
 import type { Column, Page, Person, Row } from "../api/client";
 import { CellEditor } from "../tracker/CellEditor";
@@ -61,7 +63,7 @@ export function PageField({ page, field: f, names, people, mayEdit, onSave }: Pr
             className="page-value"
             onClick={() => setOpen(true)}
             id={`${id}-value`}
-            title={`Edit ${f.name}`}
+            title={t`Edit ${f.name}`}
             aria-labelledby={`${id}-name ${id}-value`}
           >
             <Shown row={row} column={column} names={names} pending={draft} />
@@ -72,7 +74,11 @@ export function PageField({ page, field: f, names, people, mayEdit, onSave }: Pr
           </span>
         )}
         {why && <span className="page-why">{why}</span>}
-        {f.note && <span className="page-note">Note: {f.note}</span>}
+        {f.note && (
+          <span className="page-note">
+            <Trans>Note: {f.note}</Trans>
+          </span>
+        )}
       </dd>
     </div>
   );

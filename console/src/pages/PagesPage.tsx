@@ -1,5 +1,7 @@
 // The pages of a tracker's rows, kind by kind: found by name, opened for rows that have
 // none, closed.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, InputNumber, Table } from "antd";
 import { useState } from "react";
@@ -8,7 +10,6 @@ import { api, ask, problemOf, type ChangeSet, type Definition, type PageRef } fr
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
-import { plural } from "../parts/text";
 import { bookAt } from "./address";
 import "../automation/automation.css";
 import "./pages.css";
@@ -27,16 +28,26 @@ export default function PagesPage() {
   return (
     <div className="page">
       <header>
-        <h1>Pages</h1>
-        <span className="quiet">a page for each row, with its facts, figures and log</span>
-        {wanted && <Link to={`/t/${tracker}/pages`}>All kinds of page</Link>}
+        <h1>
+          <Trans>Pages</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>a page for each row, with its facts, figures and log</Trans>
+        </span>
+        {wanted && (
+          <Link to={`/t/${tracker}/pages`}>
+            <Trans>All kinds of page</Trans>
+          </Link>
+        )}
         <span style={{ flex: 1 }} />
-        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/patterns/new`)}>New kind of page</Button>}
+        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/patterns/new`)}>{t`New kind of page`}</Button>}
       </header>
       {patterns.isError && <ProblemNote error={patterns.error} />}
       {patterns.data?.length === 0 && (
         <p className="quiet">
-          No pages yet. {may.keep ? "Create a kind of page for the rows of a tab." : "An admin can create them."}
+          <Trans>
+            No pages yet. {may.keep ? t`Create a kind of page for the rows of a tab.` : t`An admin can create them.`}
+          </Trans>
         </p>
       )}
       {shown.map((p) => (
@@ -82,13 +93,14 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
   };
   const says = (set: ChangeSet, done: boolean) => {
     const o = set.detail as Opened;
-    if (o.closed > 0) return `${plural(o.closed, "page")} ${done ? "closed" : "will be closed, with their logs"}.`;
+    if (o.closed > 0)
+      return `${plural(o.closed, { one: "# page", other: "# pages" })} ${done ? t`closed` : t`will be closed, with their logs`}.`;
     const rest = [
-      `${plural(o.there, "row")} had one`,
-      ...(o.left > 0 ? [`${o.left} left for another time`] : []),
-      ...(o.skipped > 0 ? [`${o.skipped} skipped because of odd cells`] : []),
+      t`${plural(o.there, { one: "# row", other: "# rows" })} had one`,
+      ...(o.left > 0 ? [t`${o.left} left for another time`] : []),
+      ...(o.skipped > 0 ? [t`${o.skipped} skipped because of odd cells`] : []),
     ].join(", ");
-    return `${plural(o.opened, "page")} ${done ? "opened" : "will be opened"}; ${rest}.`;
+    return `${plural(o.opened, { one: "# page", other: "# pages" })} ${done ? t`opened` : t`will be opened`}; ${rest}.`;
   };
   const undo = useMutation({
     mutationFn: (seq: number) => ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } })),
@@ -100,13 +112,16 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
       const preview = await send(what, rows, true);
       const o = preview.detail as Opened;
       if (o.opened + o.closed === 0) {
-        notification.info({ title: "No changes needed", description: says(preview, false) });
+        notification.info({ title: t`No changes needed`, description: says(preview, false) });
         return;
       }
       const yes = await modal.confirm({
-        title: what === "open" ? `Open pages of ${pattern.name}?` : `Close pages of ${pattern.name}?`,
+        title: what === "open" ? t`Open pages of ${pattern.name}?` : t`Close pages of ${pattern.name}?`,
         content: says(preview, false),
-        okText: what === "open" ? `Open ${plural(o.opened, "page")}` : `Close ${plural(o.closed, "page")}`,
+        okText:
+          what === "open"
+            ? t`Open ${plural(o.opened, { one: "# page", other: "# pages" })}`
+            : t`Close ${plural(o.closed, { one: "# page", other: "# pages" })}`,
       });
       if (!yes) return;
       const set = await send(what, rows, false);
@@ -116,7 +131,7 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
         title: says(set, true),
         actions: seq > 0 && (
           <Button size="small" onClick={() => undo.mutate(seq)}>
-            Undo
+            {t`Undo`}
           </Button>
         ),
       });
@@ -131,7 +146,7 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
         {pattern.name}{" "}
         {may.keep && (
           <Link className="edit-link" to={`/t/${tracker}/patterns/${pattern.id}`}>
-            Edit
+            <Trans>Edit</Trans>
           </Link>
         )}
       </h2>
@@ -140,38 +155,49 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
       </p>
       <div className="pages-tools">
         <Input.Search
-          placeholder="Find a page"
-          aria-label={`Find a page of ${pattern.name}`}
+          placeholder={t`Find a page`}
+          aria-label={t`Find a page of ${pattern.name}`}
           value={typed}
           onChange={(e) => setTyped(e.target.value)}
           style={{ width: 240 }}
         />
         {(pages.data?.length ?? 0) > 0 && (
           <Button href={bookAt(tracker, pattern.id, marked.map(String))}>
-            {marked.length > 0 ? `Save ${plural(marked.length, "page")} as a workbook` : "Save as a workbook"}
+            {marked.length > 0
+              ? t`Save ${plural(marked.length, { one: "# page", other: "# pages" })} as a workbook`
+              : t`Save as a workbook`}
           </Button>
         )}
         {may.edit && (
           <>
             <Button loading={run.isPending} onClick={() => run.mutate({ what: "open", rows: [] })}>
-              Open missing pages
+              {t`Open missing pages`}
             </Button>
             <label>
-              at most <InputNumber min={1} value={limit} onChange={setLimit} placeholder="all" style={{ width: 72 }} />
+              <Trans>
+                at most{" "}
+                <InputNumber min={1} value={limit} onChange={setLimit} placeholder={t`all`} style={{ width: 72 }} />
+              </Trans>
             </label>
             {marked.length > 0 && (
               <Button danger onClick={() => run.mutate({ what: "close", rows: marked.map(String) })}>
-                Close {plural(marked.length, "page")}
+                {t`Close ${plural(marked.length, { one: "# page", other: "# pages" })}`}
               </Button>
             )}
           </>
         )}
       </div>
       {pages.isError && <ProblemNote error={pages.error} />}
-      {pages.data?.length === 0 && <p className="quiet">No pages yet.</p>}
+      {pages.data?.length === 0 && (
+        <p className="quiet">
+          <Trans>No pages yet.</Trans>
+        </p>
+      )}
       {wanted !== "" && found.length === 0 && (pages.data?.length ?? 0) > 0 && (
         <p role="status">
-          No page of {pattern.name} has “{typed.trim()}” in its title.
+          <Trans>
+            No page of {pattern.name} has “{typed.trim()}” in its title.
+          </Trans>
         </p>
       )}
       {found.length > 0 && (
@@ -183,14 +209,24 @@ function Kind({ tracker, pattern }: { tracker: string; pattern: Definition }) {
           rowSelection={{
             selectedRowKeys: marked,
             onChange: setMarked,
-            getCheckboxProps: (p) => ({ "aria-label": `Mark ${p.title}` }) as object,
+            getCheckboxProps: (p) => ({ "aria-label": t`Mark ${p.title}` }) as object,
           }}
           columns={[
             {
-              title: "Page",
+              title: t`Page`,
               render: (_, p) => <Link to={`/t/${p.tracker}/pages/${p.pattern_id}/${p.row}`}>{p.title}</Link>,
             },
-            { title: "Row in", render: (_, p) => (p.archived ? <span className="quiet">archived</span> : p.in) },
+            {
+              title: t`Row in`,
+              render: (_, p) =>
+                p.archived ? (
+                  <span className="quiet">
+                    <Trans>archived</Trans>
+                  </span>
+                ) : (
+                  p.in
+                ),
+            },
           ]}
         />
       )}

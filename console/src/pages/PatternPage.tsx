@@ -1,4 +1,6 @@
 // One kind of page, edited: which rows have one, and what stands on it.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { Checkbox, Input, Select } from "antd";
 import { useParams } from "react-router";
@@ -25,7 +27,7 @@ export default function PatternPage() {
 }
 
 function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
-  const tabs = tracker.tabs.filter((t) => texts(body.for).includes(t.name));
+  const tabs = tracker.tabs.filter((one) => texts(body.for).includes(one.name));
   const columns = columnsOf(tabs);
   const put = (more: Cells) => setBody(without({ ...body, ...more }));
   const facts = readFacts(body.facts);
@@ -36,42 +38,48 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <Line word="For">
+      <Line word={t`For`}>
         <div className="rule-parts">
           <span className="inline-fields">
-            rows of
-            <TabsField tracker={tracker} value={texts(body.for)} onChange={(all) => setBody({ ...body, for: all })} />
+            <Trans>
+              rows of
+              <TabsField tracker={tracker} value={texts(body.for)} onChange={(all) => setBody({ ...body, for: all })} />
+            </Trans>
           </span>
           <span className="inline-fields">
-            opened
-            <Select
-              aria-label="Opened"
-              value={text(body.open) || "by hand"}
-              options={[
-                { value: "by hand", label: "by hand" },
-                { value: "by itself", label: "by itself" },
-              ]}
-              onChange={(open: string) => put({ open: open === "by itself" ? open : undefined })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              opened
+              <Select
+                aria-label={t`Opened`}
+                value={text(body.open) || "by hand"}
+                options={[
+                  { value: "by hand", label: t`by hand` },
+                  { value: "by itself", label: t`by itself` },
+                ]}
+                onChange={(open: string) => put({ open: open === "by itself" ? open : undefined })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
           <span className="inline-fields">
-            titled
-            <Input
-              aria-label="Title"
-              value={text(body.title)}
-              placeholder="{Name}"
-              onChange={(e) => setBody({ ...body, title: e.target.value })}
-              style={{ width: 220 }}
-            />
+            <Trans>
+              titled
+              <Input
+                aria-label={t`Title`}
+                value={text(body.title)}
+                placeholder="{Name}"
+                onChange={(e) => setBody({ ...body, title: e.target.value })}
+                style={{ width: 220 }}
+              />
+            </Trans>
           </span>
         </div>
       </Line>
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
-      <Line word="Facts">
-        <div className="cells-field" role="group" aria-label="Facts">
+      <Line word={t`Facts`}>
+        <div className="cells-field" role="group" aria-label={t`Facts`}>
           <ColumnsField
-            label="Columns of the row"
+            label={t`Columns of the row`}
             columns={columns.map((c) => c.name)}
             value={facts.map((f) => f.column)}
             onChange={(names) =>
@@ -92,25 +100,25 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
                 })
               }
             >
-              Keep {f.column} as it was when the page was opened
+              <Trans>Keep {f.column} as it was when the page was opened</Trans>
             </Checkbox>
           ))}
         </div>
       </Line>
-      <Line word="Own">
+      <Line word={t`Own`}>
         <TypedFields
-          label="Fields of the page's own"
-          add="Add field"
+          label={t`Fields of the page's own`}
+          add={t`Add field`}
           value={fields(body.own)}
           onChange={(own) => put({ own: Object.keys(own).length > 0 ? own : undefined })}
         />
       </Line>
-      <Line word="Figures">
-        <FiguresField value={figures} word="is" fresh="" onChange={setFigures}>
+      <Line word={t`Figures`}>
+        <FiguresField value={figures} word={t`is`} fresh="" onChange={setFigures}>
           {(clause, set, i) => (
             <Input
               className="clause"
-              aria-label={`Clause of figure ${i + 1}`}
+              aria-label={t`Clause of figure ${i + 1}`}
               value={text(clause)}
               onChange={(e) => set(e.target.value)}
               style={{ width: 380 }}
@@ -118,7 +126,7 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
           )}
         </FiguresField>
       </Line>
-      <Line word="Tables">
+      <Line word={t`Tables`}>
         <TablesField
           tracker={tracker}
           own={columns}
@@ -126,10 +134,10 @@ function PatternSentence({ tracker, people, body, setBody }: Parts & Context) {
           onChange={(to) => put({ tables: Object.keys(to).length > 0 ? to : undefined })}
         />
       </Line>
-      <Line word="Log">
+      <Line word={t`Log`}>
         <TypedFields
-          label="Columns of the log"
-          add="Add column to the log"
+          label={t`Columns of the log`}
+          add={t`Add column to the log`}
           value={fields(log.columns)}
           onChange={(all) => put({ log: Object.keys(all).length > 0 ? { ...log, columns: all } : undefined })}
         />

@@ -1,5 +1,7 @@
 // The page of one row: its facts, which are the row's own cells, what only the page has,
 // figures and tables worked out just now, and a log.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Table } from "antd";
 import { useEffect, useState } from "react";
@@ -8,7 +10,6 @@ import { api, ask, type ChangeSet, type Page, type Row } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useSession, useTrackers } from "../parts/queries";
-import { plural } from "../parts/text";
 import { CellText } from "../tracker/Cell";
 import { isNumeric } from "../tracker/format";
 import { remarks } from "../tracker/useEdits";
@@ -40,12 +41,19 @@ export default function RowPage() {
       <div className="page">
         <ProblemNote error={found.error} />
         <p>
-          <Link to={`/t/${tracker}/pages`}>All pages</Link>
+          <Link to={`/t/${tracker}/pages`}>
+            <Trans>All pages</Trans>
+          </Link>
         </p>
       </div>
     );
   }
-  if (!found.data) return <p className="page quiet">Loading…</p>;
+  if (!found.data)
+    return (
+      <p className="page quiet">
+        <Trans>Loading…</Trans>
+      </p>
+    );
   return <Shown key={row} page={found.data} />;
 }
 
@@ -69,13 +77,13 @@ function Shown({ page }: { page: Page }) {
     onSuccess: (set: ChangeSet) => {
       setError(undefined);
       const said = remarks(set);
-      if (said.length > 0) notification.info({ title: "Check what was read", description: said.join("; ") });
+      if (said.length > 0) notification.info({ title: t`Check what was read`, description: said.join("; ") });
       void queries.invalidateQueries();
     },
     onError: setError,
   });
-  const home = trackers?.find((t) => t.name === page.in_tracker);
-  const tab = home?.tabs.find((t) => t.name === page.in);
+  const home = trackers?.find((one) => one.name === page.in_tracker);
+  const tab = home?.tabs.find((one) => one.name === page.in);
   const part = (name: "fact" | "own" | "figure") => (page.fields ?? []).filter((f) => f.part === name);
   const fields = (name: "fact" | "own" | "figure") =>
     part(name).map((f) => (
@@ -99,56 +107,57 @@ function Shown({ page }: { page: Page }) {
             <Link to={`/t/${page.tracker}/pages?pattern=${page.pattern_id}`}>{page.pattern}</Link>
             {home && tab ? (
               <>
-                {" · row in "}
+                {" "}
+                {t`· row in`}{" "}
                 <Link to={`/t/${home.id}/${tab.id}?row=${page.row}`}>
-                  {page.in_tracker === trackers?.find((t) => t.id === page.tracker)?.name
+                  {page.in_tracker === trackers?.find((one) => one.id === page.tracker)?.name
                     ? page.in
-                    : `${page.in} of ${page.in_tracker}`}
+                    : t`${page.in ?? ""} of ${page.in_tracker ?? ""}`}
                 </Link>
               </>
             ) : page.archived ? (
-              " · archived: the row was deleted"
+              t` · archived: the row was deleted`
             ) : null}
           </p>
           <h1>{page.title}</h1>
         </div>
-        <nav aria-label="Pages beside this one" className="row-page-beside">
-          {page.previous && <PageLink to={page.previous} say="Previous" />}
-          {page.next && <PageLink to={page.next} say="Next" />}
-          <Button href={bookAt(page.tracker, page.pattern_id, [page.row])}>Save as a workbook</Button>
-          <Button onClick={() => window.print()}>Print</Button>
+        <nav aria-label={t`Pages beside this one`} className="row-page-beside">
+          {page.previous && <PageLink to={page.previous} say={t`Previous`} />}
+          {page.next && <PageLink to={page.next} say={t`Next`} />}
+          <Button href={bookAt(page.tracker, page.pattern_id, [page.row])}>{t`Save as a workbook`}</Button>
+          <Button onClick={() => window.print()}>{t`Print`}</Button>
         </nav>
       </header>
       {error !== undefined && <ProblemNote error={error} />}
       <div className="row-page-parts">
-        <section aria-label="Facts">
+        <section aria-label={t`Facts`}>
           <dl>{fields("fact")}</dl>
           {part("own").length > 0 && <dl className="row-page-own">{fields("own")}</dl>}
         </section>
         {part("figure").length > 0 && (
-          <section aria-label="Figures">
+          <section aria-label={t`Figures`}>
             <dl className="row-page-figures">{fields("figure")}</dl>
           </section>
         )}
       </div>
-      {page.tables.map((t) => (
-        <section className="section" key={t.name} aria-label={t.name}>
+      {page.tables.map((one) => (
+        <section className="section" key={one.name} aria-label={one.name}>
           <h2>
-            {t.name}{" "}
+            {one.name}{" "}
             <span className="quiet row-page-count">
-              {plural(t.total, "row")}
-              {t.rows.length < t.total && `, the first ${t.rows.length} of them`}
-              {(t.skipped ?? 0) > 0 && `, ${t.skipped} skipped because of odd cells`}
+              {plural(one.total, { one: "# row", other: "# rows" })}
+              {one.rows.length < one.total && t`, the first ${one.rows.length} of them`}
+              {(one.skipped ?? 0) > 0 && t`, ${one.skipped ?? 0} skipped because of odd cells`}
             </span>
           </h2>
-          {t.rows.length > 0 && (
+          {one.rows.length > 0 && (
             <Table
               size="small"
               rowKey="_"
               pagination={false}
               scroll={{ x: true }}
-              dataSource={t.rows.map((cells, i) => ({ ...cells, _: t.ids[i] }))}
-              columns={t.shown.map((c, i) => ({
+              dataSource={one.rows.map((cells, i) => ({ ...cells, _: one.ids[i] }))}
+              columns={one.shown.map((c, i) => ({
                 title: c.name,
                 align: isNumeric(c) ? ("right" as const) : undefined,
                 render: (_: unknown, r: Record<string, unknown>) => {
@@ -156,7 +165,7 @@ function Shown({ page }: { page: Page }) {
                   if (i > 0) return cell;
                   const named = r[c.name] !== null && r[c.name] !== "";
                   return (
-                    <Link to={`/t/${page.tracker}/${t.tab_id}?row=${String(r._)}`}>{named ? cell : String(r._)}</Link>
+                    <Link to={`/t/${page.tracker}/${one.tab_id}?row=${String(r._)}`}>{named ? cell : String(r._)}</Link>
                   );
                 },
               }))}

@@ -1,4 +1,6 @@
 // Tables of a kind of page: rows of other tabs that concern its row, as they are now.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Input, InputNumber, Select } from "antd";
 import type { Column, Tracker } from "../api/client";
 import { ColumnsField } from "../automation/ColumnsField";
@@ -12,7 +14,7 @@ type Props = { tracker: Tracker; own: Column[]; value: Cells; onChange: (to: Cel
 export function TablesField({ tracker, own, value, onChange }: Props) {
   const all = Object.entries(value);
   const begun = (name: string) => {
-    const tab = tracker.tabs.find((t) => t.name === name);
+    const tab = tracker.tabs.find((one) => one.name === name);
     const column = tab?.columns[0]?.name ?? "";
     return {
       tab: name,
@@ -22,7 +24,7 @@ export function TablesField({ tracker, own, value, onChange }: Props) {
   };
   const first = tracker.tabs[0];
   return (
-    <div className="cells-field" role="group" aria-label="Tables">
+    <div className="cells-field" role="group" aria-label={t`Tables`}>
       {all.map(([name, table], i) => (
         <TableFields
           key={i}
@@ -40,9 +42,9 @@ export function TablesField({ tracker, own, value, onChange }: Props) {
         type="link"
         size="small"
         disabled={!first}
-        onClick={() => first && onChange({ ...value, [`Table ${all.length + 1}`]: begun(first.name) })}
+        onClick={() => first && onChange({ ...value, [t`Table ${all.length + 1}`]: begun(first.name) })}
       >
-        Add table
+        {t`Add table`}
       </Button>
     </div>
   );
@@ -60,87 +62,95 @@ type TableProps = {
 };
 
 function TableFields({ tracker, own, nth, name, table, begun, onChange, onDelete }: TableProps) {
-  const tab = tracker.tabs.find((t) => t.name === text(table.tab));
+  const tab = tracker.tabs.find((one) => one.name === text(table.tab));
   const columns = tab?.columns ?? [];
   const names = columns.map((c) => ({ value: c.name, label: c.name }));
   const concerns = readConcerns(text(table.where));
   const put = (more: Cells) => onChange(name, without({ ...table, ...more }));
   return (
-    <div className="rule-parts" role="group" aria-label={`Table ${nth}`}>
+    <div className="rule-parts" role="group" aria-label={t`Table ${nth}`}>
       <span className="inline-fields">
-        <Input
-          aria-label={`Name of table ${nth}`}
-          value={name}
-          onChange={(e) => onChange(e.target.value, table)}
-          style={{ width: 150 }}
-        />
-        of rows in
-        <TabField
-          tracker={tracker}
-          label={`Tab of table ${nth}`}
-          value={text(table.tab)}
-          onChange={(to) => onChange(name, begun(to))}
-        />
-        where
+        <Trans>
+          <Input
+            aria-label={t`Name of table ${nth}`}
+            value={name}
+            onChange={(e) => onChange(e.target.value, table)}
+            style={{ width: 150 }}
+          />
+          of rows in
+          <TabField
+            tracker={tracker}
+            label={t`Tab of table ${nth}`}
+            value={text(table.tab)}
+            onChange={(to) => onChange(name, begun(to))}
+          />
+          where
+        </Trans>
         {concerns ? (
           <>
-            <Select
-              aria-label={`Column of table ${nth} that matches`}
-              value={concerns.column}
-              options={names}
-              onChange={(column: string) => put({ where: writeConcerns({ ...concerns, column }) })}
-              popupMatchSelectWidth={false}
-            />
-            is the row’s
-            <Select
-              aria-label={`Column of the row that table ${nth} matches`}
-              value={concerns.own}
-              options={own.map((c) => ({ value: c.name, label: c.name }))}
-              onChange={(to: string) => put({ where: writeConcerns({ ...concerns, own: to }) })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              <Select
+                aria-label={t`Column of table ${nth} that matches`}
+                value={concerns.column}
+                options={names}
+                onChange={(column: string) => put({ where: writeConcerns({ ...concerns, column }) })}
+                popupMatchSelectWidth={false}
+              />
+              is the row’s
+              <Select
+                aria-label={t`Column of the row that table ${nth} matches`}
+                value={concerns.own}
+                options={own.map((c) => ({ value: c.name, label: c.name }))}
+                onChange={(to: string) => put({ where: writeConcerns({ ...concerns, own: to }) })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </>
         ) : (
           <Input
             className="clause"
-            aria-label={`Clause of table ${nth}`}
+            aria-label={t`Clause of table ${nth}`}
             value={text(table.where)}
             onChange={(e) => put({ where: e.target.value })}
             style={{ width: 320 }}
           />
         )}
-        <TakeOff label={`Delete table ${name}`} onClick={onDelete} />
+        <TakeOff label={t`Delete table ${name}`} onClick={onDelete} />
       </span>
       <span className="inline-fields">
-        showing
-        <ColumnsField
-          label={`Columns of table ${nth}`}
-          columns={columns.map((c) => c.name)}
-          value={texts(table.columns)}
-          onChange={(to) => put({ columns: to })}
-        />
+        <Trans>
+          showing
+          <ColumnsField
+            label={t`Columns of table ${nth}`}
+            columns={columns.map((c) => c.name)}
+            value={texts(table.columns)}
+            onChange={(to) => put({ columns: to })}
+          />
+        </Trans>
       </span>
       <span className="inline-fields">
-        sorted by
-        <Select
-          aria-label={`Table ${nth} is sorted by`}
-          allowClear
-          placeholder="their order in the tab"
-          value={text(table.order) || undefined}
-          options={names}
-          onChange={(order?: string) => put({ order })}
-          popupMatchSelectWidth={false}
-        />
-        at most
-        <InputNumber
-          aria-label={`Most rows of table ${nth}`}
-          min={1}
-          placeholder="all"
-          value={table.limit === undefined ? null : Number(text(table.limit))}
-          onChange={(limit) => put({ limit: limit ?? undefined })}
-          style={{ width: 70 }}
-        />
-        rows
+        <Trans>
+          sorted by
+          <Select
+            aria-label={t`Table ${nth} is sorted by`}
+            allowClear
+            placeholder={t`their order in the tab`}
+            value={text(table.order) || undefined}
+            options={names}
+            onChange={(order?: string) => put({ order })}
+            popupMatchSelectWidth={false}
+          />
+          at most
+          <InputNumber
+            aria-label={t`Most rows of table ${nth}`}
+            min={1}
+            placeholder={t`all`}
+            value={table.limit === undefined ? null : Number(text(table.limit))}
+            onChange={(limit) => put({ limit: limit ?? undefined })}
+            style={{ width: 70 }}
+          />
+          rows
+        </Trans>
       </span>
     </div>
   );

@@ -1,4 +1,6 @@
 // Fields of a page's own, or of its log: each a name and a type.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Input, Select } from "antd";
 import { TakeOff } from "../automation/TakeOff";
 import type { Cells } from "../rules/body";
@@ -22,34 +24,36 @@ export function TypedFields({
     <div className="cells-field" role="group" aria-label={label}>
       {all.map(([name, how], i) => (
         <div className="inline-fields" key={i}>
-          <Input
-            aria-label={`${label}: name ${i + 1}`}
-            value={name}
-            onChange={(e) =>
-              onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [e.target.value, h] : [n, h]))))
-            }
-            style={{ width: 180 }}
-          />
-          is a
-          <Select
-            aria-label={`${label}: type ${i + 1}`}
-            value={typeOf(how)}
-            options={types.map((t) => ({ value: t, label: t }))}
-            onChange={(type: string) =>
-              onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [n, withType(h, type)] : [n, h]))))
-            }
-            popupMatchSelectWidth={false}
-          />
-          <TakeOff
-            label={`Delete ${name}`}
-            onClick={() => onChange(Object.fromEntries(all.filter((_, k) => k !== i)))}
-          />
+          <Trans>
+            <Input
+              aria-label={t`${label}: name ${i + 1}`}
+              value={name}
+              onChange={(e) =>
+                onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [e.target.value, h] : [n, h]))))
+              }
+              style={{ width: 180 }}
+            />
+            is a
+            <Select
+              aria-label={t`${label}: type ${i + 1}`}
+              value={typeOf(how)}
+              options={types.map((one) => ({ value: one, label: one }))}
+              onChange={(type: string) =>
+                onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [n, withType(h, type)] : [n, h]))))
+              }
+              popupMatchSelectWidth={false}
+            />
+            <TakeOff
+              label={t`Delete ${name}`}
+              onClick={() => onChange(Object.fromEntries(all.filter((_, k) => k !== i)))}
+            />
+          </Trans>
         </div>
       ))}
       <Button
         type="link"
         size="small"
-        onClick={() => onChange({ ...value, [`Field ${all.length + 1}`]: { type: "text" } })}
+        onClick={() => onChange({ ...value, [t`Field ${all.length + 1}`]: { type: "text" } })}
       >
         {add}
       </Button>

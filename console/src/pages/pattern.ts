@@ -1,4 +1,5 @@
 // Kinds of page (dossiers) as the setup file writes them.
+import { t } from "@lingui/core/macro";
 import { named } from "../automation/condition";
 import type { Tracker } from "../api/client";
 import { fields, text, texts, type Body, type Cells } from "../rules/body";
@@ -35,9 +36,9 @@ export const writeConcerns = (c: Concerns): string => `${named(c.column)} is thi
 
 export function patternLacks(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
-  if (texts(body.for).length === 0) out.push("the tabs whose rows have pages");
-  if (text(body.title).trim() === "") out.push("a title");
+  if (text(body.name).trim() === "") out.push(t`a name`);
+  if (texts(body.for).length === 0) out.push(t`the tabs whose rows have pages`);
+  if (text(body.title).trim() === "") out.push(t`a title`);
   return out;
 }
 

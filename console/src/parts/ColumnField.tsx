@@ -1,4 +1,5 @@
 // A field of a form for a value of a column. Forms give it value and onChange.
+import { t } from "@lingui/core/macro";
 import { AutoComplete, Checkbox, Input, Select } from "antd";
 import { use } from "react";
 import type { Column, Person } from "../api/client";
@@ -64,5 +65,5 @@ export function ColumnField({ column: c, people, choices, value, onChange, id }:
     onChange: (e: { target: { value: string } }) => onChange?.(e.target.value),
   };
   if (c.type === "text") return <Input.TextArea {...text} autoSize={{ minRows: 1, maxRows: 6 }} />;
-  return <Input {...text} placeholder={c.type === "date" ? "such as 2026-03-31" : undefined} />;
+  return <Input {...text} placeholder={c.type === "date" ? t`such as 2026-03-31` : undefined} />;
 }

@@ -1,4 +1,6 @@
 // A field for a file: it is uploaded at once, and the field's value is where it is kept.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Upload } from "antd";
 import { createContext, use, useState } from "react";
 import { problemOf, type Column } from "../api/client";
@@ -23,7 +25,7 @@ export function FileField({ column, id, value, onChange }: Props) {
       const kept = await keep?.(column, file);
       onChange?.(kept?.value);
     } catch (err) {
-      setProblem(`${file.name} was not uploaded: ${problemOf(err).detail}`);
+      setProblem(t`${file.name} was not uploaded: ${problemOf(err).detail}`);
     } finally {
       setSending(undefined);
     }
@@ -40,14 +42,18 @@ export function FileField({ column, id, value, onChange }: Props) {
           return false;
         }}
       >
-        <Button loading={sending !== undefined}>{value ? "Choose another file" : "Choose a file"}</Button>
+        <Button loading={sending !== undefined}>{value ? t`Choose another file` : t`Choose a file`}</Button>
       </Upload>
-      {sending && <span className="quiet">Uploading {sending}…</span>}
+      {sending && (
+        <span className="quiet">
+          <Trans>Uploading {sending}…</Trans>
+        </span>
+      )}
       {value && !sending && (
         <span>
           {address(value).label}{" "}
           <Button type="link" size="small" onClick={() => onChange?.(undefined)}>
-            Remove
+            {t`Remove`}
           </Button>
         </span>
       )}

@@ -1,4 +1,5 @@
 // Says that work goes on, for how long it has, and lets one stop it.
+import { Trans } from "@lingui/react/macro";
 import { Button } from "antd";
 import { useEffect, useState } from "react";
 import type { WorkingState } from "./useWorking";
@@ -16,10 +17,12 @@ export function Working({ working, says }: { working: WorkingState; says: string
   if (since === undefined || now - since < soon) return null;
   return (
     <p role="status" className="working">
-      {says}… {Math.round((now - since) / 1000)} s{" "}
-      <Button size="small" onClick={working.stop}>
-        Stop
-      </Button>
+      <Trans>
+        {says}… {Math.round((now - since) / 1000)} s{" "}
+        <Button size="small" onClick={working.stop}>
+          Stop
+        </Button>
+      </Trans>
     </p>
   );
 }

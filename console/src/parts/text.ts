@@ -15,10 +15,6 @@ export function orBlank(v: unknown): string {
   return show(v) || "blank";
 }
 
-export function plural(n: number, one: string, many = one + "s"): string {
-  return `${n} ${n === 1 ? one : many}`;
-}
-
 // address takes "label <address>" apart, as links and files are written.
 export function address(v: string): { to: string; label: string } {
   const m = /^(.*) <([^<>]+)>$/.exec(v);

@@ -1,4 +1,6 @@
 // What lets a person in: tokens for scripts, calendar addresses, sessions; made and revoked.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Modal, Popconfirm, Table, Typography } from "antd";
 import { useState } from "react";
@@ -7,10 +9,10 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { when } from "../parts/time";
 
 const kinds: Record<Token["kind"], string> = {
-  token: "Access token",
-  session: "Signed in",
-  link: "Sign-in link",
-  calendar: "Calendar address",
+  token: t`Access token`,
+  session: t`Signed in`,
+  link: t`Sign-in link`,
+  calendar: t`Calendar address`,
 };
 
 export function AccessDialog({ person, onClose }: { person: Person; onClose: () => void }) {
@@ -44,20 +46,26 @@ export function AccessDialog({ person, onClose }: { person: Person; onClose: () 
   });
   const failed = all.error ?? token.error ?? feed.error ?? revoke.error;
   return (
-    <Modal open title={`Access of ${person.name}`} width={760} footer={null} onCancel={onClose}>
+    <Modal open title={t`Access of ${person.name}`} width={760} footer={null} onCancel={onClose}>
       {failed && <ProblemNote error={failed} />}
-      <section aria-label="Calendar">
-        <h3>Calendar of due dates</h3>
+      <section aria-label={t`Calendar`}>
+        <h3>
+          <Trans>Calendar of due dates</Trans>
+        </h3>
         <p className="quiet">
-          A private address that calendar programs subscribe to. Whoever has it sees this person’s due rows.
+          <Trans>
+            A private address that calendar programs subscribe to. Whoever has it sees this person’s due rows.
+          </Trans>
         </p>
         <Button loading={feed.isPending} onClick={() => feed.mutate()}>
-          New calendar address
+          {t`New calendar address`}
         </Button>
         {feed.data?.link && <Made text={feed.data.link} />}
       </section>
-      <section aria-label="New access token">
-        <h3>Access token for scripts</h3>
+      <section aria-label={t`New access token`}>
+        <h3>
+          <Trans>Access token for scripts</Trans>
+        </h3>
         <form
           className="inline-fields"
           onSubmit={(e) => {
@@ -65,54 +73,62 @@ export function AccessDialog({ person, onClose }: { person: Person; onClose: () 
             token.mutate();
           }}
         >
-          <Input
-            aria-label="What the token is for"
-            placeholder="What it is for"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            style={{ width: 220 }}
-          />
-          lasts
-          <InputNumber
-            aria-label="Days that it lasts"
-            min={1}
-            max={3650}
-            placeholder="ever"
-            value={days}
-            onChange={setDays}
-            style={{ width: 80 }}
-          />
-          days
-          <Button htmlType="submit" disabled={name.trim() === ""} loading={token.isPending}>
-            New token
-          </Button>
+          <Trans>
+            <Input
+              aria-label={t`What the token is for`}
+              placeholder={t`What it is for`}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+              style={{ width: 220 }}
+            />
+            lasts
+            <InputNumber
+              aria-label={t`Days that it lasts`}
+              min={1}
+              max={3650}
+              placeholder={t`ever`}
+              value={days}
+              onChange={setDays}
+              style={{ width: 80 }}
+            />
+            days
+            <Button htmlType="submit" disabled={name.trim() === ""} loading={token.isPending}>
+              New token
+            </Button>
+          </Trans>
         </form>
         {token.data?.secret && <Made text={token.data.secret} />}
       </section>
-      <h3>In use</h3>
+      <h3>
+        <Trans>In use</Trans>
+      </h3>
       <Table<Token>
         size="small"
         rowKey="id"
         pagination={false}
         scroll={{ y: 260 }}
         dataSource={all.data ?? []}
-        locale={{ emptyText: "Nothing lets this person in now." }}
+        locale={{ emptyText: t`Nothing lets this person in now.` }}
         columns={[
-          { title: "Kind", render: (_, t) => kinds[t.kind] },
-          { title: "For", dataIndex: "name" },
-          { title: "Made", render: (_, t) => when(t.made) },
-          { title: "Last used", render: (_, t) => (t.used ? when(t.used) : "never") },
-          { title: "Expires", render: (_, t) => (t.expires ? when(t.expires) : "never") },
+          { title: t`Kind`, render: (_, one) => kinds[one.kind] },
+          { title: t`For`, dataIndex: "name" },
+          { title: t`Made`, render: (_, one) => when(one.made) },
+          { title: t`Last used`, render: (_, one) => (one.used ? when(one.used) : "never") },
+          { title: t`Expires`, render: (_, one) => (one.expires ? when(one.expires) : "never") },
           {
-            title: <span className="hidden-words">Actions</span>,
-            render: (_, t) => (
+            title: (
+              <span className="hidden-words">
+                <Trans>Actions</Trans>
+              </span>
+            ),
+            render: (_, one) => (
               <Popconfirm
-                title={`Revoke this ${kinds[t.kind].toLowerCase()}? It stops working at once.`}
-                okText="Revoke"
-                onConfirm={() => revoke.mutate(t.id)}
+                title={t`Revoke this ${kinds[one.kind].toLowerCase()}? It stops working at once.`}
+                okText={t`Revoke`}
+                onConfirm={() => revoke.mutate(one.id)}
               >
-                <Button size="small" danger aria-label={`Revoke ${kinds[t.kind].toLowerCase()} ${t.name}`}>
-                  Revoke
+                <Button size="small" danger aria-label={t`Revoke ${kinds[one.kind].toLowerCase()} ${one.name}`}>
+                  {t`Revoke`}
                 </Button>
               </Popconfirm>
             ),
@@ -126,7 +142,9 @@ export function AccessDialog({ person, onClose }: { person: Person; onClose: () 
 function Made({ text }: { text: string }) {
   return (
     <p>
-      Copy it now; it is not shown again. <Typography.Text copyable>{text}</Typography.Text>
+      <Trans>
+        Copy it now; it is not shown again. <Typography.Text copyable>{text}</Typography.Text>
+      </Trans>
     </p>
   );
 }

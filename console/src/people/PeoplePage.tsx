@@ -1,4 +1,6 @@
 // Who may use the workspace: their roles, and one-time links by which they sign in.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Popconfirm, Select, Table, Typography } from "antd";
 import { useState } from "react";
@@ -10,9 +12,9 @@ import { AccessDialog } from "./AccessDialog";
 import "../automation/automation.css";
 
 const roles: { value: Person["access"]; label: string }[] = [
-  { value: "reader", label: "Reader: sees rows" },
-  { value: "editor", label: "Editor: changes rows" },
-  { value: "admin", label: "Admin: sets everything up" },
+  { value: "reader", label: t`Reader: sees rows` },
+  { value: "editor", label: t`Editor: changes rows` },
+  { value: "admin", label: t`Admin: sets everything up` },
 ];
 
 export default function PeoplePage() {
@@ -44,11 +46,13 @@ export default function PeoplePage() {
       ask(api.POST("/api/v1/people/{person}/link", { params: { path: { person: p.address } } })),
     onSuccess: (made, p) =>
       void modal.success({
-        title: `A sign-in link for ${p.name}`,
-        okText: "Close",
+        title: t`A sign-in link for ${p.name}`,
+        okText: t`Close`,
         content: (
           <>
-            <p>It works once. Copy it now; it is not shown again.</p>
+            <p>
+              <Trans>It works once. Copy it now; it is not shown again.</Trans>
+            </p>
             <Typography.Text copyable>{made.link ?? made.secret}</Typography.Text>
           </>
         ),
@@ -58,8 +62,12 @@ export default function PeoplePage() {
   return (
     <div className="page">
       <header>
-        <h1>People</h1>
-        <span className="quiet">who may sign in, and what they may do</span>
+        <h1>
+          <Trans>People</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>who may sign in, and what they may do</Trans>
+        </span>
       </header>
       {people.isError && <ProblemNote error={people.error} />}
       {may.keep && <NewPerson onAdd={(p) => put.mutate(p)} pending={put.isPending} />}
@@ -68,16 +76,16 @@ export default function PeoplePage() {
         size="small"
         pagination={false}
         dataSource={people.data ?? []}
-        locale={{ emptyText: "No people yet. Add one above." }}
+        locale={{ emptyText: t`No people yet. Add one above.` }}
         columns={[
-          { title: "Name", dataIndex: "name" },
-          { title: "Email address", dataIndex: "address" },
+          { title: t`Name`, dataIndex: "name" },
+          { title: t`Email address`, dataIndex: "address" },
           {
-            title: "Role",
+            title: t`Role`,
             render: (_, p) =>
               may.keep && p.id !== session.data?.person.id ? (
                 <Select
-                  aria-label={`Role of ${p.name}`}
+                  aria-label={t`Role of ${p.name}`}
                   value={p.access}
                   options={roles}
                   onChange={(access) => put.mutate({ name: p.name, address: p.address, access })}
@@ -88,24 +96,28 @@ export default function PeoplePage() {
               ),
           },
           {
-            title: <span className="hidden-words">Actions</span>,
+            title: (
+              <span className="hidden-words">
+                <Trans>Actions</Trans>
+              </span>
+            ),
             render: (_, p) =>
               may.keep && (
                 <span className="inline-fields">
-                  <Button size="small" aria-label={`Sign-in link for ${p.name}`} onClick={() => link.mutate(p)}>
-                    Sign-in link
+                  <Button size="small" aria-label={t`Sign-in link for ${p.name}`} onClick={() => link.mutate(p)}>
+                    {t`Sign-in link`}
                   </Button>
-                  <Button size="small" aria-label={`Tokens and calendar of ${p.name}`} onClick={() => setShown(p)}>
-                    Tokens and calendar
+                  <Button size="small" aria-label={t`Tokens and calendar of ${p.name}`} onClick={() => setShown(p)}>
+                    {t`Tokens and calendar`}
                   </Button>
                   {p.id !== session.data?.person.id && (
                     <Popconfirm
-                      title={`Remove ${p.name}? They are signed out at once; what they did stays in the history.`}
-                      okText="Remove"
+                      title={t`Remove ${p.name}? They are signed out at once; what they did stays in the history.`}
+                      okText={t`Remove`}
                       onConfirm={() => drop.mutate(p)}
                     >
-                      <Button size="small" danger aria-label={`Remove ${p.name}`}>
-                        Remove
+                      <Button size="small" danger aria-label={t`Remove ${p.name}`}>
+                        {t`Remove`}
                       </Button>
                     </Popconfirm>
                   )}
@@ -140,23 +152,23 @@ function NewPerson({
       }}
     >
       <Input
-        aria-label="Name"
-        placeholder="Name"
+        aria-label={t`Name`}
+        placeholder={t`Name`}
         value={name}
         onChange={(e) => setName(e.target.value)}
         style={{ width: 180 }}
       />
       <Input
-        aria-label="Email address"
-        placeholder="Email address"
+        aria-label={t`Email address`}
+        placeholder={t`Email address`}
         type="email"
         value={address}
         onChange={(e) => setAddress(e.target.value)}
         style={{ width: 240 }}
       />
-      <Select aria-label="Role" value={access} options={roles} onChange={setAccess} popupMatchSelectWidth={false} />
+      <Select aria-label={t`Role`} value={access} options={roles} onChange={setAccess} popupMatchSelectWidth={false} />
       <Button htmlType="submit" type="primary" loading={pending} disabled={address.trim() === ""}>
-        Add person
+        {t`Add person`}
       </Button>
     </form>
   );

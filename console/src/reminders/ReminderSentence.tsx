@@ -1,4 +1,6 @@
 // A reminder as a sentence: whom it tells, of which rows, and what it shows of them.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
@@ -14,10 +16,10 @@ import { TabsField } from "../automation/TabsField";
 type Props = Parts & { tracker: Tracker; people: Person[] };
 
 const repeats = [
-  { value: "", label: "in every email until it is done" },
-  { value: "once", label: "once" },
-  { value: "every 2 days", label: "every 2 days" },
-  { value: "every 7 days", label: "every 7 days" },
+  { value: "", label: t`in every email until it is done` },
+  { value: "once", label: t`once` },
+  { value: "every 2 days", label: t`every 2 days` },
+  { value: "every 7 days", label: t`every 7 days` },
 ];
 
 export function ReminderSentence({ tracker, people, body, setBody }: Props) {
@@ -36,10 +38,10 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <Line word="Tell">
+      <Line word={t`Tell`}>
         <div className="rule-parts">
           <RecipientField
-            label="Recipients"
+            label={t`Recipients`}
             word=""
             columns={columns}
             people={people}
@@ -47,16 +49,18 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
             onChange={(to) => put({ to })}
           />
           <span className="inline-fields">
-            of rows in
-            <TabsField tracker={tracker} value={texts(body.in)} onChange={(all) => setBody({ ...body, in: all })} />
+            <Trans>
+              of rows in
+              <TabsField tracker={tracker} value={texts(body.in)} onChange={(all) => setBody({ ...body, in: all })} />
+            </Trans>
           </span>
         </div>
       </Line>
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
-      <Line word="Show">
+      <Line word={t`Show`}>
         <div className="rule-parts">
           <ColumnsField
-            label="Columns in the email"
+            label={t`Columns in the email`}
             columns={columns.map((c) => c.name)}
             value={titled}
             titles={titles}
@@ -68,86 +72,94 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
             }
           />
           <span className="inline-fields">
-            sorted by
-            <Select
-              aria-label="Sorted by"
-              allowClear
-              value={text(body.order) || undefined}
-              placeholder="their order in the tab"
-              options={names}
-              onChange={(order?: string) => put({ order })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              sorted by
+              <Select
+                aria-label={t`Sorted by`}
+                allowClear
+                value={text(body.order) || undefined}
+                placeholder={t`their order in the tab`}
+                options={names}
+                onChange={(order?: string) => put({ order })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
           <span className="inline-fields">
-            due on
-            <Select
-              aria-label="Due on"
-              allowClear
-              value={text(body.due) || undefined}
-              placeholder="no date"
-              options={columns
-                .filter((c) => c.type === "date" || c.type === "date-time")
-                .map((c) => ({ value: c.name, label: c.name }))
-                .concat(
-                  text(body.due) && !columns.some((c) => c.name === body.due)
-                    ? [{ value: text(body.due), label: text(body.due) }]
-                    : [],
-                )}
-              onChange={(due?: string) => put({ due })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              due on
+              <Select
+                aria-label={t`Due on`}
+                allowClear
+                value={text(body.due) || undefined}
+                placeholder={t`no date`}
+                options={columns
+                  .filter((c) => c.type === "date" || c.type === "date-time")
+                  .map((c) => ({ value: c.name, label: c.name }))
+                  .concat(
+                    text(body.due) && !columns.some((c) => c.name === body.due)
+                      ? [{ value: text(body.due), label: text(body.due) }]
+                      : [],
+                  )}
+                onChange={(due?: string) => put({ due })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
           <span className="inline-fields">
-            told of
-            <Select
-              aria-label="How often"
-              value={text(body.repeat)}
-              options={
-                repeats.some((r) => r.value === text(body.repeat))
-                  ? repeats
-                  : [...repeats, { value: text(body.repeat), label: text(body.repeat) }]
-              }
-              onChange={(repeat: string) => put({ repeat })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              told of
+              <Select
+                aria-label={t`How often`}
+                value={text(body.repeat)}
+                options={
+                  repeats.some((r) => r.value === text(body.repeat))
+                    ? repeats
+                    : [...repeats, { value: text(body.repeat), label: text(body.repeat) }]
+                }
+                onChange={(repeat: string) => put({ repeat })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
         </div>
       </Line>
-      <Line word="Also">
+      <Line word={t`Also`}>
         <div className="rule-parts">
           <RecipientField
-            label="Copies"
-            word="copies to"
+            label={t`Copies`}
+            word={t`copies to`}
             columns={columns}
             people={people}
             value={texts(body.copy)}
             onChange={(copy) => put({ copy })}
           />
           <RecipientField
-            label="When nobody is assigned"
-            word="when nobody is assigned, to"
+            label={t`When nobody is assigned`}
+            word={t`when nobody is assigned, to`}
             columns={[]}
             people={people}
             value={texts(body.otherwise)}
             onChange={(otherwise) => put({ otherwise })}
           />
           <span className="inline-fields">
-            escalate after
-            <Input
-              aria-label="Escalate after"
-              value={text(raise.after)}
-              placeholder="20 workdays"
-              onChange={(e) => {
-                const next = without({ ...raise, after: e.target.value });
-                put({ raise: Object.keys(next).length > 0 ? next : undefined });
-              }}
-              style={{ width: 120 }}
-            />
+            <Trans>
+              escalate after
+              <Input
+                aria-label={t`Escalate after`}
+                value={text(raise.after)}
+                placeholder={t`20 workdays`}
+                onChange={(e) => {
+                  const next = without({ ...raise, after: e.target.value });
+                  put({ raise: Object.keys(next).length > 0 ? next : undefined });
+                }}
+                style={{ width: 120 }}
+              />
+            </Trans>
           </span>
           {text(raise.after) !== "" && (
             <RecipientField
-              label="Escalate to"
+              label={t`Escalate to`}
               columns={[]}
               people={people}
               value={texts(raise.to)}
@@ -156,11 +168,13 @@ export function ReminderSentence({ tracker, people, body, setBody }: Props) {
           )}
         </div>
       </Line>
-      <Line word="Done">
+      <Line word={t`Done`}>
         <div className="rule-parts">
-          <span className="quiet">Who presses “Mark done” in the email sets:</span>
+          <span className="quiet">
+            <Trans>Who presses “Mark done” in the email sets:</Trans>
+          </span>
           <CellsField
-            label="What Done sets"
+            label={t`What Done sets`}
             columns={columns}
             from={columns}
             people={people}

@@ -1,5 +1,7 @@
 // What people are told of, and when: reminders say which rows, rounds send one email to each
 // person.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { App, Button, Modal } from "antd";
 import { useState } from "react";
@@ -11,7 +13,6 @@ import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
-import { plural } from "../parts/text";
 import { reminderBeginnings, roundBeginnings } from "./body";
 import "../automation/automation.css";
 
@@ -20,20 +21,20 @@ export default function RemindersPage() {
   const may = useMay(tracker);
   const navigate = useNavigate();
   const trackers = useTrackers();
-  const here = trackers.data?.find((t) => t.id === tracker || t.name === tracker);
+  const here = trackers.data?.find((one) => one.id === tracker || one.name === tracker);
   const [choosing, setChoosing] = useState<Kind["name"]>();
   const groups = [
     {
       kind: kinds.reminder,
-      title: "Reminders",
-      says: "which rows somebody is told of",
+      title: t`Reminders`,
+      says: t`which rows somebody is told of`,
       found: useQuery({ queryKey: ["reminders", tracker], queryFn: () => list(kinds.reminder, tracker) }),
       from: here ? reminderBeginnings(here) : [],
     },
     {
       kind: kinds.round,
-      title: "Rounds",
-      says: "when each person gets one email about all of them",
+      title: t`Rounds`,
+      says: t`when each person gets one email about all of them`,
       found: useQuery({ queryKey: ["rounds", tracker], queryFn: () => list(kinds.round, tracker) }),
       from: roundBeginnings,
     },
@@ -41,7 +42,9 @@ export default function RemindersPage() {
   return (
     <div className="page">
       <header>
-        <h1>Reminders and rounds</h1>
+        <h1>
+          <Trans>Reminders and rounds</Trans>
+        </h1>
       </header>
       {groups.map((g) => {
         const none = g.found.data?.length === 0;
@@ -51,13 +54,17 @@ export default function RemindersPage() {
               <h2>{g.title}</h2>
               <span className="quiet">{g.says}</span>
               <span style={{ flex: 1 }} />
-              {may.keep && !none && <Button onClick={() => setChoosing(g.kind.name)}>New {g.kind.name}</Button>}
+              {may.keep && !none && <Button onClick={() => setChoosing(g.kind.name)}>{t`New ${g.kind.called}`}</Button>}
             </header>
             {g.found.isError && <ProblemNote error={g.found.error} />}
-            {none && !may.keep && <p className="quiet">No {g.kind.plural} yet. An admin can create one.</p>}
+            {none && !may.keep && (
+              <p className="quiet">
+                <Trans>No {g.kind.plural} yet. An admin can create one.</Trans>
+              </p>
+            )}
             {here && may.keep && (none || choosing === g.kind.name) && (
               <Beginnings
-                title={none ? `No ${g.kind.plural} yet. Choose how to begin:` : "How do you want to begin?"}
+                title={none ? t`No ${g.kind.plural} yet. Choose how to begin:` : t`How do you want to begin?`}
                 from={g.from}
                 onChoose={(id) =>
                   void navigate(`/t/${here.id}/reminders/${g.kind.name}/new?from=${encodeURIComponent(id)}`)
@@ -117,10 +124,10 @@ function RoundActs({ tracker, round }: { tracker: string; round: Definition }) {
       setAsking(false);
       const says =
         r.queued > 0
-          ? `${plural(r.queued, "email")} queued.`
+          ? t`${plural(r.queued, { one: "# email", other: "# emails" })} queued.`
           : r.already > 0
-            ? "Already sent to everyone."
-            : "No emails to send.";
+            ? t`Already sent to everyone.`
+            : t`No emails to send.`;
       notification.info({ title: round.name, description: says });
       if (r.queued > 0) void navigate("/mail");
     },
@@ -128,14 +135,14 @@ function RoundActs({ tracker, round }: { tracker: string; round: Definition }) {
   });
   const trial = useMutation({
     mutationFn: () => ask(api.POST("/api/v1/trackers/{tracker}/rounds/{definition}/try", { params })),
-    onSuccess: (l) => notification.info({ title: "Test email sent", description: `To ${l.to}: ${l.subject}` }),
+    onSuccess: (l) => notification.info({ title: t`Test email sent`, description: t`To ${l.to}: ${l.subject}` }),
     onError: tell,
   });
   const letters = look.data?.letters ?? [];
   return (
     <div className="definition-acts">
       <Button size="small" loading={trial.isPending} onClick={() => trial.mutate()}>
-        Send test to me
+        {t`Send test to me`}
       </Button>
       <Button
         size="small"
@@ -144,22 +151,30 @@ function RoundActs({ tracker, round }: { tracker: string; round: Definition }) {
           look.mutate();
         }}
       >
-        Send now
+        {t`Send now`}
       </Button>
       <Modal
         open={asking}
-        title={`Send ${round.name} now?`}
-        okText={letters.length > 0 ? `Send ${plural(letters.length, "email")}` : "Send"}
+        title={t`Send ${round.name} now?`}
+        okText={letters.length > 0 ? t`Send ${plural(letters.length, { one: "# email", other: "# emails" })}` : t`Send`}
         okButtonProps={{ disabled: letters.length === 0, loading: go.isPending }}
         onOk={() => go.mutate()}
         onCancel={() => setAsking(false)}
       >
-        {look.isPending && <p className="quiet">Working it out…</p>}
-        {look.data && letters.length === 0 && <p>No emails to send.</p>}
+        {look.isPending && (
+          <p className="quiet">
+            <Trans>Working it out…</Trans>
+          </p>
+        )}
+        {look.data && letters.length === 0 && (
+          <p>
+            <Trans>No emails to send.</Trans>
+          </p>
+        )}
         <ul className="plain">
           {letters.map((l) => (
             <li key={l.to}>
-              {l.to}: {plural(l.count, "row")}
+              {l.to}: {plural(l.count, { one: "# row", other: "# rows" })}
             </li>
           ))}
         </ul>

@@ -1,4 +1,6 @@
 // A round: when one email goes to each person, with which reminders, and how it is worded.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import type { Definition } from "../api/client";
@@ -16,18 +18,18 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <Line word="When">
+      <Line word={t`When`}>
         <ClockField value={text(body.clock)} onChange={(clock) => setBody({ ...body, clock })} />
       </Line>
-      <Line word="Send">
+      <Line word={t`Send`}>
         <div className="rule-parts">
           <Select
             mode="multiple"
-            aria-label="Reminders"
+            aria-label={t`Reminders`}
             value={texts(body.reminders)}
             options={[
-              { value: "all", label: "all reminders" },
-              { value: "all trackers", label: "all reminders of all trackers" },
+              { value: "all", label: t`all reminders` },
+              { value: "all trackers", label: t`all reminders of all trackers` },
               ...reminders.map((r) => ({ value: r.name, label: r.name })),
             ]}
             onChange={(names: string[]) => {
@@ -38,28 +40,30 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
             popupMatchSelectWidth={false}
           />
           <span className="inline-fields">
-            with
-            <Select
-              mode="multiple"
-              aria-label="Attached"
-              value={texts(body.attach)}
-              placeholder="nothing attached"
-              options={attachable.map((d) => ({ value: d.name, label: d.name }))}
-              onChange={(attach: string[]) => put({ attach })}
-              style={{ minWidth: 200 }}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              with
+              <Select
+                mode="multiple"
+                aria-label={t`Attached`}
+                value={texts(body.attach)}
+                placeholder={t`nothing attached`}
+                options={attachable.map((d) => ({ value: d.name, label: d.name }))}
+                onChange={(attach: string[]) => put({ attach })}
+                style={{ minWidth: 200 }}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
         </div>
       </Line>
-      <Line word="Text">
+      <Line word={t`Text`}>
         <div className="rule-parts">
           {(["subject", "opening", "closing"] as const).map((part) => (
             <span className="inline-fields" key={part}>
               {part}
               <Input
                 aria-label={part}
-                placeholder="as usual"
+                placeholder={t`as usual`}
                 value={text(body[part])}
                 onChange={(e) => put({ [part]: e.target.value })}
                 style={{ width: 420 }}
@@ -67,39 +71,44 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
             </span>
           ))}
           <span className="quiet">
-            In braces: <code>{"{count}"}</code> rows, <code>{"{name}"}</code> the recipient.
+            <Trans>In braces:</Trans> <code>{"{count}"}</code> <Trans>rows,</Trans> <code>{"{name}"}</code>{" "}
+            <Trans>the recipient.</Trans>
           </span>
         </div>
       </Line>
       <Line>
         <span className="inline-fields">
-          On a day that is no working day it is
-          <Select
-            aria-label="On closed days"
-            value={text(body["closed days"])}
-            options={[
-              { value: "", label: "sent all the same" },
-              { value: "skip", label: "skipped" },
-              { value: "next working day", label: "sent on the next working day" },
-            ]}
-            onChange={(closed: string) => put({ "closed days": closed })}
-            popupMatchSelectWidth={false}
-          />
+          <Trans>
+            On a day that is no working day it is
+            <Select
+              aria-label={t`On closed days`}
+              value={text(body["closed days"])}
+              options={[
+                { value: "", label: t`sent all the same` },
+                { value: "skip", label: t`skipped` },
+                { value: "next working day", label: t`sent on the next working day` },
+              ]}
+              onChange={(closed: string) => put({ "closed days": closed })}
+              popupMatchSelectWidth={false}
+            />
+          </Trans>
         </span>
       </Line>
       <Line>
         <span className="inline-fields">
-          After downtime, a missed email is
-          <Select
-            aria-label="After downtime"
-            value={text(body.missed) || "run once"}
-            options={[
-              { value: "run once", label: "sent once" },
-              { value: "skip", label: "skipped" },
-            ]}
-            onChange={(missed: string) => put({ missed: missed === "skip" ? missed : undefined })}
-            popupMatchSelectWidth={false}
-          />
+          <Trans>
+            After downtime, a missed email is
+            <Select
+              aria-label={t`After downtime`}
+              value={text(body.missed) || "run once"}
+              options={[
+                { value: "run once", label: t`sent once` },
+                { value: "skip", label: t`skipped` },
+              ]}
+              onChange={(missed: string) => put({ missed: missed === "skip" ? missed : undefined })}
+              popupMatchSelectWidth={false}
+            />
+          </Trans>
         </span>
       </Line>
     </>

@@ -1,4 +1,5 @@
 // Reminders and rounds as the setup file writes them, and ready beginnings for both.
+import { t } from "@lingui/core/macro";
 import type { Column, Tab, Tracker } from "../api/client";
 import { named } from "../automation/condition";
 import { text, texts, type Body } from "../rules/body";
@@ -26,10 +27,10 @@ export function reminderBeginnings(tracker: Tracker): Beginning[] {
     if (!shown.includes(due)) shown.push(due);
     out.push({
       id: `overdue ${tab.id}`,
-      title: `Overdue rows of ${tab.name}`,
+      title: t`Overdue rows of ${tab.name}`,
       says: person
-        ? `Tells the ${person.name} of each row whose ${due.name} has passed.`
-        : `Tells editors of rows whose ${due.name} has passed.`,
+        ? t`Tells the ${person.name} of each row whose ${due.name} has passed.`
+        : t`Tells editors of rows whose ${due.name} has passed.`,
       body: {
         name: `Overdue in ${tab.name}`,
         in: tab.name,
@@ -45,8 +46,8 @@ export function reminderBeginnings(tracker: Tracker): Beginning[] {
   const shown = out.slice(0, mostOffered);
   shown.push({
     id: "empty",
-    title: "Start empty",
-    says: "Choose the rows, what is shown of them, and who is told.",
+    title: t`Start empty`,
+    says: t`Choose the rows, what is shown of them, and who is told.`,
     body: { name: "", in: first?.name ?? "", show: first?.columns.slice(0, 2).map((c) => c.name) ?? [] },
   });
   return shown;
@@ -56,14 +57,14 @@ export function reminderBeginnings(tracker: Tracker): Beginning[] {
 export const roundBeginnings: Beginning[] = [
   {
     id: "morning",
-    title: "One morning email",
-    says: "Each weekday morning, everybody gets one email about all rows that need them.",
+    title: t`One morning email`,
+    says: t`Each weekday morning, everybody gets one email about all rows that need them.`,
     body: { name: "Morning round", clock: "weekdays at 08:30", reminders: "all" },
   },
   {
     id: "weekly",
-    title: "One email a week",
-    says: "Each Monday morning, everybody gets one email about all rows that need them.",
+    title: t`One email a week`,
+    says: t`Each Monday morning, everybody gets one email about all rows that need them.`,
     body: { name: "Weekly round", clock: "mondays at 08:30", reminders: "all" },
   },
 ];
@@ -71,19 +72,19 @@ export const roundBeginnings: Beginning[] = [
 /** What a reminder lacks before it can be saved. */
 export function reminderLacks(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
-  if (texts(body.in).length === 0) out.push("the tabs whose rows it is about");
-  if (text(body.where).trim() === "") out.push("a condition");
-  if (!Array.isArray(body.show) || body.show.length === 0) out.push("what is shown of the rows");
-  if (texts(body.to).length === 0) out.push("who is told");
+  if (text(body.name).trim() === "") out.push(t`a name`);
+  if (texts(body.in).length === 0) out.push(t`the tabs whose rows it is about`);
+  if (text(body.where).trim() === "") out.push(t`a condition`);
+  if (!Array.isArray(body.show) || body.show.length === 0) out.push(t`what is shown of the rows`);
+  if (texts(body.to).length === 0) out.push(t`who is told`);
   return out;
 }
 
 /** What a round lacks. */
 export function roundLacks(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
-  if (text(body.clock).trim() === "") out.push("its schedule");
-  if (text(body.reminders) !== "all" && texts(body.reminders).length === 0) out.push("the reminders that it sends");
+  if (text(body.name).trim() === "") out.push(t`a name`);
+  if (text(body.clock).trim() === "") out.push(t`its schedule`);
+  if (text(body.reminders) !== "all" && texts(body.reminders).length === 0) out.push(t`the reminders that it sends`);
   return out;
 }

@@ -1,4 +1,6 @@
 // Where in a workbook rows are written, picked on a picture of it: a sheet and a cell.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button, Modal, Select, Tabs, Upload } from "antd";
 import { useState } from "react";
@@ -30,7 +32,7 @@ export function PlacePicker({ tracker, onPick }: Props) {
   return (
     <>
       <Button size="small" onClick={() => setOpen(true)}>
-        Pick the place
+        {t`Pick the place`}
       </Button>
       {open && (
         <PickDialog
@@ -64,8 +66,8 @@ function PickDialog({ tracker, onPick, onClose }: Props & { onClose: () => void 
     <Modal
       open
       width={980}
-      title="Where in the workbook?"
-      okText={place ? `Write from ${place.at} of ${place.sheet}` : "Pick a cell"}
+      title={t`Where in the workbook?`}
+      okText={place ? t`Write from ${place.at} of ${place.sheet}` : t`Pick a cell`}
       okButtonProps={{ disabled: !place }}
       onOk={() => place && onPick(place)}
       onCancel={onClose}
@@ -73,8 +75,8 @@ function PickDialog({ tracker, onPick, onClose }: Props & { onClose: () => void 
       <p className="inline-fields">
         {workbooks.length > 0 && (
           <Select
-            aria-label="Workbook"
-            placeholder="a workbook that is there"
+            aria-label={t`Workbook`}
+            placeholder={t`a workbook that is there`}
             options={workbooks.map((f) => ({ value: f.path, label: f.path }))}
             onChange={(path: string) => look.mutate(path)}
             style={{ minWidth: 260 }}
@@ -88,9 +90,13 @@ function PickDialog({ tracker, onPick, onClose }: Props & { onClose: () => void 
             return false;
           }}
         >
-          <Button>Open a workbook from this computer</Button>
+          <Button>{t`Open a workbook from this computer`}</Button>
         </Upload>
-        {look.isPending && <span className="quiet">Reading…</span>}
+        {look.isPending && (
+          <span className="quiet">
+            <Trans>Reading…</Trans>
+          </span>
+        )}
       </p>
       {files.isError && <ProblemNote error={files.error} />}
       {look.isError && <ProblemNote error={look.error} />}
@@ -116,6 +122,6 @@ function PickDialog({ tracker, onPick, onClose }: Props & { onClose: () => void 
 
 async function fetched(tracker: string, path: string): Promise<File> {
   const answer = await fetch(fileAt(tracker, path));
-  if (!answer.ok) throw new Error(`${path} cannot be opened.`);
+  if (!answer.ok) throw new Error(t`${path} cannot be opened.`);
   return new File([await answer.blob()], path.split("/").at(-1) ?? path);
 }

@@ -1,4 +1,6 @@
 // A rule as a sentence: when, if, then, each part a control.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Input, InputNumber, Select } from "antd";
@@ -52,23 +54,25 @@ export function RuleSentence(props: Props) {
             checked={yes(body["watching only"])}
             onChange={(e) => setBody(without({ ...body, "watching only": e.target.checked && "yes" }))}
           >
-            Dry run: only record what it would change
+            <Trans>Dry run: only record what it would change</Trans>
           </Checkbox>
           <span className="inline-fields">
-            Change at most
-            <InputNumber
-              aria-label="Most rows that it may change"
-              min={1}
-              placeholder="any"
-              value={body.limit === undefined ? null : Number(text(body.limit))}
-              onChange={(n) => setBody(without({ ...body, limit: n ?? undefined }))}
-              style={{ width: 80 }}
-            />
-            rows in one go
+            <Trans>
+              Change at most
+              <InputNumber
+                aria-label={t`Most rows that it may change`}
+                min={1}
+                placeholder={t`any`}
+                value={body.limit === undefined ? null : Number(text(body.limit))}
+                onChange={(n) => setBody(without({ ...body, limit: n ?? undefined }))}
+                style={{ width: 80 }}
+              />
+              rows in one go
+            </Trans>
           </span>
           <Input
-            aria-label="Remark"
-            placeholder="Remark: why there is this rule"
+            aria-label={t`Remark`}
+            placeholder={t`Remark: why there is this rule`}
             value={text(body.remark)}
             onChange={(e) => setBody(without({ ...body, remark: e.target.value }))}
             style={{ maxWidth: 520 }}
@@ -90,12 +94,12 @@ function Steps({ tracker, trackers, people, body, setBody }: Props) {
   return (
     <>
       {all.map((step, i) => (
-        <div className="rule-line" key={i} role="group" aria-label={`Step ${i + 1}`}>
-          <span className="rule-word">{i === 0 ? "Then" : "and"}</span>
+        <div className="rule-line" key={i} role="group" aria-label={t`Step ${i + 1}`}>
+          <span className="rule-word">{i === 0 ? t`Then` : t`and`}</span>
           <div className="rule-parts">
             <span className="inline-fields">
               <Select
-                aria-label={`What step ${i + 1} does`}
+                aria-label={t`What step ${i + 1} does`}
                 value={kindOf(step)}
                 options={kinds.map((k) => ({ value: k, label: kindSays[k] }))}
                 onChange={(k) => setSteps(all.map((s, n) => (n === i ? newStep(k, tabs, tracker.tabs) : s)))}
@@ -107,7 +111,7 @@ function Steps({ tracker, trackers, people, body, setBody }: Props) {
                     size="small"
                     type="text"
                     disabled={i === 0}
-                    aria-label={`Move step ${i + 1} up`}
+                    aria-label={t`Move step ${i + 1} up`}
                     onClick={() => setSteps(moved(all, i, -1))}
                   >
                     ↑
@@ -116,14 +120,14 @@ function Steps({ tracker, trackers, people, body, setBody }: Props) {
                     size="small"
                     type="text"
                     disabled={i === all.length - 1}
-                    aria-label={`Move step ${i + 1} down`}
+                    aria-label={t`Move step ${i + 1} down`}
                     onClick={() => setSteps(moved(all, i, 1))}
                   >
                     ↓
                   </Button>
                 </>
               )}
-              <TakeOff label={`Delete step ${i + 1}`} onClick={() => setSteps(all.filter((_, n) => n !== i))} />
+              <TakeOff label={t`Delete step ${i + 1}`} onClick={() => setSteps(all.filter((_, n) => n !== i))} />
             </span>
             <StepPart
               tracker={tracker}
@@ -138,12 +142,12 @@ function Steps({ tracker, trackers, people, body, setBody }: Props) {
           </div>
         </div>
       ))}
-      <Line word={all.length === 0 ? "Then" : ""}>
+      <Line word={all.length === 0 ? t`Then` : ""}>
         <Button
           size="small"
           onClick={() => setSteps([...all, newStep(all.length === 0 ? "move" : "set", tabs, tracker.tabs)])}
         >
-          Add step
+          {t`Add step`}
         </Button>
       </Line>
     </>

@@ -1,5 +1,7 @@
 // The rules of a tracker, each as a sentence, with what it would change now and a way to let
 // it run.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Modal } from "antd";
 import { useState, type HTMLAttributes, type ReactNode } from "react";
@@ -12,7 +14,6 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
 import { OrderHandle } from "../parts/OrderHandle";
-import { plural } from "../parts/text";
 import { whenThere } from "../parts/time";
 import { useOrder } from "../parts/useOrder";
 import { beginnings } from "./beginnings";
@@ -48,25 +49,33 @@ export default function RulesPage() {
     queries.setQueryData(["rules", tracker], to);
     put.mutate(to.map((r) => r.id));
   });
-  const here = trackers.data?.find((t) => t.id === tracker || t.name === tracker);
+  const here = trackers.data?.find((one) => one.id === tracker || one.name === tracker);
   const none = rules.data?.length === 0;
   return (
     <div className="page">
       <header>
-        <h1>Rules</h1>
-        <span className="quiet">what moves, marks and files rows by itself</span>
+        <h1>
+          <Trans>Rules</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>what moves, marks and files rows by itself</Trans>
+        </span>
         <span style={{ flex: 1 }} />
         {may.keep && !none && (
           <Button type="primary" onClick={() => setChoosing(true)}>
-            New rule
+            {t`New rule`}
           </Button>
         )}
       </header>
       {rules.isError && <ProblemNote error={rules.error} />}
-      {none && !may.keep && <p className="quiet">No rules yet. An admin can create one.</p>}
+      {none && !may.keep && (
+        <p className="quiet">
+          <Trans>No rules yet. An admin can create one.</Trans>
+        </p>
+      )}
       {here && may.keep && (none || choosing) && (
         <Beginnings
-          title={none ? "No rules yet. Choose how to begin:" : "How do you want to begin?"}
+          title={none ? t`No rules yet. Choose how to begin:` : t`How do you want to begin?`}
           from={beginnings(here)}
           onChoose={(id) => void navigate(`/t/${here.id}/rules/new?from=${id}`)}
           onCancel={none ? undefined : () => setChoosing(false)}
@@ -82,12 +91,14 @@ export default function RulesPage() {
             rule={r}
             scheduled={schedule.data?.find((s) => s.id === r.id)}
             entry={entry}
-            handle={may.keep && all.length > 1 ? <OrderHandle label={`Move ${r.name}`} {...handle} /> : undefined}
+            handle={may.keep && all.length > 1 ? <OrderHandle label={t`Move ${r.name}`} {...handle} /> : undefined}
           />
         );
       })}
       {may.keep && all.length > 1 && (
-        <p className="quiet">Rules that the same edit starts run in this order. Drag to change it.</p>
+        <p className="quiet">
+          <Trans>Rules that the same edit starts run in this order. Drag to change it.</Trans>
+        </p>
       )}
     </div>
   );
@@ -115,7 +126,16 @@ function RuleLine({ tracker, zone, rule, scheduled, entry, handle }: LineProps) 
         ) : (
           <strong>{rule.name}</strong>
         )}{" "}
-        {rule.paused && <span className="soon">paused</span>} {rule.watching && <span className="soon">dry run</span>}
+        {rule.paused && (
+          <span className="soon">
+            <Trans>paused</Trans>
+          </span>
+        )}{" "}
+        {rule.watching && (
+          <span className="soon">
+            <Trans>dry run</Trans>
+          </span>
+        )}
         <div>
           <Sentence text={rule.says} />
         </div>
@@ -134,14 +154,20 @@ function Ran({ tracker, zone, scheduled }: { tracker: string; zone: string; sche
     <div className="quiet definition-when">
       {last && (
         <span>
-          Last run:{" "}
-          <Link to={`/t/${tracker}/runs/${last.run}`} className={fine.includes(last.outcome) ? undefined : "late"}>
-            {last.outcome}
-          </Link>
-          , {whenThere(last.at, zone)}
+          <Trans>
+            Last run:{" "}
+            <Link to={`/t/${tracker}/runs/${last.run}`} className={fine.includes(last.outcome) ? undefined : "late"}>
+              {last.outcome}
+            </Link>
+            , {whenThere(last.at, zone)}
+          </Trans>
         </span>
       )}
-      {next && <span>Next: {whenThere(next, zone)}</span>}
+      {next && (
+        <span>
+          <Trans>Next: {whenThere(next, zone)}</Trans>
+        </span>
+      )}
     </div>
   );
 }
@@ -188,39 +214,45 @@ function RunButtons({ tracker, rule }: { tracker: string; rule: Definition }) {
         <>
           <Button
             size="small"
-            aria-label={`Copy ${rule.name}`}
+            aria-label={t`Copy ${rule.name}`}
             onClick={() => {
               window.sessionStorage.setItem(
                 `kavlo rule ${tracker} new copy`,
-                JSON.stringify({ ...rule.body, name: `${rule.name}, copy` }),
+                JSON.stringify({ ...rule.body, name: t`${rule.name}, copy` }),
               );
               void navigate(`/t/${tracker}/rules/new?from=copy`);
             }}
           >
-            Copy
+            {t`Copy`}
           </Button>
           <Button size="small" loading={pause.isPending} onClick={() => pause.mutate()}>
-            {rule.paused ? "Resume" : "Pause"}
+            {rule.paused ? t`Resume` : t`Pause`}
           </Button>
         </>
       )}
-      <Button size="small" loading={look.isPending} onClick={() => look.mutate()} aria-label={`Preview ${rule.name}`}>
-        Preview
+      <Button size="small" loading={look.isPending} onClick={() => look.mutate()} aria-label={t`Preview ${rule.name}`}>
+        {t`Preview`}
       </Button>
       <Modal
         open={preview !== undefined}
-        title={`What ${rule.name} would change now`}
+        title={t`What ${rule.name} would change now`}
         width={900}
-        okText={`Apply ${plural(changes, "change")}`}
+        okText={t`Apply ${plural(changes, { one: "# change", other: "# changes" })}`}
         okButtonProps={{ disabled: changes === 0, loading: go.isPending }}
         onOk={() => go.mutate()}
         onCancel={() => setPreview(undefined)}
       >
-        {preview && changes === 0 && <p>No changes needed.</p>}
+        {preview && changes === 0 && (
+          <p>
+            <Trans>No changes needed.</Trans>
+          </p>
+        )}
         {preview && changes > 0 && <Changes changes={preview.changes} more={preview.more} />}
         {preview?.passed_over.map((p) => (
           <div key={p.row} className="soon">
-            Skipped: {p.label} in {p.tab}: {p.why}
+            <Trans>
+              Skipped: {p.label} in {p.tab}: {p.why}
+            </Trans>
           </div>
         ))}
       </Modal>

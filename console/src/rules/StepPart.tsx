@@ -1,4 +1,6 @@
 // What a step does, with what it needs to know.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Checkbox, Select } from "antd";
 import type { Definition, Person, Tab, Tracker } from "../api/client";
 import { ColumnsField } from "../automation/ColumnsField";
@@ -36,7 +38,7 @@ export function StepPart(props: Props) {
     case "set":
       return (
         <CellsField
-          label="Cells to set"
+          label={t`Cells to set`}
           columns={columns}
           from={columns}
           people={people}
@@ -45,7 +47,11 @@ export function StepPart(props: Props) {
         />
       );
     case "remove":
-      return <span className="quiet">Undo brings it back.</span>;
+      return (
+        <span className="quiet">
+          <Trans>Undo brings it back.</Trans>
+        </span>
+      );
     case "mail":
       return <MailFields {...props} of={of} put={put} />;
     case "put":
@@ -66,58 +72,66 @@ export function StepPart(props: Props) {
 type Inner = Props & { of: Cells; put: (more: Cells) => void };
 
 function PlaceFields({ kind, of, put, tracker, trackers, tabs, people }: Inner & { kind: "move" | "copy" }) {
-  const there = trackers.find((t) => t.name === text(of.tracker)) ?? tracker;
+  const there = trackers.find((one) => one.name === text(of.tracker)) ?? tracker;
   const columns = columnsOf(tabs);
   const by = columns.filter((c) => c.type === "choice" || c.type === "text");
-  const to = there.tabs.find((t) => t.name === text(of.to));
+  const to = there.tabs.find((one) => one.name === text(of.to));
   const arrives = to ? to.columns : there === tracker ? columnsOf(tracker.tabs) : columnsOf(there.tabs);
   return (
     <div className="rule-parts">
       <span className="inline-fields">
-        to
-        <TypedSelect
-          label="To which tab"
-          value={text(of.to)}
-          placeholder="choose a tab"
-          options={[
-            ...there.tabs.map((t) => ({ value: t.name, label: t.name })),
-            ...by.map((c) => ({ value: `{${named(c.name)}}`, label: `the tab that ${c.name} names` })),
-          ]}
-          onChange={(name) => put({ to: name })}
-        />
+        <Trans>
+          to
+          <TypedSelect
+            label={t`To which tab`}
+            value={text(of.to)}
+            placeholder={t`choose a tab`}
+            options={[
+              ...there.tabs.map((one) => ({ value: one.name, label: one.name })),
+              ...by.map((c) => ({ value: `{${named(c.name)}}`, label: t`the tab that ${c.name} names` })),
+            ]}
+            onChange={(name) => put({ to: name })}
+          />
+        </Trans>
         {trackers.length > 1 && (
           <>
-            of
-            <Select
-              aria-label="Of which tracker"
-              value={text(of.tracker)}
-              options={[
-                { value: "", label: "this tracker" },
-                ...trackers.filter((t) => t.id !== tracker.id).map((t) => ({ value: t.name, label: t.name })),
-              ]}
-              onChange={(name: string) => put({ tracker: name, to: "" })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              of
+              <Select
+                aria-label={t`Of which tracker`}
+                value={text(of.tracker)}
+                options={[
+                  { value: "", label: t`this tracker` },
+                  ...trackers
+                    .filter((one) => one.id !== tracker.id)
+                    .map((one) => ({ value: one.name, label: one.name })),
+                ]}
+                onChange={(name: string) => put({ tracker: name, to: "" })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </>
         )}
       </span>
       {kind === "move" && (
         <span className="inline-fields">
-          and clear
-          <Select
-            mode="multiple"
-            aria-label="Columns to clear"
-            value={texts(of.clear)}
-            placeholder="no columns"
-            options={arrives.filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }))}
-            onChange={(names: string[]) => put({ clear: names })}
-            style={{ minWidth: 130 }}
-            popupMatchSelectWidth={false}
-          />
+          <Trans>
+            and clear
+            <Select
+              mode="multiple"
+              aria-label={t`Columns to clear`}
+              value={texts(of.clear)}
+              placeholder={t`no columns`}
+              options={arrives.filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }))}
+              onChange={(names: string[]) => put({ clear: names })}
+              style={{ minWidth: 130 }}
+              popupMatchSelectWidth={false}
+            />
+          </Trans>
         </span>
       )}
       <CellsField
-        label="Cells to set on the way"
+        label={t`Cells to set on the way`}
         columns={arrives}
         from={columns}
         people={people}
@@ -126,11 +140,11 @@ function PlaceFields({ kind, of, put, tracker, trackers, tabs, people }: Inner &
       />
       {kind === "move" ? (
         <Checkbox checked={yes(of["and back"])} onChange={(e) => put({ "and back": e.target.checked && "yes" })}>
-          Move it back when the condition no longer holds
+          <Trans>Move it back when the condition no longer holds</Trans>
         </Checkbox>
       ) : (
         <Checkbox checked={yes(of.again)} onChange={(e) => put({ again: e.target.checked && "yes" })}>
-          Copy again what was copied before
+          <Trans>Copy again what was copied before</Trans>
         </Checkbox>
       )}
     </div>
@@ -142,25 +156,27 @@ function MailFields({ of, put, tabs, people }: Inner) {
   return (
     <div className="rule-parts">
       <RecipientField
-        label="Recipients"
+        label={t`Recipients`}
         columns={columns}
         people={people}
         value={texts(of.to)}
         onChange={(to) => put({ to })}
       />
       <span className="inline-fields">
-        showing
-        <ColumnsField
-          label="Columns in the email"
-          columns={columns.map((c) => c.name)}
-          value={texts(of.show)}
-          onChange={(names) => put({ show: names })}
-        />
+        <Trans>
+          showing
+          <ColumnsField
+            label={t`Columns in the email`}
+            columns={columns.map((c) => c.name)}
+            value={texts(of.show)}
+            onChange={(names) => put({ show: names })}
+          />
+        </Trans>
       </span>
       <TextField
-        word="subject"
-        label="Subject"
-        placeholder="as usual"
+        word={t`subject`}
+        label={t`Subject`}
+        placeholder={t`as usual`}
         value={text(of.subject)}
         width={320}
         onChange={(to) => put({ subject: to })}
@@ -170,21 +186,21 @@ function MailFields({ of, put, tabs, people }: Inner) {
 }
 
 function PutFields({ of, put, tracker, tabs, people }: Inner) {
-  const to = tracker.tabs.find((t) => t.name === text(of.tab));
+  const to = tracker.tabs.find((one) => one.name === text(of.tab));
   return (
     <div className="rule-parts">
       <KeyedTabField
         tracker={tracker}
-        word="in"
-        label="In which tab"
+        word={t`in`}
+        label={t`In which tab`}
         by="matched by"
-        byLabel="Matched by"
+        byLabel={t`Matched by`}
         tab={text(of.tab)}
         column={text(of.key)}
         onChange={(tab, key) => put(tab === of.tab ? { key } : { tab, key, values: {} })}
       />
       <CellsField
-        label="Its values"
+        label={t`Its values`}
         columns={to?.columns ?? []}
         from={columnsOf(tabs)}
         people={people}

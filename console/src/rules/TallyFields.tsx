@@ -1,4 +1,6 @@
 // The step that counts rows by group into a tab.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Checkbox, Select } from "antd";
 import type { Tracker } from "../api/client";
 import { DefinitionText } from "../automation/DefinitionText";
@@ -23,53 +25,55 @@ const figures: readonly What[] = ["count", "sum", "average", "smallest", "larges
 
 export function TallyFields({ tracker, step, of, byRows, put, onChange }: Props) {
   if (of.list !== undefined) {
-    return <DefinitionText value={step} onChange={onChange} label="The step as text" />;
+    return <DefinitionText value={step} onChange={onChange} label={t`The step as text`} />;
   }
-  const tab = tracker.tabs.find((t) => t.name === text(of.of));
-  const into = tracker.tabs.find((t) => t.name === text(of.into));
+  const tab = tracker.tabs.find((one) => one.name === text(of.of));
+  const into = tracker.tabs.find((one) => one.name === text(of.into));
   const columns = tab?.columns ?? [];
   const by = text(of.by).replace(/^\[(.*)\]$/, "$1");
   const names = (into?.columns ?? []).filter((c) => !c.clause && c.name !== text(of.key)).map((c) => c.name);
   return (
     <div className="rule-parts">
       <span className="inline-fields">
-        the rows of
-        <TabField
-          tracker={tracker}
-          label="Rows of which tab"
-          value={text(of.of)}
-          onChange={(name) =>
-            put({ of: name, by: named(tracker.tabs.find((t) => t.name === name)?.columns[0]?.name ?? "") })
-          }
-        />
-        by
-        <Select
-          aria-label="Group by"
-          value={columns.some((c) => c.name === by) ? by : text(of.by)}
-          options={columns.map((c) => ({ value: c.name, label: c.name }))}
-          onChange={(name: string) => put({ by: named(name) })}
-          popupMatchSelectWidth={false}
-        />
+        <Trans>
+          the rows of
+          <TabField
+            tracker={tracker}
+            label={t`Rows of which tab`}
+            value={text(of.of)}
+            onChange={(name) =>
+              put({ of: name, by: named(tracker.tabs.find((one) => one.name === name)?.columns[0]?.name ?? "") })
+            }
+          />
+          by
+          <Select
+            aria-label={t`Group by`}
+            value={columns.some((c) => c.name === by) ? by : text(of.by)}
+            options={columns.map((c) => ({ value: c.name, label: c.name }))}
+            onChange={(name: string) => put({ by: named(name) })}
+            popupMatchSelectWidth={false}
+          />
+        </Trans>
       </span>
       <KeyedTabField
         tracker={tracker}
-        word="into"
-        label="Into which tab"
-        by="the group in"
-        byLabel="Column of the group"
+        word={t`into`}
+        label={t`Into which tab`}
+        by={t`the group in`}
+        byLabel={t`Column of the group`}
         tab={text(of.into)}
         column={text(of.key)}
         onChange={(into, key) => put({ into, key })}
       />
       {byRows && (
         <Checkbox checked={text(of.rows) === "matched"} onChange={(e) => put({ rows: e.target.checked && "matched" })}>
-          Only the rows that match
+          <Trans>Only the rows that match</Trans>
         </Checkbox>
       )}
       <FiguresField
         value={Object.entries(fields(of.figures))}
         names={names}
-        word="is the"
+        word={t`is the`}
         fresh="count"
         onChange={(all) => put({ figures: Object.fromEntries(all) })}
       >

@@ -1,4 +1,6 @@
 // When a rule runs, and in which tabs.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { Input, Select } from "antd";
 import type { Person, Tracker } from "../api/client";
@@ -27,13 +29,13 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
   const tabs = tabsOf(body, tracker.tabs);
   const columns = columnsOf(tabs);
   return (
-    <Line word="When">
+    <Line word={t`When`}>
       <div className="rule-parts">
         <Select
           mode="multiple"
-          aria-label="What starts it"
+          aria-label={t`What starts it`}
           value={kinds}
-          placeholder="only when it is run by hand"
+          placeholder={t`only when it is run by hand`}
           options={wakes.map((k) => ({ value: k, label: wakeSays[k] }))}
           onChange={(to) => onChange(withWakes(body, to))}
           style={{ minWidth: 230 }}
@@ -41,20 +43,22 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
         />
         {wake.edit !== undefined && (
           <span className="inline-fields">
-            namely
-            <Select
-              mode="multiple"
-              aria-label="Columns whose edit starts it"
-              value={texts(wake.edit)}
-              placeholder="choose columns"
-              options={[
-                { value: "any", label: "any column" },
-                ...columns.filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name })),
-              ]}
-              onChange={(names: string[]) => onChange(withWake(body, "edit", names))}
-              style={{ minWidth: 140 }}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              namely
+              <Select
+                mode="multiple"
+                aria-label={t`Columns whose edit starts it`}
+                value={texts(wake.edit)}
+                placeholder={t`choose columns`}
+                options={[
+                  { value: "any", label: t`any column` },
+                  ...columns.filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name })),
+                ]}
+                onChange={(names: string[]) => onChange(withWake(body, "edit", names))}
+                style={{ minWidth: 140 }}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
         )}
         {wake.clock !== undefined && (
@@ -62,35 +66,39 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
         )}
         {wake.file !== undefined && (
           <span className="inline-fields">
-            whose name is like
-            <Input
-              aria-label="Name of the file"
-              value={text(wake.file)}
-              onChange={(e) => onChange(withWake(body, "file", e.target.value))}
-              style={{ width: 200 }}
-            />
+            <Trans>
+              whose name is like
+              <Input
+                aria-label={t`Name of the file`}
+                value={text(wake.file)}
+                onChange={(e) => onChange(withWake(body, "file", e.target.value))}
+                style={{ width: 200 }}
+              />
+            </Trans>
           </span>
         )}
         {wake["becomes true"] !== undefined && (
           <ConditionEditor
             tracker={tracker.id}
-            tabs={tabs.map((t) => t.name)}
+            tabs={tabs.map((one) => one.name)}
             columns={columns}
             people={people}
-            label="Condition that becomes true"
+            label={t`Condition that becomes true`}
             value={text(wake["becomes true"])}
             onChange={(clause) => onChange(withWake(body, "becomes true", clause))}
           />
         )}
         {wake.file === undefined && (
           <span className="inline-fields">
-            in
-            <TabsField
-              tracker={tracker}
-              value={texts(body.in)}
-              placeholder="every tab that has the columns"
-              onChange={(names) => onChange({ ...body, in: names })}
-            />
+            <Trans>
+              in
+              <TabsField
+                tracker={tracker}
+                value={texts(body.in)}
+                placeholder={t`every tab that has the columns`}
+                onChange={(names) => onChange({ ...body, in: names })}
+              />
+            </Trans>
           </span>
         )}
       </div>

@@ -1,4 +1,5 @@
 // Ready beginnings for a rule, in the words of the trade, filled in for the tracker at hand.
+import { t } from "@lingui/core/macro";
 import type { Column, Tab, Tracker } from "../api/client";
 import { named } from "../automation/condition";
 import { columnsOf, type Body } from "./body";
@@ -10,7 +11,7 @@ const is = (type: Column["type"]) => (c: Column) => c.type === type && !c.clause
 /** routed gives a column whose options are names of tabs, and those tabs. */
 export function routed(tabs: Tab[]): { column: Column; tabs: Tab[] } | undefined {
   for (const column of columnsOf(tabs)) {
-    const named = tabs.filter((t) => column.options?.some((o) => o.name.toLowerCase() === t.name.toLowerCase()));
+    const named = tabs.filter((one) => column.options?.some((o) => o.name.toLowerCase() === one.name.toLowerCase()));
     if (named.length > 1) return { column, tabs: named };
   }
   return undefined;
@@ -26,25 +27,25 @@ export function beginnings(tracker: Tracker): Beginning[] {
     const column = named(route.column.name);
     out.push({
       id: "route",
-      title: `Move rows by ${route.column.name}`,
-      says: `When ${route.column.name} is edited, the row moves to the tab of that name.`,
+      title: t`Move rows by ${route.column.name}`,
+      says: t`When ${route.column.name} is edited, the row moves to the tab of that name.`,
       body: {
         name: `Move rows by ${route.column.name}`,
         wake: { edit: [route.column.name] },
-        in: route.tabs.map((t) => t.name),
+        in: route.tabs.map((one) => one.name),
         where: `${column} is not blank and ${column} is not tab`,
         steps: [{ move: { to: `{${column}}` } }],
       },
     });
   }
-  const ticked = tabs.find((t) => t.columns.some(is("checkbox")));
-  const archive = tabs.find((t) => /archive|done|closed|returned|past/i.test(t.name)) ?? tabs[tabs.length - 1];
+  const ticked = tabs.find((one) => one.columns.some(is("checkbox")));
+  const archive = tabs.find((one) => /archive|done|closed|returned|past/i.test(one.name)) ?? tabs[tabs.length - 1];
   const box = ticked?.columns.find(is("checkbox"));
   if (ticked && box && archive && archive !== ticked) {
     out.push({
       id: "archive",
-      title: `Archive what is ticked`,
-      says: `When ${box.name} is ticked in ${ticked.name}, the row moves to ${archive.name}.`,
+      title: t`Archive what is ticked`,
+      says: t`When ${box.name} is ticked in ${ticked.name}, the row moves to ${archive.name}.`,
       body: {
         name: `Archive what is ticked`,
         wake: { edit: [box.name] },
@@ -54,7 +55,7 @@ export function beginnings(tracker: Tracker): Beginning[] {
       },
     });
   }
-  const dated = tabs.find((t) => t.columns.some(is("date")));
+  const dated = tabs.find((one) => one.columns.some(is("date")));
   const due =
     dated?.columns.find((c) => is("date")(c) && /due|deadline|expected|until|by/i.test(c.name)) ??
     dated?.columns.find(is("date"));
@@ -66,8 +67,8 @@ export function beginnings(tracker: Tracker): Beginning[] {
         : "Late";
     out.push({
       id: "late",
-      title: "Mark what is late",
-      says: `Each weekday morning, rows of ${dated.name} whose ${due.name} has passed get ${flag.name} ${late ?? "Late"}.`,
+      title: t`Mark what is late`,
+      says: t`Each weekday morning, rows of ${dated.name} whose ${due.name} has passed get ${flag.name} ${late ?? "Late"}.`,
       body: {
         name: "Mark what is late",
         wake: { clock: "weekdays at 08:00" },
@@ -81,8 +82,8 @@ export function beginnings(tracker: Tracker): Beginning[] {
     out.push(
       {
         id: "intake",
-        title: "Import a file that arrives",
-        says: `A file in the folder intake is imported into ${first.name}, matched by ${first.columns[0]?.name ?? "a key"}.`,
+        title: t`Import a file that arrives`,
+        says: t`A file in the folder intake is imported into ${first.name}, matched by ${first.columns[0]?.name ?? t`a key`}.`,
         body: {
           name: `Import into ${first.name}`,
           wake: { file: "intake/*" },
@@ -91,8 +92,8 @@ export function beginnings(tracker: Tracker): Beginning[] {
       },
       {
         id: "report",
-        title: "Write a file each day",
-        says: `Each weekday morning, the rows of ${first.name} are written to a workbook.`,
+        title: t`Write a file each day`,
+        says: t`Each weekday morning, the rows of ${first.name} are written to a workbook.`,
         body: {
           name: `${first.name} of the day`,
           wake: { clock: "weekdays at 07:00" },
@@ -103,8 +104,8 @@ export function beginnings(tracker: Tracker): Beginning[] {
     const column = first.columns.find((c) => !c.clause);
     out.push({
       id: "empty",
-      title: "Start empty",
-      says: "Choose what starts it, for which rows, and what it does.",
+      title: t`Start empty`,
+      says: t`Choose what starts it, for which rows, and what it does.`,
       body: {
         name: "",
         wake: { edit: column ? [column.name] : [] },

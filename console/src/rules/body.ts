@@ -1,4 +1,5 @@
 // A rule as the setup file writes it, and how its parts are read and changed.
+import { t } from "@lingui/core/macro";
 import type { Column, Tab } from "../api/client";
 
 export type Body = Record<string, unknown>;
@@ -26,12 +27,12 @@ export const wakes = ["edit", "new row", "becomes true", "clock", "file", "call"
 export type WakeKind = (typeof wakes)[number];
 
 export const wakeSays: Record<WakeKind, string> = {
-  edit: "a column is edited",
-  "new row": "a row is added",
-  "becomes true": "a condition becomes true",
-  clock: "at a time",
-  file: "a file arrives",
-  call: "it is called through the API",
+  edit: t`a column is edited`,
+  "new row": t`a row is added`,
+  "becomes true": t`a condition becomes true`,
+  clock: t`at a time`,
+  file: t`a file arrives`,
+  call: t`it is called through the API`,
 };
 
 export function wakeOf(body: Body): Cells {
@@ -71,13 +72,13 @@ export const byEdit = (body: Body): boolean => {
 /** tabsOf gives the tabs that a rule is for; all of the tracker's where it names none. */
 export function tabsOf(body: Body, tabs: Tab[]): Tab[] {
   const names = texts(body.in);
-  return names.length === 0 ? tabs : tabs.filter((t) => names.includes(t.name));
+  return names.length === 0 ? tabs : tabs.filter((each) => names.includes(each.name));
 }
 
 /** columnsOf gives the columns that any of some tabs has, each name once. */
 export function columnsOf(tabs: Tab[]): Column[] {
   const out: Column[] = [];
-  for (const t of tabs) for (const c of t.columns) if (!out.some((o) => o.name === c.name)) out.push(c);
+  for (const each of tabs) for (const c of each.columns) if (!out.some((o) => o.name === c.name)) out.push(c);
   return out;
 }
 
@@ -86,15 +87,15 @@ export const kinds = ["move", "set", "copy", "remove", "mail", "put", "take", "w
 export type StepKind = (typeof kinds)[number];
 
 export const kindSays: Record<StepKind, string> = {
-  move: "move the row",
-  set: "set cells",
-  copy: "copy the row",
-  remove: "delete the row",
-  mail: "send an email",
-  put: "add or update a row",
-  take: "import the file's rows",
-  write: "write a file",
-  tally: "count into a tab",
+  move: t`move the row`,
+  set: t`set cells`,
+  copy: t`copy the row`,
+  remove: t`delete the row`,
+  mail: t`send an email`,
+  put: t`add or update a row`,
+  take: t`import the file's rows`,
+  write: t`write a file`,
+  tally: t`count into a tab`,
 };
 
 export function kindOf(step: Step): StepKind {
@@ -104,7 +105,7 @@ export function kindOf(step: Step): StepKind {
 /** newStep gives a step of a kind for rows of some tabs, to be filled in. */
 export function newStep(kind: StepKind, tabs: Tab[], all: Tab[]): Step {
   const columns = columnsOf(tabs);
-  const there = all.find((t) => !tabs.includes(t)) ?? all[0];
+  const there = all.find((each) => !tabs.includes(each)) ?? all[0];
   const key = there?.columns[0]?.name ?? "";
   switch (kind) {
     case "move":
@@ -148,24 +149,24 @@ export function moved<T>(list: T[], from: number, by: number): T[] {
 /** missing says what a rule lacks before it can be saved, in the words of the page. */
 export function missing(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
+  if (text(body.name).trim() === "") out.push(t`a name`);
   const w = wakeOf(body);
-  if (w.edit !== undefined && texts(w.edit).length === 0) out.push("the column whose edit starts it");
-  if (w["becomes true"] !== undefined && text(w["becomes true"]) === "") out.push("the condition that becomes true");
-  if (w.clock !== undefined && text(w.clock) === "") out.push("its schedule");
+  if (w.edit !== undefined && texts(w.edit).length === 0) out.push(t`the column whose edit starts it`);
+  if (w["becomes true"] !== undefined && text(w["becomes true"]) === "") out.push(t`the condition that becomes true`);
+  if (w.clock !== undefined && text(w.clock) === "") out.push(t`its schedule`);
   const all = steps(body);
-  if (all.length === 0) out.push("a step");
+  if (all.length === 0) out.push(t`a step`);
   all.forEach((s, i) => {
     const kind = kindOf(s);
     const of = fields(s[kind]);
-    const nth = all.length > 1 ? ` of step ${i + 1}` : "";
-    if ((kind === "move" || kind === "copy") && text(of.to) === "") out.push(`the tab to ${kind} to${nth}`);
-    if (kind === "set" && Object.keys(of).length === 0) out.push(`the cells to set${nth}`);
-    if (kind === "mail" && texts(of.to).length === 0) out.push(`who gets the email${nth}`);
-    if (kind === "take" && (text(of.tab) === "" || text(of.key) === "")) out.push(`the tab to import into${nth}`);
-    if (kind === "write" && text(of.file) === "") out.push(`the name of the file${nth}`);
-    if (kind === "tally" && Object.keys(fields(of.figures)).length === 0) out.push(`a figure${nth}`);
-    if (kind === "put" && Object.keys(fields(of.values)).length === 0) out.push(`the values${nth}`);
+    const nth = all.length > 1 ? t` of step ${i + 1}` : "";
+    if ((kind === "move" || kind === "copy") && text(of.to) === "") out.push(t`the tab to ${kind} to${nth}`);
+    if (kind === "set" && Object.keys(of).length === 0) out.push(t`the cells to set${nth}`);
+    if (kind === "mail" && texts(of.to).length === 0) out.push(t`who gets the email${nth}`);
+    if (kind === "take" && (text(of.tab) === "" || text(of.key) === "")) out.push(t`the tab to import into${nth}`);
+    if (kind === "write" && text(of.file) === "") out.push(t`the name of the file${nth}`);
+    if (kind === "tally" && Object.keys(fields(of.figures)).length === 0) out.push(t`a figure${nth}`);
+    if (kind === "put" && Object.keys(fields(of.values)).length === 0) out.push(t`the values${nth}`);
   });
   return out;
 }

@@ -1,4 +1,6 @@
 // A tab as it was at a moment, with what differs from now marked.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Checkbox, Input, Select, Table } from "antd";
 import { useContext, useMemo, useState } from "react";
@@ -7,7 +9,7 @@ import { api, ask, problemOf, type Row, type Tab, type Tracker } from "../api/cl
 import { DateForm } from "../parts/dateForm";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
-import { orBlank, plural } from "../parts/text";
+import { orBlank } from "../parts/text";
 import { shown } from "../tracker/format";
 import { differences, type Then } from "./differences";
 
@@ -15,8 +17,13 @@ const most = 5000; // rows; of a larger tab the first are compared
 
 export function AsOf({ tracker: name }: { tracker: string }) {
   const trackers = useTrackers();
-  const tracker = trackers.data?.find((t) => t.id === name || t.name === name);
-  if (!tracker) return <p className="quiet">Loading…</p>;
+  const tracker = trackers.data?.find((one) => one.id === name || one.name === name);
+  if (!tracker)
+    return (
+      <p className="quiet">
+        <Trans>Loading…</Trans>
+      </p>
+    );
   return <Chosen tracker={tracker} />;
 }
 
@@ -25,7 +32,7 @@ const local = (at: Date) => new Date(at.getTime() - at.getTimezoneOffset() * 60_
 
 function Chosen({ tracker }: { tracker: Tracker }) {
   const [query, setQuery] = useSearchParams();
-  const tab = tracker.tabs.find((t) => t.id === query.get("tab")) ?? tracker.tabs[0];
+  const tab = tracker.tabs.find((one) => one.id === query.get("tab")) ?? tracker.tabs[0];
   const [yesterday] = useState(() => local(new Date(Date.now() - 24 * 3600_000)));
   const at = query.get("at") ?? yesterday;
   const put = (more: Record<string, string>) =>
@@ -33,21 +40,23 @@ function Chosen({ tracker }: { tracker: Tracker }) {
   return (
     <>
       <p className="inline-fields">
-        <Select
-          aria-label="Tab"
-          value={tab?.id}
-          options={tracker.tabs.map((t) => ({ value: t.id, label: t.name }))}
-          onChange={(id: string) => put({ tab: id })}
-          style={{ minWidth: 160 }}
-        />
-        as it was at
-        <Input
-          type="datetime-local"
-          aria-label="At"
-          value={at}
-          onChange={(e) => e.target.value && put({ at: e.target.value })}
-          style={{ width: 200 }}
-        />
+        <Trans>
+          <Select
+            aria-label={t`Tab`}
+            value={tab?.id}
+            options={tracker.tabs.map((one) => ({ value: one.id, label: one.name }))}
+            onChange={(id: string) => put({ tab: id })}
+            style={{ minWidth: 160 }}
+          />
+          as it was at
+          <Input
+            type="datetime-local"
+            aria-label={t`At`}
+            value={at}
+            onChange={(e) => e.target.value && put({ at: e.target.value })}
+            style={{ width: 200 }}
+          />
+        </Trans>
       </p>
       {tab && <Compared key={tab.id + at} tracker={tracker} tab={tab} at={new Date(at)} />}
     </>
@@ -73,11 +82,20 @@ function Compared({ tracker, tab, at }: { tracker: Tracker; tab: Tab; at: Date }
   });
   const now = useQuery({ queryKey: ["as of", tracker.id, tab.id, "now"], queryFn: () => rows() });
   if (then.isError && problemOf(then.error).status === 404) {
-    return <p>The tab was not there yet. Choose a later moment.</p>;
+    return (
+      <p>
+        <Trans>The tab was not there yet. Choose a later moment.</Trans>
+      </p>
+    );
   }
   if (then.isError) return <ProblemNote error={then.error} />;
   if (now.isError) return <ProblemNote error={now.error} />;
-  if (!then.data || !now.data) return <p className="quiet">Loading…</p>;
+  if (!then.data || !now.data)
+    return (
+      <p className="quiet">
+        <Trans>Loading…</Trans>
+      </p>
+    );
   const found = differences(then.data.rows, now.data.rows);
   const cut = Math.max(then.data.total, now.data.total) > most;
   const list = all ? found : found.filter((f) => f.gone || f.added || f.changed.length > 0);
@@ -88,30 +106,36 @@ function Compared({ tracker, tab, at }: { tracker: Tracker; tab: Tab; at: Date }
   return (
     <>
       <p>
-        {plural(then.data.total, "row")} then, {now.data.total} now:{" "}
-        {plural(
-          count((f) => f.changed.length > 0),
-          "row",
-        )}{" "}
-        changed since, {count((f) => f.gone)} left the tab, {count((f) => f.added)} came into it.{" "}
-        <Checkbox checked={all} onChange={(e) => setAll(e.target.checked)}>
-          Show all rows and columns
-        </Checkbox>
+        <Trans>
+          {plural(then.data.total, { one: "# row", other: "# rows" })} then, {now.data.total} now:{" "}
+          {plural(
+            count((f) => f.changed.length > 0),
+            { one: "# row", other: "# rows" },
+          )}{" "}
+          changed since, {count((f) => f.gone)} left the tab, {count((f) => f.added)} came into it.{" "}
+          <Checkbox checked={all} onChange={(e) => setAll(e.target.checked)}>
+            Show all rows and columns
+          </Checkbox>
+        </Trans>
       </p>
-      {cut && <p className="soon">The first {most} rows are compared.</p>}
+      {cut && (
+        <p className="soon">
+          <Trans>The first {most} rows are compared.</Trans>
+        </p>
+      )}
       <Table<Then>
         size="small"
         rowKey={(f) => f.row.id}
         scroll={{ x: true }}
         pagination={list.length > 50 ? { pageSize: 50, showSizeChanger: false } : false}
         dataSource={list}
-        locale={{ emptyText: "Nothing differs from now." }}
+        locale={{ emptyText: t`Nothing differs from now.` }}
         columns={[
           {
-            title: "Since then",
+            title: t`Since then`,
             width: 130,
             render: (_, f) =>
-              f.added ? "came into the tab" : f.gone ? "left the tab" : f.changed.length > 0 ? "changed" : "",
+              f.added ? t`came into the tab` : f.gone ? t`left the tab` : f.changed.length > 0 ? t`changed` : "",
           },
           ...columns.map((c) => ({
             title: c.name,

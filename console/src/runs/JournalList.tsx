@@ -1,5 +1,7 @@
 // Every change of a tracker, newest first: by whom, what it was, and what followed; each can
 // be looked into and undone.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Select, Table } from "antd";
 import { useState } from "react";
@@ -22,7 +24,7 @@ export function JournalList({ tracker }: { tracker: string }) {
   const trackers = useTrackers();
   const [query, setQuery] = useSearchParams();
   const [by, tab, row] = [query.get("by"), query.get("tab"), query.get("row")];
-  const tabs = trackers.data?.find((t) => t.id === tracker || t.name === tracker)?.tabs ?? [];
+  const tabs = trackers.data?.find((one) => one.id === tracker || one.name === tracker)?.tabs ?? [];
   const filter = { ...(by ? { by } : {}), ...(tab ? { tab } : {}), ...(row ? { row } : {}) };
   const put = (name: string, value?: string) =>
     setQuery((q) => {
@@ -45,7 +47,7 @@ export function JournalList({ tracker }: { tracker: string }) {
   const undo = useMutation({
     mutationFn: (seq: number) => ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } })),
     onSuccess: (set) => {
-      notification.success({ title: "Undone", description: `Saved as change set ${set.seq ?? 0}.` });
+      notification.success({ title: t`Undone`, description: t`Saved as change set ${set.seq ?? 0}.` });
       void queries.invalidateQueries();
     },
     onError: (err) =>
@@ -59,28 +61,28 @@ export function JournalList({ tracker }: { tracker: string }) {
     <>
       <p className="inline-fields">
         <Select
-          aria-label="Changes by"
+          aria-label={t`Changes by`}
           allowClear
           showSearch
           value={by ?? undefined}
-          placeholder="by anybody"
+          placeholder={t`by anybody`}
           options={(people.data ?? []).map((p) => ({ value: p.name, label: p.name }))}
           onChange={(name?: string) => put("by", name)}
           style={{ minWidth: 200 }}
         />
         <Select
-          aria-label="Changes in tab"
+          aria-label={t`Changes in tab`}
           allowClear
           showSearch={{ optionFilterProp: "label" }}
           value={tab ?? undefined}
-          placeholder="in any tab"
-          options={tabs.map((t) => ({ value: t.id, label: t.name }))}
+          placeholder={t`in any tab`}
+          options={tabs.map((one) => ({ value: one.id, label: one.name }))}
           onChange={(id?: string) => put("tab", id)}
           style={{ minWidth: 180 }}
         />
         {row && (
           <Button size="small" onClick={() => put("row")}>
-            Only row {row} ×
+            {t`Only row ${row} ×`}
           </Button>
         )}
       </p>
@@ -91,29 +93,39 @@ export function JournalList({ tracker }: { tracker: string }) {
         loading={journal.isPending}
         pagination={false}
         dataSource={journal.data}
-        locale={{ emptyText: Object.keys(filter).length === 0 ? "No changes yet." : "No changes match these filters." }}
+        locale={{
+          emptyText: Object.keys(filter).length === 0 ? t`No changes yet.` : t`No changes match these filters.`,
+        }}
         expandable={{
-          columnTitle: <span className="hidden-words">Details</span>,
+          columnTitle: (
+            <span className="hidden-words">
+              <Trans>Details</Trans>
+            </span>
+          ),
           expandedRowRender: (e) => <OneSet seq={e.seq} />,
         }}
         columns={[
-          { title: "No", dataIndex: "seq", width: 70 },
-          { title: "When", render: (_, e) => when(e.at, tracker), width: 150 },
-          { title: "By", dataIndex: "who", width: 170 },
-          { title: "What", dataIndex: "says" },
-          { title: "Changes", render: (_, e) => countWords(e.counts) },
+          { title: t`No`, dataIndex: "seq", width: 70 },
+          { title: t`When`, render: (_, e) => when(e.at, tracker), width: 150 },
+          { title: t`By`, dataIndex: "who", width: 170 },
+          { title: t`What`, dataIndex: "says" },
+          { title: t`Changes`, render: (_, e) => countWords(e.counts) },
           {
-            title: <span className="hidden-words">Actions</span>,
+            title: (
+              <span className="hidden-words">
+                <Trans>Actions</Trans>
+              </span>
+            ),
             width: 80,
             render: (_, e) =>
               may.edit && (
                 <Button
                   size="small"
-                  aria-label={`Undo change set ${e.seq}`}
+                  aria-label={t`Undo change set ${e.seq}`}
                   disabled={undo.isPending}
                   onClick={() => undo.mutate(e.seq)}
                 >
-                  Undo
+                  {t`Undo`}
                 </Button>
               ),
           },
@@ -121,7 +133,7 @@ export function JournalList({ tracker }: { tracker: string }) {
       />
       {journal.data?.length === most && most < 500 && (
         <Button type="link" onClick={() => setMost(Math.min(500, most + step))}>
-          Show older changes
+          {t`Show older changes`}
         </Button>
       )}
     </>
@@ -135,6 +147,11 @@ function OneSet({ seq }: { seq: number }) {
     staleTime: Infinity, // what has happened stays as it was
   });
   if (set.isError) return <ProblemNote error={set.error} />;
-  if (!set.data) return <p className="quiet">Loading…</p>;
+  if (!set.data)
+    return (
+      <p className="quiet">
+        <Trans>Loading…</Trans>
+      </p>
+    );
   return <Changes changes={set.data.changes} more={set.data.more} />;
 }

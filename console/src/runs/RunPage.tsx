@@ -1,4 +1,6 @@
 // One run: what set it off, what each step did, every change, and the way back.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Table } from "antd";
 import { useNavigate, useParams } from "react-router";
@@ -10,7 +12,7 @@ import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useWhen } from "../parts/queries";
-import { plural, show } from "../parts/text";
+import { show } from "../parts/text";
 import { Outcome } from "./Outcome";
 
 export default function RunPage() {
@@ -22,7 +24,12 @@ export default function RunPage() {
     queryKey: ["run", run],
     queryFn: () => ask(api.GET("/api/v1/runs/{run}", { params: { path: { run } } })),
   });
-  if (found.isPending) return <div className="page quiet">Loading…</div>;
+  if (found.isPending)
+    return (
+      <div className="page quiet">
+        <Trans>Loading…</Trans>
+      </div>
+    );
   if (found.isError)
     return (
       <div className="page">
@@ -36,10 +43,12 @@ export default function RunPage() {
         <h1>{r.name || r.kind}</h1>
         <Outcome run={r} />
         <span className="quiet">
-          {r.kind}, {when(r.at, r.tracker)}, set off by {r.cause}
+          <Trans>
+            {r.kind}, {when(r.at, r.tracker)}, set off by {r.cause}
+          </Trans>
         </span>
         <span style={{ flex: 1 }} />
-        <Button onClick={() => void navigate(`/t/${tracker}/runs`)}>All runs</Button>
+        <Button onClick={() => void navigate(`/t/${tracker}/runs`)}>{t`All runs`}</Button>
         {r.seq !== undefined && !r.undone && may.edit && <Undo run={r} />}
       </header>
       {r.problem && <ProblemNote error={new Error(r.problem)} />}
@@ -49,7 +58,9 @@ export default function RunPage() {
       {r.kind === "sync" ? <SyncReport detail={r.detail as SyncDetail | undefined} /> : <Detail detail={r.detail} />}
       {(r.changes?.length ?? 0) > 0 && (
         <section className="section">
-          <h2>Changes</h2>
+          <h2>
+            <Trans>Changes</Trans>
+          </h2>
           <Changes changes={r.changes ?? []} more={r.more} />
         </section>
       )}
@@ -67,8 +78,8 @@ function Undo({ run }: { run: Run }) {
       ),
     onSuccess: (set) => {
       notification.success({
-        title: "Undone",
-        description: `${plural(set.changes.length, "change")} undone, as change set ${set.seq}.`,
+        title: t`Undone`,
+        description: t`${plural(set.changes.length, { one: "# change", other: "# changes" })} undone, as change set ${set.seq ?? 0}.`,
       });
       void queries.invalidateQueries();
     },
@@ -79,16 +90,16 @@ function Undo({ run }: { run: Run }) {
         return;
       }
       modal.confirm({
-        title: "Later changes stand in the way",
+        title: t`Later changes stand in the way`,
         content: p.conflicts.map((c) => <div key={c}>{c}</div>),
-        okText: "Undo the rest",
+        okText: t`Undo the rest`,
         onOk: () => undo.mutateAsync(true),
       });
     },
   });
   return (
     <Button type="primary" loading={undo.isPending} onClick={() => undo.mutate(false)}>
-      Undo run
+      {t`Undo run`}
     </Button>
   );
 }
@@ -110,21 +121,23 @@ function Steps({ run }: { run: Run }) {
   if (steps.length === 0) return null;
   return (
     <section className="section">
-      <h2>Steps</h2>
+      <h2>
+        <Trans>Steps</Trans>
+      </h2>
       <Table
         size="small"
         pagination={false}
         dataSource={steps}
         columns={[
-          { title: "Rule", dataIndex: "rule" },
-          { title: "Rows checked", dataIndex: "considered", align: "right" },
-          { title: "Matched", dataIndex: "matched", align: "right" },
-          { title: "Skipped", dataIndex: "passed", align: "right" },
-          { title: "Step", render: (_, s) => `${s.n}, ${s.name ?? s.kind}` },
-          { title: "Rows", dataIndex: "rows", align: "right" },
-          { title: "Changes", dataIndex: "changed", align: "right" },
-          { title: "Duration", align: "right", render: (_, s) => `${(s.took / 1000).toFixed(1)} ms` },
-          { title: "Remark", render: (_, s) => [s.says, s.remark].filter(Boolean).join("; ") },
+          { title: t`Rule`, dataIndex: "rule" },
+          { title: t`Rows checked`, dataIndex: "considered", align: "right" },
+          { title: t`Matched`, dataIndex: "matched", align: "right" },
+          { title: t`Skipped`, dataIndex: "passed", align: "right" },
+          { title: t`Step`, render: (_, s) => `${s.n}, ${s.name ?? s.kind}` },
+          { title: t`Rows`, dataIndex: "rows", align: "right" },
+          { title: t`Changes`, dataIndex: "changed", align: "right" },
+          { title: t`Duration`, align: "right", render: (_, s) => `${(s.took / 1000).toFixed(1)} ms` },
+          { title: t`Remark`, render: (_, s) => [s.says, s.remark].filter(Boolean).join("; ") },
         ]}
       />
     </section>
@@ -136,10 +149,14 @@ function Would({ run }: { run: Run }) {
   if (watching.length === 0) return null;
   return (
     <section className="section">
-      <h2>Would have happened</h2>
+      <h2>
+        <Trans>Would have happened</Trans>
+      </h2>
       {watching.map((r) => (
         <div key={r.rule}>
-          <p className="quiet">{r.rule} is a dry run. It would have changed:</p>
+          <p className="quiet">
+            <Trans>{r.rule} is a dry run. It would have changed:</Trans>
+          </p>
           <ul className="plain">
             {r.would?.map((w) => (
               <li key={w}>{w}</li>
@@ -155,11 +172,17 @@ function PassedOver({ rows }: { rows: NonNullable<Run["passed_over"]> }) {
   if (rows.length === 0) return null;
   return (
     <section className="section">
-      <h2>Skipped</h2>
+      <h2>
+        <Trans>Skipped</Trans>
+      </h2>
       <ul className="plain">
         {rows.map((p) => (
           <li key={p.row + p.why}>
-            {p.label} <span className="quiet">in {p.tab}:</span> {p.why}
+            {p.label}{" "}
+            <span className="quiet">
+              <Trans>in {p.tab}:</Trans>
+            </span>{" "}
+            {p.why}
           </li>
         ))}
       </ul>
@@ -171,11 +194,15 @@ function SyncReport({ detail }: { detail?: SyncDetail }) {
   if (!detail) return null;
   return (
     <section className="section">
-      <h2>Both sides</h2>
+      <h2>
+        <Trans>Both sides</Trans>
+      </h2>
       <p>{summary(detail)}</p>
       {(detail.writes?.length ?? 0) > 0 && (
         <>
-          <h3>The list took</h3>
+          <h3>
+            <Trans>The list took</Trans>
+          </h3>
           <Writes writes={detail.writes ?? []} more={detail.more ?? 0} />
         </>
       )}
@@ -191,7 +218,9 @@ function Detail({ detail }: { detail: unknown }) {
   if (entries.length === 0) return null;
   return (
     <section className="section">
-      <h2>Report</h2>
+      <h2>
+        <Trans>Report</Trans>
+      </h2>
       {entries.map(([k, v]) => (
         <div key={k}>
           <span className="quiet">{k.replaceAll("_", " ")}:</span>{" "}

@@ -1,4 +1,6 @@
 // Every run of a tracker, newest first.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Button, Segmented, Table } from "antd";
 import { useState } from "react";
@@ -13,9 +15,9 @@ import { useWhen } from "../parts/queries";
 const step = 50;
 
 const views = [
-  { value: "runs", label: "Runs", says: "rules, syncs, rounds and imports, and edits from which something followed" },
-  { value: "changes", label: "All changes", says: "who changed what, and when" },
-  { value: "as-of", label: "As of a moment", says: "a tab as it was, with what differs from now marked" },
+  { value: "runs", label: t`Runs`, says: t`rules, syncs, rounds and imports, and edits from which something followed` },
+  { value: "changes", label: t`All changes`, says: t`who changed what, and when` },
+  { value: "as-of", label: t`As of a moment`, says: t`a tab as it was, with what differs from now marked` },
 ] as const;
 
 export default function RunsPage() {
@@ -25,7 +27,9 @@ export default function RunsPage() {
   return (
     <div className="page">
       <header>
-        <h1>History</h1>
+        <h1>
+          <Trans>History</Trans>
+        </h1>
         <Segmented
           size="small"
           value={shown.value}
@@ -60,20 +64,20 @@ function Runs({ tracker }: { tracker: string }) {
         loading={runs.isPending}
         pagination={false}
         dataSource={runs.data}
-        locale={{ emptyText: "No runs yet. Rules run when a row is edited, at a time, or by hand." }}
+        locale={{ emptyText: t`No runs yet. Rules run when a row is edited, at a time, or by hand.` }}
         onRow={(r) => ({ onDoubleClick: () => void navigate(r.id) })}
         columns={[
-          { title: "When", render: (_, r) => when(r.at, tracker), width: 150 },
-          { title: "Run", render: (_, r) => <Link to={r.id}>{r.name || r.kind}</Link> },
-          { title: "Kind", dataIndex: "kind", width: 80 },
-          { title: "Outcome", render: (_, r) => <Outcome run={r} />, width: 150 },
-          { title: "Started by", dataIndex: "cause" },
-          { title: "Changes", render: (_, r) => countWords(r.counts) },
+          { title: t`When`, render: (_, r) => when(r.at, tracker), width: 150 },
+          { title: t`Run`, render: (_, r) => <Link to={r.id}>{r.name || r.kind}</Link> },
+          { title: t`Kind`, dataIndex: "kind", width: 80 },
+          { title: t`Outcome`, render: (_, r) => <Outcome run={r} />, width: 150 },
+          { title: t`Started by`, dataIndex: "cause" },
+          { title: t`Changes`, render: (_, r) => countWords(r.counts) },
         ]}
       />
       {runs.data?.length === most && most < 500 && (
         <Button type="link" onClick={() => setMost(Math.min(500, most + step))}>
-          Show older runs
+          {t`Show older runs`}
         </Button>
       )}
     </>

@@ -1,4 +1,6 @@
 // A tracker's own settings: its name, and its tabs in their order.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Input, Popconfirm, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -6,7 +8,6 @@ import { api, ask, type Tab, type Tracker } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
-import { plural } from "../parts/text";
 import { NewTrackerButton } from "../start/Greeting";
 import { TrackerSettings } from "./TrackerSettings";
 import { useChange } from "./useChange";
@@ -17,32 +18,49 @@ export default function SettingsPage() {
   const trackers = useTrackers();
   const may = useMay(name);
   const workspace = useMay();
-  const tracker = trackers.data?.find((t) => t.id === name || t.name === name);
-  if (!tracker) return <div className="page quiet">Loading…</div>;
+  const tracker = trackers.data?.find((one) => one.id === name || one.name === name);
+  if (!tracker)
+    return (
+      <div className="page quiet">
+        <Trans>Loading…</Trans>
+      </div>
+    );
   return (
     <div className="page">
       <header>
-        <h1>Settings</h1>
+        <h1>
+          <Trans>Settings</Trans>
+        </h1>
         <span className="quiet">{tracker.name}</span>
         <span style={{ flex: 1 }} />
         {workspace.keep && <NewTrackerButton />}
       </header>
-      {!may.keep && <p className="quiet">An admin can change these.</p>}
+      {!may.keep && (
+        <p className="quiet">
+          <Trans>An admin can change these.</Trans>
+        </p>
+      )}
       {may.keep && <Named tracker={tracker} />}
       {may.keep && (
         <TrackerSettings key={JSON.stringify([tracker.zone, tracker.dates, tracker.working_days])} tracker={tracker} />
       )}
-      <section className="section" aria-label="Tabs of this tracker">
-        <h2>Tabs</h2>
+      <section className="section" aria-label={t`Tabs of this tracker`}>
+        <h2>
+          <Trans>Tabs</Trans>
+        </h2>
         {tracker.tabs.map((tab, i) => (
           <TabLine key={tab.id} tracker={tracker} tab={tab} nth={i} keep={may.keep} />
         ))}
         {may.keep && <NewTab tracker={tracker} />}
       </section>
       <section className="section">
-        <h2>What could run by itself</h2>
+        <h2>
+          <Trans>What could run by itself</Trans>
+        </h2>
         <p>
-          <Link to={`/t/${tracker.id}/start`}>Suggestions for this tracker</Link>
+          <Link to={`/t/${tracker.id}/start`}>
+            <Trans>Suggestions for this tracker</Trans>
+          </Link>
         </p>
       </section>
     </div>
@@ -55,35 +73,39 @@ function Named({ tracker }: { tracker: Tracker }) {
   const navigate = useNavigate();
   const path = { tracker: tracker.id };
   return (
-    <section className="section" aria-label="Tracker">
-      <h2>Tracker</h2>
+    <section className="section" aria-label={t`Tracker`}>
+      <h2>
+        <Trans>Tracker</Trans>
+      </h2>
       <span className="inline-fields">
         <label>
-          Name <Input value={name} onChange={(e) => setName(e.target.value)} style={{ width: 260 }} />
+          <Trans>
+            Name <Input value={name} onChange={(e) => setName(e.target.value)} style={{ width: 260 }} />
+          </Trans>
         </label>
         <Button
           disabled={name.trim() === "" || name === tracker.name}
           onClick={() =>
             change.mutate({
               work: () => ask(api.PATCH("/api/v1/trackers/{tracker}", { params: { path }, body: { name } })),
-              says: `Renamed to ${name}`,
+              says: t`Renamed to ${name}`,
             })
           }
         >
-          Rename
+          {t`Rename`}
         </Button>
         <Popconfirm
-          title={`Delete ${tracker.name} with its ${plural(tracker.tabs.length, "tab")} and all rows?`}
-          okText="Delete tracker"
+          title={t`Delete ${tracker.name} with its ${plural(tracker.tabs.length, { one: "# tab", other: "# tabs" })} and all rows?`}
+          okText={t`Delete tracker`}
           onConfirm={() => {
             change.mutate({
               work: () => ask(api.DELETE("/api/v1/trackers/{tracker}", { params: { path } })),
-              says: `Deleted tracker ${tracker.name}`,
+              says: t`Deleted tracker ${tracker.name}`,
             });
             void navigate("/");
           }}
         >
-          <Button danger>Delete tracker</Button>
+          <Button danger>{t`Delete tracker`}</Button>
         </Popconfirm>
       </span>
       {change.isError && <ProblemNote error={change.error} />}
@@ -106,7 +128,7 @@ function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth:
   return (
     <div className="inline-fields tab-line">
       <Input
-        aria-label={`Name of tab ${tab.name}`}
+        aria-label={t`Name of tab ${tab.name}`}
         value={name}
         onChange={(e) => setName(e.target.value)}
         style={{ width: 220 }}
@@ -114,17 +136,17 @@ function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth:
       <Button
         size="small"
         disabled={name.trim() === "" || name === tab.name}
-        aria-label={`Rename tab ${tab.name}`}
-        onClick={() => put({ name }, `Renamed tab to ${name}`)}
+        aria-label={t`Rename tab ${tab.name}`}
+        onClick={() => put({ name }, t`Renamed tab to ${name}`)}
       >
-        Rename
+        {t`Rename`}
       </Button>
       <Button
         size="small"
         type="text"
         disabled={nth === 0}
-        aria-label={`Move tab ${tab.name} up`}
-        onClick={() => put(before ? { after: before.id } : { first: true }, `Moved tab ${tab.name}`)}
+        aria-label={t`Move tab ${tab.name} up`}
+        onClick={() => put(before ? { after: before.id } : { first: true }, t`Moved tab ${tab.name}`)}
       >
         ↑
       </Button>
@@ -132,24 +154,24 @@ function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth:
         size="small"
         type="text"
         disabled={!next}
-        aria-label={`Move tab ${tab.name} down`}
-        onClick={() => next && put({ after: next.id }, `Moved tab ${tab.name}`)}
+        aria-label={t`Move tab ${tab.name} down`}
+        onClick={() => next && put({ after: next.id }, t`Moved tab ${tab.name}`)}
       >
         ↓
       </Button>
-      <span className="quiet">{plural(tab.rows, "row")}</span>
+      <span className="quiet">{plural(tab.rows, { one: "# row", other: "# rows" })}</span>
       <Popconfirm
-        title={`Delete tab ${tab.name} with ${plural(tab.rows, "row")}?`}
-        okText="Delete tab"
+        title={t`Delete tab ${tab.name} with ${plural(tab.rows, { one: "# row", other: "# rows" })}?`}
+        okText={t`Delete tab`}
         onConfirm={() =>
           change.mutate({
             work: () => ask(api.DELETE("/api/v1/trackers/{tracker}/tabs/{tab}", { params: { path } })),
-            says: `Deleted tab ${tab.name}`,
+            says: t`Deleted tab ${tab.name}`,
           })
         }
       >
-        <Button size="small" type="text" danger aria-label={`Delete tab ${tab.name}`}>
-          Delete
+        <Button size="small" type="text" danger aria-label={t`Delete tab ${tab.name}`}>
+          {t`Delete`}
         </Button>
       </Popconfirm>
     </div>
@@ -162,41 +184,43 @@ function NewTab({ tracker }: { tracker: Tracker }) {
   const change = useChange();
   return (
     <div className="inline-fields tab-line">
-      <Input
-        aria-label="Name of the new tab"
-        placeholder="New tab"
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-        style={{ width: 220 }}
-      />
-      with the columns of
-      <Select
-        aria-label="With the columns of"
-        allowClear
-        value={like}
-        placeholder="no other tab"
-        options={tracker.tabs.map((t) => ({ value: t.id, label: t.name }))}
-        onChange={setLike}
-        style={{ minWidth: 160 }}
-      />
-      <Button
-        disabled={name.trim() === ""}
-        onClick={() => {
-          change.mutate({
-            work: () =>
-              ask(
-                api.POST("/api/v1/trackers/{tracker}/tabs", {
-                  params: { path: { tracker: tracker.id } },
-                  body: like ? { name, like } : { name },
-                }),
-              ),
-            says: `Added tab ${name}`,
-          });
-          setName("");
-        }}
-      >
-        Add tab
-      </Button>
+      <Trans>
+        <Input
+          aria-label={t`Name of the new tab`}
+          placeholder={t`New tab`}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          style={{ width: 220 }}
+        />
+        with the columns of
+        <Select
+          aria-label={t`With the columns of`}
+          allowClear
+          value={like}
+          placeholder={t`no other tab`}
+          options={tracker.tabs.map((one) => ({ value: one.id, label: one.name }))}
+          onChange={setLike}
+          style={{ minWidth: 160 }}
+        />
+        <Button
+          disabled={name.trim() === ""}
+          onClick={() => {
+            change.mutate({
+              work: () =>
+                ask(
+                  api.POST("/api/v1/trackers/{tracker}/tabs", {
+                    params: { path: { tracker: tracker.id } },
+                    body: like ? { name, like } : { name },
+                  }),
+                ),
+              says: t`Added tab ${name}`,
+            });
+            setName("");
+          }}
+        >
+          Add tab
+        </Button>
+      </Trans>
     </div>
   );
 }

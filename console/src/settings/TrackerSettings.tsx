@@ -1,4 +1,6 @@
 // A tracker's time zone, how it writes dates, and the days on which people work.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, Input, Select } from "antd";
 import { useState } from "react";
 import { api, ask, type Tracker } from "../api/client";
@@ -27,35 +29,45 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
     working_days: tracker.working_days ?? { week: [], closed: [] },
   };
   return (
-    <section className="section settings" aria-label="Dates and working days">
-      <h2>Dates and working days</h2>
+    <section className="section settings" aria-label={t`Dates and working days`}>
+      <h2>
+        <Trans>Dates and working days</Trans>
+      </h2>
       <div className="settings-fields">
-        <label htmlFor="zone">Time zone</label>
+        <label htmlFor="zone">
+          <Trans>Time zone</Trans>
+        </label>
         <Select
           id="zone"
-          aria-label="Time zone"
+          aria-label={t`Time zone`}
           showSearch
           value={zone}
           options={[...new Set(["UTC", zone, ...zones])].map((z) => ({ value: z, label: z }))}
           onChange={setZone}
           style={{ width: 260 }}
         />
-        <label htmlFor="dates">Dates are shown as</label>
+        <label htmlFor="dates">
+          <Trans>Dates are shown as</Trans>
+        </label>
         <Select
           id="dates"
-          aria-label="Dates are shown as"
+          aria-label={t`Dates are shown as`}
           value={dates}
           options={dateForms.map((d) => ({ value: d, label: d }))}
           onChange={setDates}
           style={{ width: 180 }}
         />
-        <span>Working days</span>
+        <span>
+          <Trans>Working days</Trans>
+        </span>
         <Checkbox.Group
           value={week}
           options={days.map((d) => ({ value: d, label: (d[0] ?? "").toUpperCase() + d.slice(1, 3) }))}
           onChange={(to) => setWeek(days.filter((d) => to.includes(d)))}
         />
-        <label htmlFor="closed">Closed days</label>
+        <label htmlFor="closed">
+          <Trans>Closed days</Trans>
+        </label>
         <div>
           <span className="inline-fields">
             <Input
@@ -66,17 +78,17 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
               style={{ width: 160 }}
             />
             <Button disabled={day === ""} onClick={add}>
-              Add day
+              {t`Add day`}
             </Button>
           </span>
-          <ul className="plain closed-days" aria-label="Closed days">
+          <ul className="plain closed-days" aria-label={t`Closed days`}>
             {closed.map((d) => (
               <li key={d}>
                 {d}
                 <Button
                   type="text"
                   size="small"
-                  aria-label={`Remove ${d}`}
+                  aria-label={t`Remove ${d}`}
                   onClick={() => setClosed(closed.filter((c) => c !== d))}
                 >
                   ×
@@ -94,13 +106,18 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
           change.mutate({
             work: () =>
               ask(api.PATCH("/api/v1/trackers/{tracker}", { params: { path: { tracker: tracker.id } }, body })),
-            says: "Saved dates and working days",
+            says: t`Saved dates and working days`,
           })
         }
       >
-        Save
+        {t`Save`}
       </Button>
-      {week.length === 0 && <span className="soon"> Choose at least one working day.</span>}
+      {week.length === 0 && (
+        <span className="soon">
+          {" "}
+          <Trans>Choose at least one working day.</Trans>
+        </span>
+      )}
       {change.isError && <ProblemNote error={change.error} />}
     </section>
   );

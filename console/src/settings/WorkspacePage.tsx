@@ -1,5 +1,7 @@
 // What the whole workspace shares: addresses that lists may reach, secrets by which they
 // sign in, a copy of everything.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Popconfirm } from "antd";
 import { useState } from "react";
@@ -15,25 +17,35 @@ export default function WorkspacePage() {
   if (!may.keep) {
     return (
       <div className="page">
-        <h1>Workspace</h1>
-        <p className="quiet">An admin can change these.</p>
+        <h1>
+          <Trans>Workspace</Trans>
+        </h1>
+        <p className="quiet">
+          <Trans>An admin can change these.</Trans>
+        </p>
       </div>
     );
   }
   return (
     <div className="page">
       <header>
-        <h1>Workspace</h1>
+        <h1>
+          <Trans>Workspace</Trans>
+        </h1>
         <span style={{ flex: 1 }} />
         <NewTrackerButton />
       </header>
       <MailServer />
       <Reach />
       <Secrets />
-      <section className="section" aria-label="Backup">
-        <h2>Backup</h2>
-        <p className="quiet">A copy of the workspace as it is now, with all rows, history and files in cells.</p>
-        <Button href="/api/v1/backup">Download a backup</Button>
+      <section className="section" aria-label={t`Backup`}>
+        <h2>
+          <Trans>Backup</Trans>
+        </h2>
+        <p className="quiet">
+          <Trans>A copy of the workspace as it is now, with all rows, history and files in cells.</Trans>
+        </p>
+        <Button href="/api/v1/backup">{t`Download a backup`}</Button>
       </section>
     </div>
   );
@@ -57,10 +69,12 @@ function Reach() {
   const { names, change } = useNames("reach", () => ask(api.GET("/api/v1/access/reach")));
   const [address, setAddress] = useState("");
   return (
-    <section className="section" aria-label="Allowed addresses">
-      <h2>Addresses that lists may reach</h2>
+    <section className="section" aria-label={t`Allowed addresses`}>
+      <h2>
+        <Trans>Addresses that lists may reach</Trans>
+      </h2>
       <p className="quiet">
-        Public addresses, unless others are named here: a host’s name, a number, or a range of numbers.
+        <Trans>Public addresses, unless others are named here: a host’s name, a number, or a range of numbers.</Trans>
       </p>
       {names.isError && <ProblemNote error={names.error} />}
       <ul className="plain">
@@ -71,12 +85,12 @@ function Reach() {
               size="small"
               type="text"
               danger
-              aria-label={`Remove address ${a}`}
+              aria-label={t`Remove address ${a}`}
               onClick={() =>
                 change.mutate(() => ask(api.DELETE("/api/v1/access/reach", { params: { query: { address: a } } })))
               }
             >
-              Remove
+              {t`Remove`}
             </Button>
           </li>
         ))}
@@ -94,14 +108,14 @@ function Reach() {
         }}
       >
         <Input
-          aria-label="Address to allow"
-          placeholder="10.0.0.7 or lists.example.org"
+          aria-label={t`Address to allow`}
+          placeholder={t`10.0.0.7 or lists.example.org`}
           value={address}
           onChange={(e) => setAddress(e.target.value)}
           style={{ width: 260 }}
         />
         <Button htmlType="submit" disabled={address.trim() === ""} loading={change.isPending}>
-          Allow address
+          {t`Allow address`}
         </Button>
       </form>
     </section>
@@ -114,10 +128,12 @@ function Secrets() {
   const [secret, setSecret] = useState("");
   const fits = /^[A-Za-z_][A-Za-z0-9_]*$/.test(name);
   return (
-    <section className="section" aria-label="Secrets">
-      <h2>Secrets</h2>
+    <section className="section" aria-label={t`Secrets`}>
+      <h2>
+        <Trans>Secrets</Trans>
+      </h2>
       <p className="quiet">
-        Tokens and passwords by which lists sign in. They are never shown again; lists name them as{" "}
+        <Trans>Tokens and passwords by which lists sign in. They are never shown again; lists name them as</Trans>{" "}
         <code>{"${NAME}"}</code>.
       </p>
       {names.isError && <ProblemNote error={names.error} />}
@@ -126,14 +142,14 @@ function Secrets() {
           <li key={n} className="tab-line inline-fields">
             <code>{n}</code>
             <Popconfirm
-              title={`Delete secret ${n}? Lists that use it can no longer sign in.`}
-              okText="Delete secret"
+              title={t`Delete secret ${n}? Lists that use it can no longer sign in.`}
+              okText={t`Delete secret`}
               onConfirm={() =>
                 change.mutate(() => ask(api.DELETE("/api/v1/access/secrets/{name}", { params: { path: { name: n } } })))
               }
             >
-              <Button size="small" type="text" danger aria-label={`Delete secret ${n}`}>
-                Delete
+              <Button size="small" type="text" danger aria-label={t`Delete secret ${n}`}>
+                {t`Delete`}
               </Button>
             </Popconfirm>
           </li>
@@ -153,25 +169,29 @@ function Secrets() {
         }}
       >
         <Input
-          aria-label="Name of the secret"
-          placeholder="REGISTER_TOKEN"
+          aria-label={t`Name of the secret`}
+          placeholder={t`REGISTER_TOKEN`}
           value={name}
           status={name !== "" && !fits ? "error" : undefined}
           onChange={(e) => setName(e.target.value)}
           style={{ width: 200 }}
         />
         <Input.Password
-          aria-label="Secret"
-          placeholder="The token or password"
+          aria-label={t`Secret`}
+          placeholder={t`The token or password`}
           value={secret}
           autoComplete="new-password"
           onChange={(e) => setSecret(e.target.value)}
           style={{ width: 240 }}
         />
         <Button htmlType="submit" disabled={!fits || secret === ""} loading={change.isPending}>
-          Save secret
+          {t`Save secret`}
         </Button>
-        {name !== "" && !fits && <span className="late">Letters, digits and underscores only.</span>}
+        {name !== "" && !fits && (
+          <span className="late">
+            <Trans>Letters, digits and underscores only.</Trans>
+          </span>
+        )}
       </form>
     </section>
   );

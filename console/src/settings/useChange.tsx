@@ -1,4 +1,5 @@
 // Changes of setup: told of with a way to undo them, or with what refuses them.
+import { t } from "@lingui/core/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
 import { api, ask, problemOf, type ChangeSet } from "../api/client";
@@ -26,7 +27,7 @@ export function useChange() {
               );
             }}
           >
-            Undo
+            {t`Undo`}
           </Button>
         ) : undefined,
       });

@@ -1,5 +1,7 @@
 // Signing in: a one-time link opens a session by itself; without one, a link's
 // secret or a token can be pasted.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
@@ -41,8 +43,12 @@ export function SignInPage() {
   }, [signIn]);
   return (
     <main className="page" style={{ maxWidth: 440, margin: "12vh auto 0", height: "auto" }}>
-      <h1>Sign in to Kavlo</h1>
-      <p className="quiet">Open your one-time sign-in link, or paste it or a token here. An admin gives you one.</p>
+      <h1>
+        <Trans>Sign in to Kavlo</Trans>
+      </h1>
+      <p className="quiet">
+        <Trans>Open your one-time sign-in link, or paste it or a token here. An admin gives you one.</Trans>
+      </p>
       {error !== undefined && <ProblemNote error={error} />}
       <form
         style={{ display: "flex", gap: 8, marginTop: 14 }}
@@ -52,14 +58,14 @@ export function SignInPage() {
         }}
       >
         <Input.Password
-          aria-label="Sign-in link or token"
-          placeholder="Sign-in link or token"
+          aria-label={t`Sign-in link or token`}
+          placeholder={t`Sign-in link or token`}
           value={secret}
           autoFocus
           onChange={(e) => setSecret(e.target.value)}
         />
         <Button type="primary" htmlType="submit" disabled={secret.trim() === ""}>
-          Sign in
+          {t`Sign in`}
         </Button>
       </form>
     </main>

@@ -1,17 +1,18 @@
 // Suggestions from what the rows hold: a key, a running total, values to tidy up.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link } from "react-router";
 import { api, ask, type ChangeSet, type Column, type Tab, type Tracker } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
-import { plural } from "../parts/text";
 import { useChange } from "../settings/useChange";
 import { keyColumn, runningTotal } from "./found";
 
 const looked = 5000; // rows of a tab that are looked at
 
 export function FoundOffers({ tracker, keep }: { tracker: Tracker; keep: boolean }) {
-  const tabs = tracker.tabs.filter((t) => t.rows > 0);
+  const tabs = tracker.tabs.filter((one) => one.rows > 0);
   const rows = useQueries({
     queries: tabs.map((tab) => ({
       queryKey: ["found", tracker.id, tab.id],
@@ -31,16 +32,22 @@ export function FoundOffers({ tracker, keep }: { tracker: Tracker; keep: boolean
   return (
     <>
       {untidy > 0 && (
-        <section className="definition section" aria-label="Tidy up">
+        <section className="definition section" aria-label={t`Tidy up`}>
           <div>
-            <h2>Tidy up {plural(untidy, "cell")}</h2>
+            <h2>
+              <Trans>Tidy up {plural(untidy, { one: "# cell", other: "# cells" })}</Trans>
+            </h2>
             <p>
-              {[...new Set(tidy.data?.map((f) => `${f.column} in ${f.tab}`))].slice(0, 4).join(", ")}: values that are
-              odd, missing or spelt in several ways. Each fix is shown before it is made.
+              <Trans>
+                {[...new Set(tidy.data?.map((f) => t`${f.column} in ${f.tab}`))].slice(0, 4).join(", ")}: values that
+                are odd, missing or spelt in several ways. Each fix is shown before it is made.
+              </Trans>
             </p>
           </div>
           <div className="definition-acts">
-            <Link to={`/t/${tracker.id}/tidy`}>Look at them</Link>
+            <Link to={`/t/${tracker.id}/tidy`}>
+              <Trans>Look at them</Trans>
+            </Link>
           </div>
         </section>
       )}
@@ -57,8 +64,8 @@ export function FoundOffers({ tracker, keep }: { tracker: Tracker; keep: boolean
                 tab={tab}
                 column={key}
                 keep={keep}
-                title={`Know the rows of ${tab.name} by ${key.name}`}
-                says={`All ${all.total} rows have one, each another. A file or list that is imported again then updates rows instead of doubling them, and nobody can enter one twice.`}
+                title={t`Know the rows of ${tab.name} by ${key.name}`}
+                says={t`All ${all.total} rows have one, each another. A file or list that is imported again then updates rows instead of doubling them, and nobody can enter one twice.`}
                 body={{ definition: { unique: true } }}
               />
             )}
@@ -68,8 +75,8 @@ export function FoundOffers({ tracker, keep }: { tracker: Tracker; keep: boolean
                 tab={tab}
                 column={running.total}
                 keep={keep}
-                title={`Compute ${running.total.name} in ${tab.name}`}
-                says={`It is the running total of ${running.of.name} in every row. Computed, it stays right when rows change.`}
+                title={t`Compute ${running.total.name} in ${tab.name}`}
+                says={t`It is the running total of ${running.of.name} in every row. Computed, it stays right when rows change.`}
                 body={{ definition: { type: "computed", clause: running.clause } }}
               />
             )}
@@ -124,7 +131,7 @@ function ColumnOffer({ tracker, tab, column, keep, title, says, body }: OfferPro
             disabled={look.isError}
             onClick={() => change.mutate({ work: () => put(false), says: title })}
           >
-            Set up
+            {t`Set up`}
           </Button>
         </div>
       )}

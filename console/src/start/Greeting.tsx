@@ -1,4 +1,6 @@
 // An empty workspace: the ways to begin.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, Modal } from "antd";
 import { useState } from "react";
@@ -12,24 +14,30 @@ export function Greeting({ keep }: { keep: boolean }) {
   const navigate = useNavigate();
   const [blank, setBlank] = useState(false);
   if (!keep) {
-    return <p className="quiet">There are no trackers yet. An admin can import a workbook or create one.</p>;
+    return (
+      <p className="quiet">
+        <Trans>There are no trackers yet. An admin can import a workbook or create one.</Trans>
+      </p>
+    );
   }
   return (
     <>
       <Beginnings
-        title="There are no trackers yet. How do you want to begin?"
+        title={t`There are no trackers yet. How do you want to begin?`}
         from={[
           {
             id: "import",
-            title: "Import a file",
-            says: "A workbook or CSV file: its tables become tabs, whatever they look like.",
+            title: t`Import a file`,
+            says: t`A workbook or CSV file: its tables become tabs, whatever they look like.`,
           },
-          { id: "blank", title: "Start blank", says: "A tracker with one tab, to which you add columns." },
+          { id: "blank", title: t`Start blank`, says: t`A tracker with one tab, to which you add columns.` },
         ]}
         onChoose={(id) => (id === "import" ? void navigate("/import") : setBlank(true))}
       />
       <p className="quiet">
-        To look around first, <code>kavlo demo</code> starts a workspace with made-up loans.
+        <Trans>
+          To look around first, <code>kavlo demo</code> starts a workspace with made-up loans.
+        </Trans>
       </p>
       {blank && <NewTracker onClose={() => setBlank(false)} />}
     </>
@@ -39,7 +47,7 @@ export function Greeting({ keep }: { keep: boolean }) {
 /** NewTracker creates a tracker with one tab. */
 export function NewTracker({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState("");
-  const [tab, setTab] = useState("Rows");
+  const [tab, setTab] = useState(t`Rows`);
   const queries = useQueryClient();
   const navigate = useNavigate();
   const make = useMutation({
@@ -47,7 +55,7 @@ export function NewTracker({ onClose }: { onClose: () => void }) {
       const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC";
       await ask(api.POST("/api/v1/trackers", { body: { name, zone } }));
       const all = await ask(api.GET("/api/v1/trackers"));
-      const made = all.find((t) => t.name === name.trim());
+      const made = all.find((one) => one.name === name.trim());
       if (made) {
         const path = { tracker: made.id };
         await ask(api.POST("/api/v1/trackers/{tracker}/tabs", { params: { path }, body: { name: tab } }));
@@ -63,19 +71,23 @@ export function NewTracker({ onClose }: { onClose: () => void }) {
   return (
     <Modal
       open
-      title="New tracker"
-      okText="Create"
+      title={t`New tracker`}
+      okText={t`Create`}
       okButtonProps={{ disabled: name.trim() === "" || tab.trim() === "", loading: make.isPending }}
       onOk={() => make.mutate()}
       onCancel={onClose}
     >
       <label className="field">
-        Name
-        <Input value={name} onChange={(e) => setName(e.target.value)} autoFocus />
+        <Trans>
+          Name
+          <Input value={name} onChange={(e) => setName(e.target.value)} autoFocus />
+        </Trans>
       </label>
       <label className="field">
-        First tab
-        <Input value={tab} onChange={(e) => setTab(e.target.value)} />
+        <Trans>
+          First tab
+          <Input value={tab} onChange={(e) => setTab(e.target.value)} />
+        </Trans>
       </label>
       {make.isError && <ProblemNote error={make.error} />}
     </Modal>
@@ -87,7 +99,7 @@ export function NewTrackerButton() {
   const [open, setOpen] = useState(false);
   return (
     <>
-      <Button onClick={() => setOpen(true)}>New tracker</Button>
+      <Button onClick={() => setOpen(true)}>{t`New tracker`}</Button>
       {open && <NewTracker onClose={() => setOpen(false)} />}
     </>
   );

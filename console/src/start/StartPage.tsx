@@ -1,5 +1,7 @@
 // What could run by itself in a tracker, from what its tabs hold: each suggestion with what
 // it matches now, and one click to take it. Nothing is switched on unasked.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
 import { useState } from "react";
@@ -11,7 +13,6 @@ import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
-import { plural } from "../parts/text";
 import { FoundOffers } from "./FoundOffers";
 import { reminderBeginnings, roundBeginnings } from "../reminders/body";
 import { beginnings } from "../rules/beginnings";
@@ -32,7 +33,7 @@ export function suggestions(tracker: Tracker): Suggestion[] {
 export default function StartPage() {
   const { tracker: name = "" } = useParams();
   const trackers = useTrackers();
-  const tracker = trackers.data?.find((t) => t.id === name || t.name === name);
+  const tracker = trackers.data?.find((one) => one.id === name || one.name === name);
   const may = useMay(name);
   const there = useQuery({
     queryKey: ["definitions", tracker?.id],
@@ -40,26 +41,36 @@ export default function StartPage() {
       (await Promise.all([kinds.rule, kinds.reminder, kinds.round].map((k) => list(k, tracker?.id ?? "")))).flat(),
     enabled: tracker !== undefined,
   });
-  if (!tracker || !there.data) return <div className="page quiet">{there.isError ? null : "Loading…"}</div>;
+  if (!tracker || !there.data) return <div className="page quiet">{there.isError ? null : t`Loading…`}</div>;
   const names = new Set(there.data.map((d) => d.name));
   const all = suggestions(tracker);
   return (
     <div className="page">
       <header>
-        <h1>What should run by itself?</h1>
+        <h1>
+          <Trans>What should run by itself?</Trans>
+        </h1>
         <span className="quiet">{tracker.name}</span>
       </header>
       <p>
-        These suit the tabs and columns of the tracker. Nothing runs until you set it up, and each can be changed or
-        undone. <Link to={`/t/${tracker.id}/${tracker.tabs[0]?.id ?? "rules"}`}>Go to the rows</Link>
+        <Trans>
+          These suit the tabs and columns of the tracker. Nothing runs until you set it up, and each can be changed or
+          undone. <Link to={`/t/${tracker.id}/${tracker.tabs[0]?.id ?? "rules"}`}>Go to the rows</Link>
+        </Trans>
       </p>
       {all.length === 0 && (
         <p className="quiet">
-          Nothing suggests itself. Start with <Link to={`/t/${tracker.id}/rules`}>a rule</Link> or{" "}
-          <Link to={`/t/${tracker.id}/reminders`}>a reminder</Link>.
+          <Trans>
+            Nothing suggests itself. Start with <Link to={`/t/${tracker.id}/rules`}>a rule</Link> or{" "}
+            <Link to={`/t/${tracker.id}/reminders`}>a reminder</Link>.
+          </Trans>
         </p>
       )}
-      {!may.keep && <p className="quiet">An admin can set these up.</p>}
+      {!may.keep && (
+        <p className="quiet">
+          <Trans>An admin can set these up.</Trans>
+        </p>
+      )}
       <FoundOffers tracker={tracker} keep={may.keep} />
       {all.map((s) => (
         <Offer
@@ -119,10 +130,10 @@ function Offer({
         <p>{s.says}</p>
         {there && (
           <p role="status" className="quiet">
-            Set up.{" "}
+            <Trans>Set up.</Trans>{" "}
             {seq !== undefined && (
               <Button size="small" onClick={() => undo.mutate()}>
-                Undo
+                {t`Undo`}
               </Button>
             )}
           </p>
@@ -130,7 +141,9 @@ function Offer({
         {!there && trial.data && (
           <details>
             <summary>
-              {trial.data.matched === undefined ? "What it does" : `Matches ${plural(trial.data.matched, "row")} now`}
+              {trial.data.matched === undefined
+                ? t`What it does`
+                : t`Matches ${plural(trial.data.matched, { one: "# row", other: "# rows" })} now`}
             </summary>
             <p className="quiet">
               <Sentence text={trial.data.says} />
@@ -143,7 +156,9 @@ function Offer({
       </div>
       {keep && !there && (
         <div className="definition-acts">
-          <Link to={edit}>Change first</Link>
+          <Link to={edit}>
+            <Trans>Change first</Trans>
+          </Link>
           <Button
             type="primary"
             size="small"
@@ -151,7 +166,7 @@ function Offer({
             disabled={trial.isError}
             onClick={() => take.mutate()}
           >
-            Set up
+            {t`Set up`}
           </Button>
         </div>
       )}

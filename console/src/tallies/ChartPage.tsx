@@ -1,4 +1,6 @@
 // One chart, edited as a sentence: what is counted, by what, and how it is drawn.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { Button, Checkbox, Select } from "antd";
 import { useParams } from "react-router";
@@ -17,7 +19,7 @@ import { TakeOff } from "../automation/TakeOff";
 
 const draws = ["bar", "line", "stacked bar", "number"].map((d) => ({
   value: d,
-  label: d === "number" ? "a number" : `a ${d} chart`,
+  label: d === "number" ? t`a number` : t`a ${d} chart`,
 }));
 const earlier = ["7 days", "4 weeks", "1 month", "1 year", "friday", "end of last month", "end of last year"];
 
@@ -31,7 +33,7 @@ export default function ChartPage() {
 }
 
 function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
-  const tabs = tracker.tabs.filter((t) => texts(body.of).includes(t.name));
+  const tabs = tracker.tabs.filter((one) => texts(body.of).includes(one.name));
   const columns = columnsOf(tabs);
   const names = columns.map((c) => ({ value: c.name, label: c.name }));
   const put = (more: Record<string, unknown>) => setBody(without({ ...body, ...more }));
@@ -41,25 +43,27 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
   return (
     <>
       <NameLine body={body} setBody={setBody} />
-      <Line word="Rows">
+      <Line word={t`Rows`}>
         <div className="rule-parts">
           <span className="inline-fields">
-            of
-            <TabsField tracker={tracker} value={texts(body.of)} onChange={(of) => setBody({ ...body, of })} />
+            <Trans>
+              of
+              <TabsField tracker={tracker} value={texts(body.of)} onChange={(of) => setBody({ ...body, of })} />
+            </Trans>
           </span>
         </div>
       </Line>
       <ConditionLine tracker={tracker} people={people} tabs={tabs} body={body} setBody={setBody} />
-      <Line word="By">
+      <Line word={t`By`}>
         {by ? (
           <div className="rule-parts">
             {by.map((b, i) => (
               <span className="inline-fields" key={i}>
                 {columns.find((c) => c.name === b.of)?.type.startsWith("date") && (
                   <Select
-                    aria-label="Period"
+                    aria-label={t`Period`}
                     value={b.period}
-                    options={periods.map((p) => ({ value: p, label: p === "" ? "each value of" : `${p} of` }))}
+                    options={periods.map((p) => ({ value: p, label: p === "" ? t`each value of` : t`${p} of` }))}
                     onChange={(period: string) =>
                       put({ by: writeBy(by.map((x, k) => (k === i ? { ...x, name: "", period } : x))) })
                     }
@@ -67,7 +71,7 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
                   />
                 )}
                 <Select
-                  aria-label="Group by"
+                  aria-label={t`Group by`}
                   value={b.of}
                   options={names}
                   onChange={(of: string) =>
@@ -76,7 +80,7 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
                   popupMatchSelectWidth={false}
                 />
                 <TakeOff
-                  label={`Do not group by ${b.of}`}
+                  label={t`Do not group by ${b.of}`}
                   onClick={() => put({ by: writeBy(by.filter((_, k) => k !== i)) })}
                 />
               </span>
@@ -91,53 +95,59 @@ function ChartSentence({ tracker, people, body, setBody }: Parts & Context) {
                   })
                 }
               >
-                Group by a column
+                {t`Group by a column`}
               </Button>
             )}
           </div>
         ) : (
-          <span className="quiet">what the text form says</span>
+          <span className="quiet">
+            <Trans>what the text form says</Trans>
+          </span>
         )}
       </Line>
-      <Line word="Show">
-        <FiguresField value={figures} word="is the" fresh="count" onChange={setFigures}>
+      <Line word={t`Show`}>
+        <FiguresField value={figures} word={t`is the`} fresh="count" onChange={setFigures}>
           {(written, set, i) => <FigureField nth={i + 1} written={text(written)} columns={columns} onChange={set} />}
         </FiguresField>
       </Line>
-      <Line word="Draw">
+      <Line word={t`Draw`}>
         <div className="rule-parts">
           <Select
-            aria-label="Drawn as"
+            aria-label={t`Drawn as`}
             value={text(body.draw) || "bar"}
             options={draws}
             onChange={(draw: string) => put({ draw })}
             popupMatchSelectWidth={false}
           />
           <span className="inline-fields">
-            of
-            <Select
-              aria-label="Figure that is drawn"
-              value={text(body.show) || figures[0]?.[0]}
-              options={figures.map(([n]) => ({ value: n, label: n }))}
-              onChange={(show: string) => put({ show })}
-              popupMatchSelectWidth={false}
-            />
+            <Trans>
+              of
+              <Select
+                aria-label={t`Figure that is drawn`}
+                value={text(body.show) || figures[0]?.[0]}
+                options={figures.map(([n]) => ({ value: n, label: n }))}
+                onChange={(show: string) => put({ show })}
+                popupMatchSelectWidth={false}
+              />
+            </Trans>
           </span>
           <span className="inline-fields">
-            compared with
-            <TypedSelect
-              label="Compared with"
-              value={text(body.compare)}
-              placeholder="no earlier day"
-              options={earlier.map((e) => ({ value: e, label: e }))}
-              onChange={(compare) => put({ compare })}
-            />
+            <Trans>
+              compared with
+              <TypedSelect
+                label={t`Compared with`}
+                value={text(body.compare)}
+                placeholder={t`no earlier day`}
+                options={earlier.map((e) => ({ value: e, label: e }))}
+                onChange={(compare) => put({ compare })}
+              />
+            </Trans>
             {text(body.compare) !== "" && (
-              <TakeOff label="Compare with nothing" onClick={() => put({ compare: undefined })} />
+              <TakeOff label={t`Compare with nothing`} onClick={() => put({ compare: undefined })} />
             )}
           </span>
           <Checkbox checked={yes(body.today)} onChange={(e) => put({ today: e.target.checked && "yes" })}>
-            Show it on Today
+            <Trans>Show it on Today</Trans>
           </Checkbox>
         </div>
       </Line>

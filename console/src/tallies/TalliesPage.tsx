@@ -1,4 +1,6 @@
 // The tallies of a tracker, each as a picture beside its table.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useNavigate, useParams } from "react-router";
@@ -19,19 +21,25 @@ export default function TalliesPage() {
   return (
     <div className="page">
       <header>
-        <h1>Charts</h1>
-        <span className="quiet">figures by group, as the rows are now</span>
+        <h1>
+          <Trans>Charts</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>figures by group, as the rows are now</Trans>
+        </span>
         <span style={{ flex: 1 }} />
-        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/tallies/new`)}>New chart</Button>}
+        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/tallies/new`)}>{t`New chart`}</Button>}
       </header>
       {found.isError && <ProblemNote error={found.error} />}
       {found.data?.length === 0 && (
         <p className="quiet">
-          No charts yet. {may.keep ? "Create one that counts rows by a column." : "An admin can create one."}
+          <Trans>
+            No charts yet. {may.keep ? t`Create one that counts rows by a column.` : t`An admin can create one.`}
+          </Trans>
         </p>
       )}
-      {found.data?.map((t) => (
-        <TallyCard key={t.id} tracker={tracker} tally={t} drawnAt={found.dataUpdatedAt} edit={may.keep} />
+      {found.data?.map((one) => (
+        <TallyCard key={one.id} tracker={tracker} tally={one} drawnAt={found.dataUpdatedAt} edit={may.keep} />
       ))}
     </div>
   );
@@ -48,5 +56,7 @@ export function TodayTallies({ tracker }: { tracker: string }) {
         }),
       ),
   });
-  return found.data?.map((t) => <TallyCard key={t.id} tracker={tracker} tally={t} drawnAt={found.dataUpdatedAt} />);
+  return found.data?.map((one) => (
+    <TallyCard key={one.id} tracker={tracker} tally={one} drawnAt={found.dataUpdatedAt} />
+  ));
 }

@@ -1,10 +1,11 @@
 // A tally: its picture, or its number with the trend, beside its table.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Dropdown, Table } from "antd";
 import { Link } from "react-router";
 import type { Tally } from "../api/client";
 import { useDark } from "../parts/useDark";
 import { Sentence } from "../parts/Sentence";
-import { plural } from "../parts/text";
 import { shown } from "../tracker/format";
 import "./tallies.css";
 
@@ -41,22 +42,36 @@ export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
           {tally.name}{" "}
           {edit && (
             <Link className="edit-link" to={`/t/${tracker}/tallies/${tally.id}`}>
-              Edit
+              <Trans>Edit</Trans>
             </Link>
           )}
         </h2>
         <Dropdown
           menu={{
             items: [
-              { key: "xlsx", label: <a href={`${at}/table?format=xlsx`}>Workbook with its chart</a> },
-              { key: "csv", label: <a href={`${at}/table?format=csv`}>CSV</a> },
+              {
+                key: "xlsx",
+                label: (
+                  <a href={`${at}/table?format=xlsx`}>
+                    <Trans>Workbook with its chart</Trans>
+                  </a>
+                ),
+              },
+              {
+                key: "csv",
+                label: (
+                  <a href={`${at}/table?format=csv`}>
+                    <Trans>CSV</Trans>
+                  </a>
+                ),
+              },
               ...(tally.drawn
                 ? [
                     {
                       key: "png",
                       label: (
                         <a href={`${at}/picture?format=png`} download={`${tally.name}.png`}>
-                          Picture (PNG)
+                          <Trans>Picture (PNG)</Trans>
                         </a>
                       ),
                     },
@@ -65,7 +80,7 @@ export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
             ],
           }}
         >
-          <Button size="small">Export</Button>
+          <Button size="small">{t`Export`}</Button>
         </Dropdown>
       </header>
       <p className="quiet">
@@ -81,23 +96,33 @@ export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
               <img
                 className="tally-picture"
                 src={`${at}/picture?theme=${theme}&drawn=${drawnAt}`}
-                alt={`${tally.show} by ${tally.by.join(" and ") || "all rows"}, as in the table`}
+                alt={t`${tally.show} by ${tally.by.join(t` and `) || t`all rows`}, as in the table`}
               />
             </picture>
           )
         )}
         {(tally.draw !== "number" || tally.by.length > 0) && <Groups tally={tally} since={since} />}
       </div>
-      {tally.groups.length === 0 && <p className="quiet">No rows are counted.</p>}
-      {tally.not_compared && <p className="quiet">Not compared: {tally.not_compared}.</p>}
+      {tally.groups.length === 0 && (
+        <p className="quiet">
+          <Trans>No rows are counted.</Trans>
+        </p>
+      )}
+      {tally.not_compared && (
+        <p className="quiet">
+          <Trans>Not compared: {tally.not_compared}.</Trans>
+        </p>
+      )}
       {(tally.skipped ?? 0) > 0 && (
         <p className="quiet">
-          {plural(tally.skipped ?? 0, "row")} skipped:{" "}
-          {(tally.passed_over ?? [])
-            .slice(0, 3)
-            .map((p) => `${p.label} in ${p.tab} (${p.why})`)
-            .join("; ")}
-          {(tally.skipped ?? 0) > 3 && " …"}
+          <Trans>
+            {plural(tally.skipped ?? 0, { one: "# row", other: "# rows" })} skipped:{" "}
+            {(tally.passed_over ?? [])
+              .slice(0, 3)
+              .map((p) => t`${p.label} in ${p.tab} (${p.why})`)
+              .join("; ")}
+            {(tally.skipped ?? 0) > 3 && " …"}
+          </Trans>
         </p>
       )}
     </section>
@@ -115,7 +140,9 @@ function Numbers({ tally, since }: { tally: Tally; since?: string }) {
             {said(f, all?.values)}
             {since && all?.before && (
               <span className="tally-trend">
-                {change(all.values[f.name], all.before[f.name])} since {since}
+                <Trans>
+                  {change(all.values[f.name], all.before[f.name])} since {since}
+                </Trans>
               </span>
             )}
           </dd>
@@ -128,7 +155,7 @@ function Numbers({ tally, since }: { tally: Tally; since?: string }) {
 function Groups({ tally, since }: { tally: Tally; since?: string }) {
   const rows: (Group & { key: number; strong?: boolean })[] = tally.groups.map((g, key) => ({ ...g, key }));
   if (tally.others) rows.push({ ...tally.others, key: -1 });
-  if (rows.length > 1) rows.push({ ...tally.total, group: ["Total"], key: -2, strong: true });
+  if (rows.length > 1) rows.push({ ...tally.total, group: [t`Total`], key: -2, strong: true });
   if (rows.length === 0) return null;
   return (
     <Table
@@ -151,7 +178,7 @@ function Groups({ tally, since }: { tally: Tally; since?: string }) {
               <>
                 {said(f, r.values)}
                 {since && r.before && (
-                  <span className="tally-was" title={`on ${since}: ${said(f, r.before)}`}>
+                  <span className="tally-was" title={t`on ${since}: ${said(f, r.before)}`}>
                     {change(r.values[f.name], r.before[f.name])}
                   </span>
                 )}

@@ -1,4 +1,5 @@
 // Charts (tallies) as the setup file writes them.
+import { t } from "@lingui/core/macro";
 import { named } from "../automation/condition";
 import type { Column, Tracker } from "../api/client";
 import { fields, text, texts, type Body } from "../rules/body";
@@ -6,14 +7,14 @@ import { fields, text, texts, type Body } from "../rules/body";
 export const whats = ["count", "sum", "average", "median", "smallest", "largest", "count distinct", "share"] as const;
 export type What = (typeof whats)[number];
 export const whatSays: Record<What, string> = {
-  count: "number of rows",
-  sum: "sum of",
-  average: "average of",
-  median: "median of",
-  smallest: "smallest",
-  largest: "largest",
-  "count distinct": "number of different",
-  share: "share of",
+  count: t`number of rows`,
+  sum: t`sum of`,
+  average: t`average of`,
+  median: t`median of`,
+  smallest: t`smallest`,
+  largest: t`largest`,
+  "count distinct": t`number of different`,
+  share: t`share of`,
 };
 
 export const periods = ["", "day", "week", "month", "quarter", "year"] as const;
@@ -61,9 +62,9 @@ export const writeBy = (all: By[]): unknown[] =>
 
 export function tallyLacks(body: Body): string[] {
   const out: string[] = [];
-  if (text(body.name).trim() === "") out.push("a name");
-  if (texts(body.of).length === 0) out.push("the tabs whose rows are counted");
-  if (Object.keys(fields(body.figures)).length === 0) out.push("a figure");
+  if (text(body.name).trim() === "") out.push(t`a name`);
+  if (texts(body.of).length === 0) out.push(t`the tabs whose rows are counted`);
+  if (Object.keys(fields(body.figures)).length === 0) out.push(t`a figure`);
   return out;
 }
 

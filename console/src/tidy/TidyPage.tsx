@@ -1,5 +1,7 @@
 // What is not right with the rows of a tracker, each with a fix for all of it at once:
 // seen beforehand, done through the door, and undone as any change.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Table } from "antd";
 import { useState } from "react";
@@ -7,16 +9,16 @@ import { Link, useParams } from "react-router";
 import { api, ask, problemOf, type Untidy } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { orBlank, plural, show } from "../parts/text";
+import { orBlank, show } from "../parts/text";
 import "../forms/forms.css";
 
 const kinds: Record<Untidy["kind"], string> = {
-  odd: "Odd cells",
-  doubled: "Should be unique",
-  blank: "Required, and blank",
-  spelling: "Spelt in several ways",
-  "out of bounds": "Out of bounds",
-  "impossible date": "Impossible dates",
+  odd: t`Odd cells`,
+  doubled: t`Should be unique`,
+  blank: t`Required, and blank`,
+  spelling: t`Spelt in several ways`,
+  "out of bounds": t`Out of bounds`,
+  "impossible date": t`Impossible dates`,
 };
 
 export default function TidyPage() {
@@ -31,12 +33,24 @@ export default function TidyPage() {
   return (
     <div className="page">
       <header>
-        <h1>Tidy up</h1>
-        <span className="quiet">odd, missing and inconsistent values, with a fix where one is known</span>
+        <h1>
+          <Trans>Tidy up</Trans>
+        </h1>
+        <span className="quiet">
+          <Trans>odd, missing and inconsistent values, with a fix where one is known</Trans>
+        </span>
       </header>
       {found.isError && <ProblemNote error={found.error} />}
-      {found.isPending && <p className="quiet">Loading…</p>}
-      {found.data?.length === 0 && <p>No problems found in the rows.</p>}
+      {found.isPending && (
+        <p className="quiet">
+          <Trans>Loading…</Trans>
+        </p>
+      )}
+      {found.data?.length === 0 && (
+        <p>
+          <Trans>No problems found in the rows.</Trans>
+        </p>
+      )}
       {groups.map((g) => (
         <section key={g.title} className="section" aria-label={g.title}>
           <h2>{g.title}</h2>
@@ -72,10 +86,10 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
     onSuccess: (set) => {
       const seq = set.seq ?? 0;
       notification.success({
-        title: `Fixed ${plural(set.counts.set ?? set.changes.length, "cell")}`,
+        title: t`Fixed ${plural(set.counts.set ?? set.changes.length, { one: "# cell", other: "# cells" })}`,
         actions: seq > 0 && (
           <Button size="small" onClick={() => undo.mutate(seq)}>
-            Undo
+            {t`Undo`}
           </Button>
         ),
       });
@@ -85,13 +99,15 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
   });
   const cells = to.trim() !== "" ? f.count : f.mended;
   return (
-    <article className="untidy" aria-label={`${f.column} in ${f.tab}`}>
+    <article className="untidy" aria-label={t`${f.column} in ${f.tab}`}>
       <h3>
-        {f.column} in {f.tab}
+        <Trans>
+          {f.column} in {f.tab}
+        </Trans>
       </h3>
       <p className="quiet">
-        {f.says}; {plural(f.count, "cell")}
-        {f.mended < f.count && f.mended > 0 && `, ${f.mended} with a fix`}.
+        {f.says}; {plural(f.count, { one: "# cell", other: "# cells" })}
+        {f.mended < f.count && f.mended > 0 && t`, ${f.mended} with a fix`}.
       </p>
       <Table
         size="small"
@@ -101,31 +117,42 @@ function Finding({ tracker, found: f }: { tracker: string; found: Untidy }) {
         dataSource={f.cells}
         columns={[
           {
-            title: "Row",
+            title: t`Row`,
             render: (_, c) => <Link to={`/t/${tracker}/${f.tab_id}?row=${c.row}`}>{c.label}</Link>,
           },
-          { title: "Is", render: (_, c) => orBlank(c.before) },
+          { title: t`Is`, render: (_, c) => orBlank(c.before) },
           {
-            title: "Would be",
-            render: (_, c) => (to.trim() !== "" ? to : show(c.after) || <span className="quiet">no fix known</span>),
+            title: t`Would be`,
+            render: (_, c) =>
+              to.trim() !== ""
+                ? to
+                : show(c.after) || (
+                    <span className="quiet">
+                      <Trans>no fix known</Trans>
+                    </span>
+                  ),
           },
-          { title: "Why", render: (_, c) => <span className="quiet">{c.why}</span> },
+          { title: t`Why`, render: (_, c) => <span className="quiet">{c.why}</span> },
         ]}
       />
-      {f.count > f.cells.length && <p className="quiet">and {plural(f.count - f.cells.length, "more cell")}</p>}
+      {f.count > f.cells.length && (
+        <p className="quiet">
+          <Trans>and {plural(f.count - f.cells.length, { one: "# more cell", other: "# more cells" })}</Trans>
+        </p>
+      )}
       {may.edit && (
         <div className="form-links">
           {f.kind !== "doubled" && (
             <Input
               value={to}
               onChange={(e) => setTo(e.target.value)}
-              placeholder={f.mended > 0 ? "or another value for all" : "a value for all"}
-              aria-label={`A value for all cells of ${f.column}`}
+              placeholder={f.mended > 0 ? t`or another value for all` : t`a value for all`}
+              aria-label={t`A value for all cells of ${f.column}`}
               style={{ width: 220 }}
             />
           )}
           <Button disabled={cells === 0} loading={fix.isPending} onClick={() => fix.mutate()}>
-            {cells === 0 ? "No fix known" : `Fix ${plural(cells, "cell")}`}
+            {cells === 0 ? t`No fix known` : t`Fix ${plural(cells, { one: "# cell", other: "# cells" })}`}
           </Button>
         </div>
       )}

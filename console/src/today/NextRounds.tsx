@@ -1,23 +1,35 @@
 // What the next rounds would send if they came now, readable before it goes.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Modal } from "antd";
 import { useState } from "react";
 import type { Letter, Today } from "../api/client";
 import { Sheet } from "../mail/Sheet";
 import { useWhen } from "../parts/queries";
-import { plural } from "../parts/text";
 
 export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
   const when = useWhen();
   const [open, setOpen] = useState<Letter>();
   return (
     <section className="section">
-      <h2>Next round</h2>
-      {rounds.length === 0 && <p className="quiet">No rounds yet. Create one under Reminders.</p>}
+      <h2>
+        <Trans>Next round</Trans>
+      </h2>
+      {rounds.length === 0 && (
+        <p className="quiet">
+          <Trans>No rounds yet. Create one under Reminders.</Trans>
+        </p>
+      )}
       {rounds.map((r) => (
         <div key={r.tracker_id + r.round}>
           <p className="round-head">
-            {r.round}, {when(r.next, r.tracker_id)}. Would send now{" "}
-            {r.letters.length === 0 ? "to nobody" : plural(r.letters.length + r.more, "mail")}:
+            <Trans>
+              {r.round}, {when(r.next, r.tracker_id)}. Would send now{" "}
+              {r.letters.length === 0
+                ? t`to nobody`
+                : plural(r.letters.length + r.more, { one: "# mail", other: "# mails" })}
+              :
+            </Trans>
           </p>
           <ul className="plain">
             {r.letters.map((l) => (
@@ -25,11 +37,15 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
                 <span>{l.name || l.to}</span>
                 <span className="quiet">{l.subject}</span>
                 <Button size="small" type="link" onClick={() => setOpen(l)}>
-                  Read
+                  {t`Read`}
                 </Button>
               </li>
             ))}
-            {r.more > 0 && <li className="quiet">and {plural(r.more, "more mail")}</li>}
+            {r.more > 0 && (
+              <li className="quiet">
+                <Trans>and {plural(r.more, { one: "# more mail", other: "# more mails" })}</Trans>
+              </li>
+            )}
           </ul>
         </div>
       ))}
@@ -38,7 +54,7 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
         onCancel={() => setOpen(undefined)}
         footer={null}
         width={760}
-        title={`What ${open?.name || open?.to} would get`}
+        title={t`What ${open?.name || open?.to || ""} would get`}
       >
         {open && <Sheet html={open.html} text={open.text} />}
       </Modal>

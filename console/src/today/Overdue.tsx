@@ -1,7 +1,8 @@
 // The overdue rows, by reminder, each leading to its row.
+import { plural } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Link } from "react-router";
 import type { Today } from "../api/client";
-import { plural } from "../parts/text";
 
 type Held = Today["overdue"][number];
 
@@ -11,8 +12,12 @@ export function Overdue({ held, nobody, more }: { held: Held[]; nobody: Held[]; 
   if (all.length === 0)
     return (
       <section className="section">
-        <h2>Overdue</h2>
-        <p className="quiet">Nothing is overdue. When a reminder holds a row, it stands here until it is dealt with.</p>
+        <h2>
+          <Trans>Overdue</Trans>
+        </h2>
+        <p className="quiet">
+          <Trans>Nothing is overdue. When a reminder holds a row, it stands here until it is dealt with.</Trans>
+        </p>
       </section>
     );
   return (
@@ -20,7 +25,11 @@ export function Overdue({ held, nobody, more }: { held: Held[]; nobody: Held[]; 
       {reminders.map((name) => (
         <Reminder key={name} name={name} rows={all.filter((h) => h.reminder === name)} />
       ))}
-      {more > 0 && <p className="quiet">and {plural(more, "more row")}</p>}
+      {more > 0 && (
+        <p className="quiet">
+          <Trans>and {plural(more, { one: "# more row", other: "# more rows" })}</Trans>
+        </p>
+      )}
     </>
   );
 }
@@ -39,13 +48,17 @@ function Reminder({ name, rows }: { name: string; rows: Held[] }) {
       <table className="held">
         <thead>
           <tr>
-            <th scope="col">Row</th>
+            <th scope="col">
+              <Trans>Row</Trans>
+            </th>
             {heads.map((h) => (
               <th scope="col" key={h.at}>
                 {h.title}
               </th>
             ))}
-            <th scope="col">Assigned to</th>
+            <th scope="col">
+              <Trans>Assigned to</Trans>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -60,7 +73,13 @@ function Reminder({ name, rows }: { name: string; rows: Held[] }) {
                 </td>
               ))}
               <td>
-                {r.to.length > 0 ? r.to.join(", ") : <span className="late">unassigned</span>}
+                {r.to.length > 0 ? (
+                  r.to.join(", ")
+                ) : (
+                  <span className="late">
+                    <Trans>unassigned</Trans>
+                  </span>
+                )}
                 {(r.untold ?? []).map((why) => (
                   <div key={why} className="quiet">
                     {why}

@@ -1,12 +1,13 @@
 // The first page: what is overdue and whose, what runs next, what failed, and
 // what the next round will send to whom.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ask, type Run, type Today } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers, useWhen } from "../parts/queries";
 import { TodayTallies } from "../tallies/TalliesPage";
-import { plural } from "../parts/text";
 import { Overdue } from "./Overdue";
 import { NextRounds } from "./NextRounds";
 import { Greeting } from "../start/Greeting";
@@ -17,7 +18,12 @@ export default function TodayPage() {
   const today = useQuery({ queryKey: ["today"], queryFn: () => ask(api.GET("/api/v1/today")) });
   const trackers = useTrackers();
   const may = useMay();
-  if (today.isPending) return <div className="page quiet">Loading…</div>;
+  if (today.isPending)
+    return (
+      <div className="page quiet">
+        <Trans>Loading…</Trans>
+      </div>
+    );
   if (today.isError)
     return (
       <div className="page">
@@ -27,34 +33,38 @@ export default function TodayPage() {
   if (trackers.data?.length === 0) {
     return (
       <div className="page">
-        <h1>Welcome to Kavlo</h1>
+        <h1>
+          <Trans>Welcome to Kavlo</Trans>
+        </h1>
         <Greeting keep={may.keep} />
       </div>
     );
   }
-  const t = today.data;
+  const one = today.data;
   const day = new Intl.DateTimeFormat(undefined, { weekday: "long", day: "numeric", month: "long" }).format(
-    new Date(t.day),
+    new Date(one.day),
   );
   return (
     <div className="page">
       <header>
-        <h1>Today</h1>
+        <h1>
+          <Trans>Today</Trans>
+        </h1>
         <span className="quiet">{day}</span>
       </header>
-      <p className="today-sum">{summary(t)}</p>
+      <p className="today-sum">{summary(one)}</p>
       <div className="today">
         <div>
-          <Notices notices={t.notices} />
-          <Overdue held={t.overdue} nobody={t.nobody} more={t.more.overdue + t.more.nobody} />
-          <Failed runs={t.failed} />
+          <Notices notices={one.notices} />
+          <Overdue held={one.overdue} nobody={one.nobody} more={one.more.overdue + one.more.nobody} />
+          <Failed runs={one.failed} />
         </div>
         <div>
-          <Whose people={t.people} />
-          <Held held={t.held} />
-          <NextRounds rounds={t.rounds} />
-          <Clock next={t.next} />
-          <Waiting mails={t.waiting} />
+          <Whose people={one.people} />
+          <Held held={one.held} />
+          <NextRounds rounds={one.rounds} />
+          <Clock next={one.next} />
+          <Waiting mails={one.waiting} />
         </div>
       </div>
       {trackers.data?.map((x) => (
@@ -64,17 +74,23 @@ export default function TodayPage() {
   );
 }
 
-function summary(t: Today): string {
-  const rows = new Set([...t.overdue, ...t.nobody].map((h) => h.row)).size + t.more.overdue + t.more.nobody;
+function summary(one: Today): string {
+  const rows = new Set([...one.overdue, ...one.nobody].map((h) => h.row)).size + one.more.overdue + one.more.nobody;
   const parts = [
     rows === 0
-      ? "Nothing is overdue"
-      : `${plural(rows, "row")} overdue, ${plural(t.people.length, "person", "people")}`,
+      ? t`Nothing is overdue`
+      : t`${plural(rows, { one: "# row", other: "# rows" })} overdue, ${plural(one.people.length, { one: "# person", other: "# people" })}`,
   ];
-  parts.push(t.failed.length === 0 ? "nothing failed this week" : `${plural(t.failed.length, "run")} failed this week`);
-  if (t.notices.length > 0) parts.push(`${plural(t.notices.length, "thing")} about the service to look at`);
-  if (t.held.length > 0) parts.push(`${plural(t.held.length, "conflict")} open`);
-  if (t.waiting.length > 0) parts.push(`${plural(t.waiting.length, "email")} not delivered`);
+  parts.push(
+    one.failed.length === 0
+      ? t`nothing failed this week`
+      : t`${plural(one.failed.length, { one: "# run", other: "# runs" })} failed this week`,
+  );
+  if (one.notices.length > 0)
+    parts.push(t`${plural(one.notices.length, { one: "# thing", other: "# things" })} about the service to look at`);
+  if (one.held.length > 0) parts.push(t`${plural(one.held.length, { one: "# conflict", other: "# conflicts" })} open`);
+  if (one.waiting.length > 0)
+    parts.push(t`${plural(one.waiting.length, { one: "# email", other: "# emails" })} not delivered`);
   return parts.join("; ") + ".";
 }
 
@@ -82,8 +98,14 @@ function Whose({ people }: { people: Today["people"] }) {
   const most = Math.max(1, ...people.map((p) => p.rows));
   return (
     <section className="section">
-      <h2>By person</h2>
-      {people.length === 0 && <p className="quiet">Nothing is overdue.</p>}
+      <h2>
+        <Trans>By person</Trans>
+      </h2>
+      {people.length === 0 && (
+        <p className="quiet">
+          <Trans>Nothing is overdue.</Trans>
+        </p>
+      )}
       <ul className="plain">
         {people.map((p) => (
           <li key={p.address} className="load">
@@ -91,7 +113,7 @@ function Whose({ people }: { people: Today["people"] }) {
             <span className="load-bar" aria-hidden="true">
               <span style={{ width: `${(100 * p.rows) / most}%` }} />
             </span>
-            <span className="load-count">{plural(p.rows, "row")}</span>
+            <span className="load-count">{plural(p.rows, { one: "# row", other: "# rows" })}</span>
           </li>
         ))}
       </ul>
@@ -103,8 +125,14 @@ function Clock({ next }: { next: Today["next"] }) {
   const when = useWhen();
   return (
     <section className="section">
-      <h2>Scheduled</h2>
-      {next.length === 0 && <p className="quiet">Nothing is scheduled.</p>}
+      <h2>
+        <Trans>Scheduled</Trans>
+      </h2>
+      {next.length === 0 && (
+        <p className="quiet">
+          <Trans>Nothing is scheduled.</Trans>
+        </p>
+      )}
       <ul className="plain">
         {next.map((c) => (
           <li key={c.tracker_id + c.kind + c.name} className="clocked">
@@ -113,7 +141,7 @@ function Clock({ next }: { next: Today["next"] }) {
               {c.name}{" "}
               <span className="quiet">
                 ({c.kind}
-                {c.last && `, last ${when(c.last, c.tracker_id)}`})
+                {c.last && t`, last ${when(c.last, c.tracker_id)}`})
               </span>
             </span>
           </li>
@@ -127,13 +155,17 @@ function Held({ held }: { held: Today["held"] }) {
   if (held.length === 0) return null;
   return (
     <section className="section">
-      <h2>Open conflicts</h2>
+      <h2>
+        <Trans>Open conflicts</Trans>
+      </h2>
       <ul className="plain">
         {held.map(({ tracker_id, conflict: c }) => (
           <li key={tracker_id + c.sync + c.key}>
             <Link to={`/t/${tracker_id}/lists`}>{c.label || c.key}</Link>{" "}
             <span className="quiet">
-              {c.fields.map((f) => f.column).join(", ")} changed on both sides ({c.sync})
+              <Trans>
+                {c.fields.map((f) => f.column).join(", ")} changed on both sides ({c.sync})
+              </Trans>
             </span>
           </li>
         ))}
@@ -147,12 +179,17 @@ function Notices({ notices }: { notices: Today["notices"] }) {
   const when = useWhen();
   if (notices.length === 0) return null;
   return (
-    <section className="section" aria-label="Needs attention">
-      <h2>Needs attention</h2>
+    <section className="section" aria-label={t`Needs attention`}>
+      <h2>
+        <Trans>Needs attention</Trans>
+      </h2>
       <ul className="plain">
         {notices.map((n) => (
           <li key={n.about} className="failed">
-            {n.says} <span className="quiet">since {when(n.since)}</span>
+            {n.says}{" "}
+            <span className="quiet">
+              <Trans>since {when(n.since)}</Trans>
+            </span>
           </li>
         ))}
       </ul>
@@ -164,8 +201,14 @@ function Failed({ runs }: { runs: Run[] }) {
   const when = useWhen();
   return (
     <section className="section">
-      <h2>Failed</h2>
-      {runs.length === 0 && <p className="quiet">No failed runs in the last 7 days.</p>}
+      <h2>
+        <Trans>Failed</Trans>
+      </h2>
+      {runs.length === 0 && (
+        <p className="quiet">
+          <Trans>No failed runs in the last 7 days.</Trans>
+        </p>
+      )}
       <ul className="plain">
         {runs.map((r) => (
           <li key={r.id} className="failed">
@@ -186,12 +229,18 @@ function Waiting({ mails }: { mails: Today["waiting"] }) {
   if (mails.length === 0) return null;
   return (
     <section className="section">
-      <h2>Emails not delivered</h2>
+      <h2>
+        <Trans>Emails not delivered</Trans>
+      </h2>
       <ul className="plain">
         {mails.map((m) => (
           <li key={m.id}>
             {m.to} <span className={m.state === "given up" ? "late" : "soon"}>{m.state}</span>
-            {m.next_try && <span className="quiet">, next try {when(m.next_try)}</span>}
+            {m.next_try && (
+              <span className="quiet">
+                <Trans>, next try {when(m.next_try)}</Trans>
+              </span>
+            )}
             {m.problem && <div className="quiet">{m.problem}</div>}
           </li>
         ))}

@@ -1,4 +1,5 @@
 // A new row, by form: required columns first.
+import { t } from "@lingui/core/macro";
 import { Form, Modal } from "antd";
 import { useState } from "react";
 import { api, ask, fileBody, type Person, type Tab, type Tracker } from "../api/client";
@@ -42,8 +43,8 @@ export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
   return (
     <Modal
       open
-      title={`Add a row to ${tab.name}`}
-      okText="Add"
+      title={t`Add a row to ${tab.name}`}
+      okText={t`Add`}
       onOk={() => form.submit()}
       onCancel={onClose}
       width={520}
@@ -64,7 +65,7 @@ export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
               key={c.id}
               name={[c.name]}
               label={c.name}
-              rules={c.required ? [{ required: true, message: `${c.name} must not be blank` }] : []}
+              rules={c.required ? [{ required: true, message: t`${c.name} must not be blank` }] : []}
             >
               <ColumnField column={c} people={people} />
             </Form.Item>

@@ -1,9 +1,10 @@
 // What a cell has besides its value: the note on it, and how it is set off.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, Input } from "antd";
 import { useState } from "react";
 import { api, ask, type Column, type Row, type Tracker } from "../api/client";
 import type { components } from "../api/schema";
-import { plural } from "../parts/text";
 import { useDark } from "../parts/useDark";
 import { washes, washOf } from "../theme";
 import { marks, parseLook, wordOf, writeLook, type CellLook } from "./cellLook";
@@ -44,23 +45,25 @@ export function NoteOn(props: Props) {
   };
   return (
     <section>
-      <h3>Note on {column.name}</h3>
+      <h3>
+        <Trans>Note on {column.name}</Trans>
+      </h3>
       <Input.TextArea
-        aria-label={`Note on ${column.name}`}
+        aria-label={t`Note on ${column.name}`}
         autoSize={{ minRows: 1, maxRows: 6 }}
-        placeholder="No note"
+        placeholder={t`No note`}
         readOnly={column.read_only}
         value={text}
         onChange={(e) => setDraft({ from: draft?.from ?? before, text: e.target.value })}
       />
       {overtaken && (
         <p className="soon">
-          Somebody changed this note meanwhile: {before === "" ? "there is none now" : `“${before}”`}.
+          <Trans>Somebody changed this note meanwhile: {before === "" ? t`there is none now` : `“${before}”`}.</Trans>
         </p>
       )}
       {text.trim() !== before && (
         <Button size="small" type="primary" style={{ marginTop: 6 }} onClick={() => void keep()}>
-          {text.trim() === "" ? "Delete note" : "Save note"}
+          {text.trim() === "" ? t`Delete note` : t`Save note`}
         </Button>
       )}
     </section>
@@ -76,7 +79,7 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
   const [whole, setWhole] = useState(false);
   const isDark = useDark();
   const several = chosen.rows.length * chosen.columns.length;
-  const of = several > 1 ? plural(several, "cell") : column.name;
+  const of = several > 1 ? plural(several, { one: "# cell", other: "# cells" }) : column.name;
   const now = parseLook(row.looks?.[column.name]);
   const keep = (change: CellLook) => {
     const text = writeLook({ ...now, ...change });
@@ -85,12 +88,19 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
     if (chosen.rows.length > 1) void edits.many(chosen.rows.map((row) => ({ row, looks })));
     else void edit(props, { looks });
   };
-  if (chosen.rows.length > mostRows) return <p className="quiet">Choose at most {mostRows} rows to set them off.</p>;
+  if (chosen.rows.length > mostRows)
+    return (
+      <p className="quiet">
+        <Trans>Choose at most {mostRows} rows to set them off.</Trans>
+      </p>
+    );
   const others = now.fill && !(wordOf(now.fill) in washes) ? [now.fill] : [];
   return (
-    <section className="look" aria-label={`Style of ${of}`}>
-      <h3>Style of {of}</h3>
-      <div className="look-fills" role="group" aria-label="Fill">
+    <section className="look" aria-label={t`Style of ${of}`}>
+      <h3>
+        <Trans>Style of {of}</Trans>
+      </h3>
+      <div className="look-fills" role="group" aria-label={t`Fill`}>
         {Object.entries(washes).map(([word, [paper]]) => (
           <button
             key={word}
@@ -101,7 +111,7 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
             style={washOf(word, isDark)}
             onClick={() => keep({ fill: paper })}
           >
-            {now.fill === paper ? "✓" : "a"}
+            {now.fill === paper ? "✓" : t`a`}
           </button>
         ))}
         {others.map((fill) => (
@@ -112,18 +122,18 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
           aria-pressed={!now.fill && !now.ink}
           onClick={() => keep({ fill: undefined, ink: undefined })}
         >
-          none
+          <Trans>none</Trans>
         </button>
       </div>
       <div className="look-marks">
         {marks.map((m) => (
           <Checkbox key={m} checked={now[m] ?? false} onChange={(e) => keep({ [m]: e.target.checked })}>
-            {m === "struck" ? "strikethrough" : m}
+            {m === "struck" ? t`strikethrough` : m}
           </Checkbox>
         ))}
       </div>
       <Checkbox checked={whole} onChange={(e) => setWhole(e.target.checked)}>
-        Apply to whole {chosen.rows.length > 1 ? "rows" : "row"}
+        <Trans>Apply to whole {chosen.rows.length > 1 ? t`rows` : t`row`}</Trans>
       </Checkbox>
     </section>
   );

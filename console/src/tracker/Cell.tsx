@@ -1,4 +1,5 @@
 // One cell at rest: plain spans, so that thousands can be drawn.
+import { t } from "@lingui/core/macro";
 import { memo, useContext } from "react";
 import type { Column, Row } from "../api/client";
 import { Chip } from "../parts/Chip";
@@ -22,7 +23,7 @@ export const CellText = memo(function CellText({
   const v = row.cells[column.name];
   if (row.odd?.includes(column.name)) {
     return (
-      <span className="cell-odd" title={`Odd cell: ${row.odd_why?.[column.name] ?? `not a ${column.type}`}`}>
+      <span className="cell-odd" title={t`Odd cell: ${row.odd_why?.[column.name] ?? t`not a ${column.type}`}`}>
         ? {String(v)}
       </span>
     );
@@ -30,7 +31,7 @@ export const CellText = memo(function CellText({
   if (v === null || v === undefined || v === "") return null;
   switch (column.type) {
     case "checkbox":
-      return <span aria-label={v === true ? "yes" : "no"}>{v === true ? "✓" : "–"}</span>;
+      return <span aria-label={v === true ? t`yes` : t`no`}>{v === true ? "✓" : "–"}</span>;
     case "choice":
       return (Array.isArray(v) ? v : [v]).map((name) => (
         <Chip key={String(name)} name={String(name)} colour={column.options?.find((o) => o.name === name)?.colour} />

@@ -1,4 +1,5 @@
 // The editor of the active cell; it is there only while somebody types.
+import { Trans } from "@lingui/react/macro";
 import { useEffect, useRef, useState } from "react";
 import type { Column, Person } from "../api/client";
 
@@ -58,7 +59,9 @@ export function CellEditor({ column, text, people, onChange, onDone, onCancel }:
   if (column.type === "choice" && !column.several) {
     return (
       <select {...common} onChange={(e) => put(e.target.value)}>
-        <option value="">(blank)</option>
+        <option value="">
+          <Trans>(blank)</Trans>
+        </option>
         {column.options?.map((o) => (
           <option key={o.name} value={o.name}>
             {o.name}

@@ -1,5 +1,7 @@
 // The columns of a tab: added, changed and dropped, with what that would do to
 // the rows shown before it is done.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Checkbox, Input, Modal, Popconfirm, Select } from "antd";
 import { useEffect, useState } from "react";
@@ -19,16 +21,16 @@ export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
   // an answer may come late: it closes its own form, not one chosen since
   const leave = (form?: string) => setChosen((now) => (now === form ? undefined : now));
   return (
-    <Modal open width={880} title={`The columns of ${tab.name}`} footer={null} onCancel={onClose}>
+    <Modal open width={880} title={t`The columns of ${tab.name}`} footer={null} onCancel={onClose}>
       <div className="columns">
         <div className="columns-list">
           {tab.columns.map((c) => (
             <Button key={c.id} type={c.id === chosen ? "primary" : "text"} block onClick={() => setChosen(c.id)}>
-              {c.name} <span className="columns-type">{c.clause ? "computed" : c.type}</span>
+              {c.name} <span className="columns-type">{c.clause ? t`computed` : c.type}</span>
             </Button>
           ))}
           <Button block onClick={() => setChosen("new")} type={chosen === "new" ? "primary" : "default"}>
-            Add a column
+            {t`Add a column`}
           </Button>
         </div>
         {(column ?? chosen === "new") ? (
@@ -41,7 +43,9 @@ export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
             onDone={() => leave(chosen)}
           />
         ) : (
-          <p className="quiet">Select a column to edit.</p>
+          <p className="quiet">
+            <Trans>Select a column to edit.</Trans>
+          </p>
         )}
       </div>
     </Modal>
@@ -93,7 +97,11 @@ function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
         {keep.isError && <ProblemNote error={keep.error} />}
         {drop.isError && <ProblemNote error={drop.error} />}
         {current?.error !== undefined && <ProblemNote error={current.error} />}
-        {current?.set?.changes.length === 0 && <p className="quiet">It is as it was.</p>}
+        {current?.set?.changes.length === 0 && (
+          <p className="quiet">
+            <Trans>It is as it was.</Trans>
+          </p>
+        )}
         {current?.set?.warnings?.map((w) => (
           <Alert key={w} type="warning" showIcon title={w} />
         ))}
@@ -101,14 +109,14 @@ function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
       <div className="columns-buttons">
         {column && (
           <Popconfirm
-            title={`Delete column ${column.name}?`}
-            description="It goes from this tab with all that its cells show. Undo brings it back."
-            okText="Delete column"
+            title={t`Delete column ${column.name}?`}
+            description={t`It goes from this tab with all that its cells show. Undo brings it back.`}
+            okText={t`Delete column`}
             okButtonProps={{ danger: true }}
             onConfirm={() => drop.mutate()}
           >
             <Button danger loading={drop.isPending}>
-              Delete column
+              {t`Delete column`}
             </Button>
           </Popconfirm>
         )}
@@ -118,7 +126,7 @@ function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
           disabled={!current?.set || current.set.changes.length === 0}
           loading={keep.isPending}
         >
-          {column ? "Save" : "Add column"}
+          {column ? t`Save` : t`Add column`}
         </Button>
       </div>
     </form>
@@ -146,49 +154,56 @@ function Fields({ draft, put, columns }: FieldsProps) {
   );
   return (
     <>
-      {text("Name", "name")}
+      {text(t`Name`, "name")}
       <label>
-        Type
-        <Select
-          value={draft.type}
-          options={types.map((value) => ({ value }))}
-          onChange={(type: string) => put({ type })}
-        />
+        <Trans>
+          Type
+          <Select
+            value={draft.type}
+            options={types.map((value) => ({ value }))}
+            onChange={(type: string) => put({ type })}
+          />
+        </Trans>
       </label>
-      {use.computed && text("Computed from", "clause", "days between Arrived and today")}
+      {use.computed && text(t`Computed from`, "clause", "days between Arrived and today")}
       {use.options && (
         <label className="wide">
-          Options, one per line; colour optional
-          <Input.TextArea
-            autoSize={{ minRows: 3, maxRows: 8 }}
-            placeholder={"Agreed = blue\nHeld = amber"}
-            value={draft.options}
-            onChange={(e) => put({ options: e.target.value })}
-          />
+          <Trans>
+            Options, one per line; colour optional
+            <Input.TextArea
+              autoSize={{ minRows: 3, maxRows: 8 }}
+              placeholder={t`Agreed = blue
+Held = amber`}
+              value={draft.options}
+              onChange={(e) => put({ options: e.target.value })}
+            />
+          </Trans>
         </label>
       )}
-      {use.number && text("Number format", "format", "plain, percent, rating, duration or EUR")}
-      {use.stored && text("Default", "default")}
-      {use.ordered && text("Minimum", "minimum")}
-      {use.ordered && text("Maximum", "maximum")}
-      {use.text && text("Maximum length", "longest")}
+      {use.number && text(t`Number format`, "format", t`plain, percent, rating, duration or EUR`)}
+      {use.stored && text(t`Default`, "default")}
+      {use.ordered && text(t`Minimum`, "minimum")}
+      {use.ordered && text(t`Maximum`, "maximum")}
+      {use.text && text(t`Maximum length`, "longest")}
       <label>
-        Place after
-        <Select
-          allowClear
-          placeholder="where it is, or last"
-          value={draft.after || undefined}
-          options={columns.map((c) => ({ value: c.name }))}
-          onChange={(after?: string) => put({ after: after ?? "" })}
-        />
+        <Trans>
+          Place after
+          <Select
+            allowClear
+            placeholder={t`where it is, or last`}
+            value={draft.after || undefined}
+            options={columns.map((c) => ({ value: c.name }))}
+            onChange={(after?: string) => put({ after: after ?? "" })}
+          />
+        </Trans>
       </label>
       {use.stored && (
         <div className="columns-ticks">
-          {tick("Required", "required")}
-          {tick("Unique in this tab", "unique")}
-          {use.several && tick("Allow several options", "several")}
-          {use.number && tick("Automatic number", "automatic")}
-          {tick("Reject invalid values", "refuse")}
+          {tick(t`Required`, "required")}
+          {tick(t`Unique in this tab`, "unique")}
+          {use.several && tick(t`Allow several options`, "several")}
+          {use.number && tick(t`Automatic number`, "automatic")}
+          {tick(t`Reject invalid values`, "refuse")}
         </div>
       )}
     </>

@@ -1,5 +1,6 @@
 // The grid: virtual rows, one active cell, ranges, editing and the clipboard,
 // all of it by keyboard.
+import { t } from "@lingui/core/macro";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Column, Person, Row } from "../api/client";
@@ -304,8 +305,8 @@ function Head({ layout }: { layout: Layout }) {
 }
 
 function headTitle(c: Column): string {
-  if (c.clause) return `Computed: ${c.clause}`;
-  return `${c.name}: ${c.type}${c.required ? ", required" : ""}${c.read_only ? ". You may read it, and not change it" : ""}`;
+  if (c.clause) return t`Computed: ${c.clause}`;
+  return `${c.name}: ${c.type}${c.required ? t`, required` : ""}${c.read_only ? t`. You may read it, and not change it` : ""}`;
 }
 
 function layOut(columns: Column[], label: string): Layout {

@@ -1,5 +1,6 @@
 // One row of the grid. It draws again when its own row changes, or where the
 // selection touches it.
+import { t } from "@lingui/core/macro";
 import { memo, useCallback, useSyncExternalStore } from "react";
 import type { Column } from "../api/client";
 import { useDark } from "../parts/useDark";
@@ -98,7 +99,7 @@ export const GridRow = memo(function GridRow({
 });
 
 function describe(note: string | undefined, setOff: string | undefined): string | undefined {
-  return [note && `Note: ${note}`, setOff && `Look: ${sayLook(setOff)}`].filter(Boolean).join(". ") || undefined;
+  return [note && t`Note: ${note}`, setOff && t`Look: ${sayLook(setOff)}`].filter(Boolean).join(". ") || undefined;
 }
 
 export function leftOf(layout: Layout, col: number): number {

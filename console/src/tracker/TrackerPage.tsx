@@ -1,5 +1,7 @@
 // A tab of a tracker: its grid, what one may do with it, and at the right why
 // the selected cell is as it is.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Input } from "antd";
 import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { useParams, useSearchParams } from "react-router";
@@ -8,7 +10,6 @@ import { listen } from "../api/live";
 import { columnsFor, mayAdd, mayOf } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
-import { plural } from "../parts/text";
 import { AddRow } from "./AddRow";
 import { ColumnsDialog } from "./ColumnsDialog";
 import { Grid, type Chosen } from "./Grid";
@@ -23,13 +24,24 @@ import "./tracker.css";
 export default function TrackerPage() {
   const params = useParams();
   const trackers = useTrackers();
-  if (trackers.isPending) return <div className="page quiet">Loading…</div>;
-  const tracker = trackers.data?.find((t) => t.id === params.tracker || t.name === params.tracker);
-  const tab = tracker?.tabs.find((t) => t.id === params.tab);
+  if (trackers.isPending)
+    return (
+      <div className="page quiet">
+        <Trans>Loading…</Trans>
+      </div>
+    );
+  const tracker = trackers.data?.find((one) => one.id === params.tracker || one.name === params.tracker);
+  const tab = tracker?.tabs.find((one) => one.id === params.tab);
   if (!tracker || !tab) {
     return (
       <div className="page">
-        {trackers.isError ? <ProblemNote error={trackers.error} /> : <p>Tab not found. Choose another at the left.</p>}
+        {trackers.isError ? (
+          <ProblemNote error={trackers.error} />
+        ) : (
+          <p>
+            <Trans>Tab not found. Choose another at the left.</Trans>
+          </p>
+        )}
       </div>
     );
   }
@@ -72,7 +84,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   }, []);
   const { lose } = edits;
   const onLost = useCallback(
-    (e: CellEdit) => lose([e], "The row left this tab while you typed. Save puts the text into it where it is now."),
+    (e: CellEdit) => lose([e], t`The row left this tab while you typed. Save puts the text into it where it is now.`),
     [lose],
   );
   return (
@@ -81,31 +93,37 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         <header className="tracker-bar">
           <h1>{tab.name}</h1>
           <span className="quiet">
-            {where === "" ? plural(ids.length, "row") : `${ids.length} of ${plural(all?.length ?? 0, "row")}`}
+            {where === ""
+              ? plural(ids.length, { one: "# row", other: "# rows" })
+              : t`${ids.length} of ${plural(all?.length ?? 0, { one: "# row", other: "# rows" })}`}
           </span>
-          {tab.read_only && <span className="quiet">You may read this tab, and not change it.</span>}
+          {tab.read_only && (
+            <span className="quiet">
+              <Trans>You may read this tab, and not change it.</Trans>
+            </span>
+          )}
           <Input.Search
             className="tracker-where"
             allowClear
-            placeholder="Filter, such as Due before today"
-            aria-label="Filter"
+            placeholder={t`Filter, such as Due before today`}
+            aria-label={t`Filter`}
             onSearch={setWhere}
             onChange={(e) => e.target.value === "" && setWhere("")}
-            enterButton="Filter"
+            enterButton={t`Filter`}
           />
           <div className="tracker-buttons">
-            {mayAdd(tracker, tab) && <Button onClick={() => setAdding(true)}>Add row</Button>}
-            {may.keep && <Button onClick={() => setColumns(true)}>Columns</Button>}
-            <Button href={workbook(tracker, tab, where)} title="A workbook of the rows shown">
-              Export
+            {mayAdd(tracker, tab) && <Button onClick={() => setAdding(true)}>{t`Add row`}</Button>}
+            {may.keep && <Button onClick={() => setColumns(true)}>{t`Columns`}</Button>}
+            <Button href={workbook(tracker, tab, where)} title={t`A workbook of the rows shown`}>
+              {t`Export`}
             </Button>
             {may.edit && (
-              <Button onClick={() => void edits.takeBack()} title="Ctrl+Z">
-                Undo
+              <Button onClick={() => void edits.takeBack()} title={t`Ctrl+Z`}>
+                {t`Undo`}
               </Button>
             )}
-            <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title="F4">
-              Details
+            <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title={t`F4`}>
+              {t`Details`}
             </Button>
           </div>
         </header>
@@ -113,13 +131,15 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         {found.error !== undefined && <ProblemNote error={found.error} />}
         {found.passedOver.length > 0 && (
           <p className="soon tracker-over">
-            {plural(found.passedOver.length, "row")} skipped:{" "}
-            {found.passedOver.map((p) => `${p.label} (${p.why})`).join(", ")}
+            <Trans>
+              {plural(found.passedOver.length, { one: "# row", other: "# rows" })} skipped:{" "}
+              {found.passedOver.map((p) => `${p.label} (${p.why})`).join(", ")}
+            </Trans>
           </p>
         )}
         {ids.length === 0 && all !== undefined && (
           <p className="quiet tracker-over">
-            {where === "" ? "No rows yet. Add one or import a file." : "No rows match this filter."}
+            {where === "" ? t`No rows yet. Add one or import a file.` : t`No rows match this filter.`}
           </p>
         )}
         <Unsaved

@@ -1,5 +1,7 @@
 // What was typed and could not be saved. It stays here, over reloads too, until
 // it is saved after all or its writer discards it.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Input } from "antd";
 import type { Draft } from "./drafts";
 
@@ -13,8 +15,10 @@ type Props = {
 export function Unsaved({ drafts, onSave, onChange, onDiscard }: Props) {
   if (drafts.length === 0) return null;
   return (
-    <section className="unsaved" aria-label="Not saved" role="status">
-      <h2>Not saved</h2>
+    <section className="unsaved" aria-label={t`Not saved`} role="status">
+      <h2>
+        <Trans>Not saved</Trans>
+      </h2>
       <ul className="plain">
         {drafts.map((d) => (
           <li key={d.id}>
@@ -23,7 +27,7 @@ export function Unsaved({ drafts, onSave, onChange, onDiscard }: Props) {
             </div>
             {d.cells.length === 1 ? (
               <Input.TextArea
-                aria-label={`Not saved: ${d.title}`}
+                aria-label={t`Not saved: ${d.title}`}
                 autoSize={{ minRows: 1, maxRows: 4 }}
                 value={d.cells[0]?.text ?? ""}
                 onChange={(e) => onChange(d, e.target.value)}
@@ -33,10 +37,10 @@ export function Unsaved({ drafts, onSave, onChange, onDiscard }: Props) {
             )}
             <div className="unsaved-buttons">
               <Button size="small" type="primary" onClick={() => onSave(d)}>
-                Save
+                {t`Save`}
               </Button>
               <Button size="small" onClick={() => onDiscard(d)}>
-                Discard
+                {t`Discard`}
               </Button>
             </div>
           </li>

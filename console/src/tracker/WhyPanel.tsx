@@ -1,5 +1,7 @@
 // Why the selected row and cell are as they are: what put them so, when, by
 // whom or which rule, and what was there before.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useCallback, useSyncExternalStore } from "react";
@@ -31,31 +33,35 @@ export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edi
   );
   if (!row) return null;
   return (
-    <aside className="why" aria-label="Why">
+    <aside className="why" aria-label={t`Why`}>
       <header>
         <h2>{row.label}</h2>
-        <Button size="small" type="text" onClick={onClose} aria-label="Close">
+        <Button size="small" type="text" onClick={onClose} aria-label={t`Close`}>
           ✕
         </Button>
       </header>
       <p className="quiet">
-        row {row.id}, in {row.tab}
+        <Trans>
+          row {row.id}, in {row.tab}
+        </Trans>
       </p>
       <PagesOf tracker={tracker} row={row} />
       <Chain
         tracker={tracker}
         row={row}
         column={column.name}
-        title={`Why ${column.name} is ${orBlank(row.cells[column.name])}`}
+        title={t`Why ${column.name} is ${orBlank(row.cells[column.name])}`}
       />
-      <Chain tracker={tracker} row={row} title={`Why it is in ${row.tab}`} />
+      <Chain tracker={tracker} row={row} title={t`Why it is in ${row.tab}`} />
       <NoteOn key={row.id + column.id} tracker={tracker} row={row} column={column} edits={edits} />
       {!column.read_only && (
         <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
       )}
       {row.carried && (
         <section>
-          <h3>Values not shown in this tab</h3>
+          <h3>
+            <Trans>Values not shown in this tab</Trans>
+          </h3>
           <ul className="plain">
             {Object.entries(row.carried).map(([name, v]) => (
               <li key={name}>
@@ -119,7 +125,12 @@ function Chain({ tracker, row, column, title }: { tracker: Tracker; row: Row; co
 function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
   const when = useWhen();
   const last = why.chain.at(-1);
-  if (!last) return <p className="quiet">Nothing has changed it yet.</p>;
+  if (!last)
+    return (
+      <p className="quiet">
+        <Trans>Nothing has changed it yet.</Trans>
+      </p>
+    );
   return (
     <>
       <ol className="why-chain">
@@ -128,10 +139,15 @@ function Links({ tracker, why }: { tracker: Tracker; why: Why }) {
         ))}
       </ol>
       <p className="quiet">
-        {when(last.at, tracker.id)} by {last.who}
+        <Trans>
+          {when(last.at, tracker.id)} by {last.who}
+        </Trans>
         {last.run && (
           <>
-            , <Link to={`/t/${tracker.id}/runs/${last.run}`}>the run</Link>
+            ,{" "}
+            <Link to={`/t/${tracker.id}/runs/${last.run}`}>
+              <Trans>the run</Trans>
+            </Link>
           </>
         )}
       </p>
@@ -150,20 +166,24 @@ function History({ tracker, row }: { tracker: Tracker; row: Row }) {
   });
   return (
     <section>
-      <h3>History</h3>
+      <h3>
+        <Trans>History</Trans>
+      </h3>
       {history.isError && <ProblemNote error={history.error} />}
       <ul className="plain why-history">
         {history.data?.map((h) => (
           <li key={h.seq}>
             <span className="quiet">
               {when(h.at, tracker.id)}, {h.who}
-              {h.undoes ? ", taking back" : ""}
+              {h.undoes ? t`, taking back` : ""}
             </span>
             <div>{h.says}</div>
           </li>
         ))}
       </ul>
-      <Link to={`/t/${tracker.id}/runs?show=changes&row=${row.id}`}>All changes of this row</Link>
+      <Link to={`/t/${tracker.id}/runs?show=changes&row=${row.id}`}>
+        <Trans>All changes of this row</Trans>
+      </Link>
     </section>
   );
 }

@@ -1,4 +1,5 @@
 // How a cell's value looks and how it is typed.
+import { t } from "@lingui/core/macro";
 import type { Column } from "../api/client";
 import { show } from "../parts/text";
 
@@ -55,7 +56,7 @@ function lookNumber(text: string, format: string | undefined): string {
     case "percent":
       return `${Number((Number(text) * 100).toPrecision(12))} %`;
     case "rating":
-      return `${text} of 5`;
+      return t`${text} of 5`;
     case "duration":
       return hoursAndMinutes(Number(text));
   }

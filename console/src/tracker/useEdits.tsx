@@ -1,9 +1,10 @@
 // Edits on their way to the service: shown at once as pending, confirmed or
 // refused by its answer. Two people in one cell are both shown to the second.
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { App } from "antd";
 import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { api, ask, problemOf, type ChangeSet, type Column, type Row } from "../api/client";
-import { plural } from "../parts/text";
 import { Drafts, type Draft } from "./drafts";
 import { typed } from "./format";
 import type { components } from "../api/schema";
@@ -30,8 +31,8 @@ const wouldKeepOdd = "urn:kavlo:would-keep-odd";
 // remarks say what an answer tells of texts that do not fit or were read in one of two ways.
 export function remarks(set: Pick<ChangeSet, "odd" | "read">): string[] {
   return [
-    ...(set.read ?? []).map((r) => `${r.column} of ${r.label}: read “${r.value}” as ${r.as}`),
-    ...(set.odd ?? []).map((o) => `${o.column} of ${o.label}: “${o.value}” ${o.why}${o.hint ? `: ${o.hint}` : ""}`),
+    ...(set.read ?? []).map((r) => t`${r.column} of ${r.label}: read “${r.value}” as ${r.as}`),
+    ...(set.odd ?? []).map((o) => t`${o.column} of ${o.label}: “${o.value}” ${o.why}${o.hint ? `: ${o.hint}` : ""}`),
   ];
 }
 
@@ -54,7 +55,7 @@ export function useEdits(tracker: string, store: RowStore) {
         title:
           edits.length === 1
             ? `${one.row.label}: ${one.column.name}`
-            : `${plural(edits.length, "cell")} of ${plural(rows, "row")}`,
+            : t`${plural(edits.length, { one: "# cell", other: "# cells" })} of ${plural(rows, { one: "# row", other: "# rows" })}`,
         why,
         cells: edits.map((e) => ({ row: e.row.id, column: e.column.name, text: typed(e.value) })),
       });
@@ -71,7 +72,7 @@ export function useEdits(tracker: string, store: RowStore) {
       if (said.length > 0) {
         notification.info({
           key: "read",
-          title: "Check what was read",
+          title: t`Check what was read`,
           description: said.map((s) => <div key={s}>{s}</div>),
           placement: "bottomLeft",
           duration: 8,
@@ -80,7 +81,7 @@ export function useEdits(tracker: string, store: RowStore) {
       if (set.followed.length > 0) {
         notification.success({
           key: "followed",
-          title: set.rows?.[0]?.label ?? "Done",
+          title: set.rows?.[0]?.label ?? t`Done`,
           description: set.followed.map((f) => <div key={f}>{f}</div>),
           placement: "bottomLeft",
         });
@@ -110,19 +111,21 @@ export function useEdits(tracker: string, store: RowStore) {
       if (p.type !== wouldKeepOdd) return Promise.resolve(false);
       return new Promise((resolve) => {
         modal.confirm({
-          title: `Keep ${plural(p.odd?.length ?? 1, "value")} that ${p.odd?.length === 1 ? "does" : "do"} not fit?`,
+          title: t`Keep ${plural(p.odd?.length ?? 1, { one: "# value", other: "# values" })} that ${p.odd?.length === 1 ? "does" : "do"} not fit?`,
           content: (
             <ul className="odd-list">
               {p.odd?.map((o) => (
                 <li key={o.row + o.column}>
-                  {o.column} of {o.label}: “{o.value}” {o.why}
-                  {o.hint && `: ${o.hint}`}. It would replace {o.before}.
+                  <Trans>
+                    {o.column} of {o.label}: “{o.value}” {o.why}
+                    {o.hint && `: ${o.hint}`}. It would replace {o.before}.
+                  </Trans>
                 </li>
               ))}
             </ul>
           ),
-          okText: "Keep as written",
-          cancelText: "Do not save",
+          okText: t`Keep as written`,
+          cancelText: t`Do not save`,
           onOk: () => resolve(true),
           onCancel: () => resolve(false),
         });
@@ -238,8 +241,8 @@ export function useEdits(tracker: string, store: RowStore) {
     if (seq === undefined)
       return notification.info({
         key: "undo",
-        title: "Nothing to undo on this page",
-        description: "You have changed nothing on this page yet.",
+        title: t`Nothing to undo on this page`,
+        description: t`You have changed nothing on this page yet.`,
         placement: "bottomLeft",
       });
     try {
@@ -249,8 +252,8 @@ export function useEdits(tracker: string, store: RowStore) {
       for (const c of set.changes) if (c.kind === "remove" && c.row) store.drop(c.row);
       notification.info({
         key: "undo",
-        title: "Undone",
-        description: `${plural(set.changes.length, "change")} undone`,
+        title: t`Undone`,
+        description: t`${plural(set.changes.length, { one: "# change", other: "# changes" })} undone`,
         placement: "bottomLeft",
       });
     } catch (err) {
