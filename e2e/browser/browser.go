@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
@@ -95,6 +96,20 @@ func (p *Page) Go(address string) error { return p.Do(chromedp.Navigate(address)
 // Keys types keys where the focus is; see package kb for those without a letter.
 func (p *Page) Keys(keys string, modifiers ...chromedp.Modifier) error {
 	return p.Do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))
+}
+
+// Enter strikes the Enter key as a keyboard does: where the page prevents what it would
+// do, no character follows.
+func (p *Page) Enter() error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	key := input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyDown, Key: "Enter", Code: "Enter", Text: "\r", UnmodifiedText: "\r", WindowsVirtualKeyCode: 13}
+	if _, err := chromedp.Call(ctx, input.DispatchKeyEvent, key); err != nil {
+		return err
+	}
+	key.Type, key.Text, key.UnmodifiedText = input.DispatchKeyEventTypeKeyUp, "", ""
+	_, err := chromedp.Call(ctx, input.DispatchKeyEvent, key)
+	return err
 }
 
 // Click clicks on the element that a CSS selector finds.

@@ -99,9 +99,9 @@ func (l *List) writable() string {
 	case l.File != "":
 		return "a file is only read: write in"
 	case l.Query != "":
-		return "a query is only read: name a table, or write in"
+		return "a query is only read: name a table in the list, or sync from the list to the tab alone (in)"
 	case l.HTTP != "" && (l.Send.Add == "" || l.Send.Change == ""):
-		return "the list does not say how records are written: give it send: { add: POST ADDRESS, change: PATCH ADDRESS/{id} }, or write in"
+		return "the list does not say how its records are written: say so there, under Write (send: { add: POST ADDRESS, change: PATCH ADDRESS/{id} }), or sync from the list to the tab alone (in)"
 	}
 	return ""
 }

@@ -29,8 +29,8 @@ export function CellsField({ columns, from, people, label, value, onChange }: Pr
           <div key={name} className="inline-fields">
             <Trans>
               <Select
+                showSearch={{ optionFilterProp: "label" }}
                 aria-label={t`Column to set`}
-                showSearch
                 value={name}
                 options={[...(column ? [column] : []), ...free].map((c) => ({ value: c.name, label: c.name }))}
                 onChange={(other: string) => put(i, other, "")}

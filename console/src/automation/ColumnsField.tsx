@@ -32,8 +32,8 @@ export function ColumnsField({ label, columns, value, placeholder = t`add a colu
       })}
       {free.length > 0 && (
         <Select
+          showSearch={{ optionFilterProp: "label" }}
           aria-label={t`Add to ${label.toLowerCase()}`}
-          showSearch
           value={null}
           placeholder={value.length === 0 ? placeholder : t`add`}
           options={free.map((c) => ({ value: c, label: c }))}

@@ -108,8 +108,8 @@ function PartFields({
   return (
     <>
       <Select
+        showSearch={{ optionFilterProp: "label" }}
         aria-label={t`Column`}
-        showSearch
         value={part.column}
         options={columns.map((c) => ({ value: c.name, label: c.name }))}
         onChange={(name: string) => {

@@ -8,6 +8,7 @@ type Props = { tracker: Tracker; value: string[]; placeholder?: string; onChange
 export function TabsField({ tracker, value, placeholder, onChange }: Props) {
   return (
     <Select
+      showSearch={{ optionFilterProp: "label" }}
       mode="multiple"
       aria-label={t`Tabs`}
       value={value}

@@ -25,6 +25,7 @@ export function ValueField({ column, op, value, people, onChange }: Props) {
     if (value === "" || chosen)
       return (
         <Select
+          showSearch={{ optionFilterProp: "label" }}
           mode={options.length > 0 ? "multiple" : "tags"}
           aria-label={label}
           value={chosen ?? []}

@@ -54,8 +54,8 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
           <Trans>
             Tab
             <Select
+              showSearch={{ optionFilterProp: "label" }}
               size="small"
-              showSearch
               mode="tags"
               maxCount={1}
               value={[said.tab ?? name]}

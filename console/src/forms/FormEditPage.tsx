@@ -194,6 +194,7 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
             <Trans>
               also filled in by people who do not see the tab:
               <Select
+                showSearch={{ optionFilterProp: "label" }}
                 mode="tags"
                 aria-label={t`Also filled in by`}
                 value={texts(body["filled in by"])}

@@ -38,6 +38,7 @@ export function ColumnField({ column: c, people, choices, value, onChange, id }:
     case "choice":
       return (
         <Select
+          showSearch={{ optionFilterProp: "label" }}
           {...common}
           allowClear
           value={value as string | undefined}

@@ -24,8 +24,10 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
       <Line word={t`Send`}>
         <div className="rule-parts">
           <Select
+            showSearch={{ optionFilterProp: "label" }}
             mode="multiple"
             aria-label={t`Reminders`}
+            placeholder={t`choose reminders`}
             value={texts(body.reminders)}
             options={[
               { value: "all", label: t`all reminders` },
@@ -43,6 +45,7 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
             <Trans>
               with
               <Select
+                showSearch={{ optionFilterProp: "label" }}
                 mode="multiple"
                 aria-label={t`Attached`}
                 value={texts(body.attach)}

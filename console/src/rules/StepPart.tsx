@@ -118,6 +118,7 @@ function PlaceFields({ kind, of, put, tracker, trackers, tabs, people }: Inner &
           <Trans>
             and clear
             <Select
+              showSearch={{ optionFilterProp: "label" }}
               mode="multiple"
               aria-label={t`Columns to clear`}
               value={texts(of.clear)}

@@ -32,6 +32,7 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
     <Line word={t`When`}>
       <div className="rule-parts">
         <Select
+          showSearch={{ optionFilterProp: "label" }}
           mode="multiple"
           aria-label={t`What starts it`}
           value={kinds}
@@ -46,6 +47,7 @@ export function WakePart({ tracker, people, body, onChange }: Props) {
             <Trans>
               namely
               <Select
+                showSearch={{ optionFilterProp: "label" }}
                 mode="multiple"
                 aria-label={t`Columns whose edit starts it`}
                 value={texts(wake.edit)}

@@ -61,9 +61,9 @@ export function JournalList({ tracker }: { tracker: string }) {
     <>
       <p className="inline-fields">
         <Select
+          showSearch={{ optionFilterProp: "label" }}
           aria-label={t`Changes by`}
           allowClear
-          showSearch
           value={by ?? undefined}
           placeholder={t`by anybody`}
           options={(people.data ?? []).map((p) => ({ value: p.name, label: p.name }))}

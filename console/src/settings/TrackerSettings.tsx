@@ -38,9 +38,9 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
           <Trans>Time zone</Trans>
         </label>
         <Select
+          showSearch={{ optionFilterProp: "label" }}
           id="zone"
           aria-label={t`Time zone`}
-          showSearch
           value={zone}
           options={[...new Set(["UTC", zone, ...zones])].map((z) => ({ value: z, label: z }))}
           onChange={setZone}

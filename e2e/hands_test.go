@@ -1,0 +1,235 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/demo"
+	"example.org/kavlo/e2e/browser"
+)
+
+// hand works pages as somebody does who has the mouse alone, or the keyboard alone. Controls
+// are called by the names that a screen reader would say.
+type hand interface {
+	press(name string)          // a button, link or tick box
+	write(name, text string)    // into a field, in the place of what is there
+	choose(name, option string) // from a list that opens
+	drop(name string)           // what lies open over the page
+}
+
+// hands are the two kinds of hand.
+var hands = map[string]func(w *world) hand{
+	"mouse":    func(w *world) hand { return &mouse{w} },
+	"keyboard": func(w *world) hand { return &keyboard{w} },
+}
+
+// both lets a piece of work be done by each hand, in a workspace of its own.
+func both(t *testing.T, work func(t *testing.T, w *world, h hand)) {
+	for name, make := range hands {
+		t.Run(name, func(t *testing.T) {
+			w := newWorld(t)
+			work(t, w, make(w))
+		})
+	}
+}
+
+// findNamed finds a control by its name: the first that is seen, within what lies over the
+// page if anything does.
+const findNamed = `window.named = (wanted, kind) => {
+	const tidy = (s) => (s ?? "").replace(/\s+/g, " ").trim();
+	const name = (e) => tidy(e.getAttribute("aria-label") ?? (e.labels?.length ? e.labels[0].innerText : e.innerText));
+	const seen = (e) => e.getClientRects().length > 0 && !e.disabled;
+	const over = [...document.querySelectorAll(".ant-popover:not(.ant-popover-hidden), .ant-modal-wrap")].filter(seen).at(-1);
+	const all = [...(over ?? document).querySelectorAll("button, a[href], input, textarea, [role=combobox], [role=tab], [contenteditable=true]")];
+	const found = all.filter(seen).filter((e) => !kind || e.role === kind || e.getAttribute("role") === kind).filter((e) => name(e) === wanted);
+	return found.filter((e) => e.closest(".ant-notification")).at(-1) ?? found[0]; // of several notices the newest
+}; true`
+
+func (w *world) find(name string, kind ...string) string {
+	w.t.Helper()
+	_, err := browser.Eval[bool](w.page, findNamed)
+	require.NoError(w.t, err)
+	at := "named(" + quote(name) + "," + quote(strings.Join(kind, "")) + ")"
+	w.do(w.page.Holds(at))
+	return at
+}
+
+// chosen waits until a list shows what was chosen.
+func (w *world) chosen(name, option string) {
+	w.t.Helper()
+	w.do(w.page.Holds(`(e => !e || e.ariaLabel?.startsWith("Add to ") || e.closest(".ant-select").innerText.includes(` + quote(option) + `))(named(` + quote(name) + `, "combobox"))`))
+}
+
+// openList is the list of options that is open, as a JavaScript expression.
+const openList = `[...document.querySelectorAll(".ant-select-dropdown:not(.ant-select-dropdown-hidden)")].at(-1)`
+
+type mouse struct{ *world }
+
+// click clicks where an element is seen, on whatever is uppermost there.
+func (m *mouse) click(at string) {
+	m.t.Helper()
+	// it may move, or be covered, while something opens or closes
+	m.do(m.page.Holds(`(e => {
+		if (!e) return false;
+		for (let a = e; a; a = a.parentElement) if (/\bant-(zoom|slide|fade)/.test(a.className)) return false;
+		e.scrollIntoView({ block: e.closest(".ant-select-dropdown") ? "nearest" : "center", inline: "nearest", behavior: "instant" });
+		const r = e.getBoundingClientRect(), was = window.stood;
+		window.stood = [e, r.x, r.y];
+		if (!was || was[0] !== e || was[1] !== r.x || was[2] !== r.y) return false;
+		const h = document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2);
+		return h && (e.contains(h) || h.contains(e) || h.closest("label, .ant-select, .ant-input-affix-wrapper")?.contains(e));
+	})(` + at + `)`))
+	p, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(window.stood[0].getBoundingClientRect())`)
+	require.NoError(m.t, err)
+	m.do(m.page.Do(chromedp.MouseClickXY(p[0], p[1])))
+}
+
+func (m *mouse) press(name string) { m.t.Helper(); m.click(m.find(name)) }
+
+func (m *mouse) write(name, text string) {
+	m.t.Helper()
+	if at := m.find(name); m.isTime(at) {
+		left, err := browser.Eval[[]float64](m.page, "(r => [r.x + 14, r.y + r.height / 2])("+at+".getBoundingClientRect())")
+		require.NoError(m.t, err)
+		m.do(m.page.Do(chromedp.MouseClickXY(left[0], left[1])), m.page.Keys(clockKeys(text)))
+		return
+	}
+	m.press(name)
+	m.do(m.page.Keys("a", chromedp.ModifierCtrl), m.page.Keys(text))
+}
+
+func (m *mouse) choose(name, option string) {
+	m.t.Helper()
+	m.click(m.find(name, "combobox"))
+	in := `(d => d && [...d.querySelectorAll(".ant-select-item-option")].find(o => o.innerText.trim() === ` + quote(option) + `))(` + openList + `)`
+	// a long list draws those options alone that are in sight, and may go on to what is chosen
+	for range 40 {
+		m.do(m.page.Holds(`(o => { if (o) return true; const h = ` + openList + `?.querySelector(".rc-virtual-list-holder"); if (h) h.scrollTop = h.scrollTop + h.clientHeight >= h.scrollHeight - 1 ? 0 : h.scrollTop + 120; return false; })(` + in + `)`))
+		time.Sleep(150 * time.Millisecond)
+		if there, err := browser.Eval[bool](m.page, "Boolean("+in+")"); err == nil && there {
+			break
+		}
+	}
+	m.click(in)
+	m.chosen(name, option)
+	m.drop(name)
+}
+
+func (m *mouse) drop(string) {
+	m.do(m.page.Keys(kb.Escape), m.page.Holds(`!(`+openList+`)`))
+}
+
+// isTime reports whether a field is the browser's own for a time of the day.
+func (w *world) isTime(at string) bool {
+	is, err := browser.Eval[bool](w.page, at+`.type === "time"`)
+	require.NoError(w.t, err)
+	return is
+}
+
+// clockKeys are the keys by which such a field takes a time, hours first.
+func clockKeys(text string) string {
+	at, err := time.Parse("15:04", text)
+	if err != nil {
+		panic(err)
+	}
+	return at.Format("0304PM")
+}
+
+type keyboard struct{ *world }
+
+// reach goes with Tab from control to control until it is at the one of a name.
+func (k *keyboard) reach(name string, kind ...string) {
+	k.t.Helper()
+	at := k.find(name, kind...)
+	for range 200 {
+		there, err := browser.Eval[bool](k.page, at+" === document.activeElement")
+		require.NoError(k.t, err)
+		if there {
+			return
+		}
+		k.do(k.page.Keys(kb.Tab))
+	}
+	require.Fail(k.t, "the keyboard does not get to "+name)
+}
+
+func (k *keyboard) press(name string) {
+	k.t.Helper()
+	k.reach(name)
+	ticked, err := browser.Eval[bool](k.page, `["checkbox", "radio"].includes(document.activeElement.type)`)
+	require.NoError(k.t, err)
+	if ticked {
+		k.do(k.page.Keys(" "))
+		return
+	}
+	k.do(k.page.Enter())
+}
+
+func (k *keyboard) write(name, text string) {
+	k.t.Helper()
+	k.reach(name)
+	if k.isTime(k.find(name)) {
+		k.do(k.page.Keys(clockKeys(text)))
+		return
+	}
+	k.do(k.page.Keys("a", chromedp.ModifierCtrl), k.page.Keys(text))
+}
+
+func (k *keyboard) choose(name, option string) {
+	k.t.Helper()
+	k.reach(name, "combobox")
+	k.do(k.page.Keys(kb.ArrowDown), k.page.Holds(openList))
+	if searched, err := browser.Eval[bool](k.page, "!document.activeElement.readOnly"); err == nil && searched {
+		k.do(k.page.Keys(option)) // the list holds what has these letters
+	}
+	active := `(` + openList + `?.querySelector(".ant-select-item-option-active")?.innerText ?? "").trim()`
+	before := ""
+	for range 120 {
+		at, err := browser.Eval[string](k.page, active)
+		require.NoError(k.t, err)
+		if at == option {
+			k.do(k.page.Enter())
+			k.chosen(name, option)
+			k.drop(name)
+			return
+		}
+		if at != before || at == "" {
+			before = at
+		}
+		k.do(k.page.Keys(kb.ArrowDown))
+		time.Sleep(5 * time.Millisecond)
+	}
+	require.Fail(k.t, "the list "+name+" has no "+option+" that arrows lead to; the last was "+before)
+}
+
+func (k *keyboard) drop(string) {
+	k.do(k.page.Keys(kb.Escape), k.page.Holds(`!(`+openList+`)`))
+}
+
+// told says whether the page has said a text.
+func (w *world) told(texts ...string) {
+	w.t.Helper()
+	for _, s := range texts {
+		w.do(w.page.Says(s))
+	}
+}
+
+// fieldsOf gives a definition as it is saved, by its name.
+func (w *world) fieldsOf(kind, name string) map[string]any {
+	w.t.Helper()
+	all, err := w.api.Definitions(w.t.Context(), demo.Tracker, kind)
+	require.NoError(w.t, err)
+	var names []string
+	for _, d := range all {
+		if d.Name == name {
+			return d.Fields()
+		}
+		names = append(names, d.Name)
+	}
+	require.Fail(w.t, "there is no "+name+" among "+strings.Join(names, ", "))
+	return nil
+}
