@@ -22,6 +22,7 @@ import (
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/service"
 	"example.org/kavlo/internal/standin/listserver"
+	"example.org/kavlo/internal/standin/post"
 	"example.org/kavlo/internal/wire"
 )
 
@@ -33,6 +34,10 @@ type world struct {
 	api  *client.Client
 	home string // address of the tracker's pages
 	tabs map[string]string
+
+	// of a workspace that is blank at first: a mail server that could be set
+	mail   string
+	office *post.Office
 }
 
 func newWorld(t *testing.T) *world {

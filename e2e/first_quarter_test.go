@@ -37,32 +37,59 @@ func tourBook(t *testing.T) string {
 	return path
 }
 
-// Somebody who has never seen a setup file imports a workbook; rows route, dates are watched
-// and tomorrow's mail is previewed, all by what is offered, and all of it can be undone.
+// Somebody who has never seen a setup file begins with an empty workspace and a workbook:
+// rows route, dates are watched, a mail server is set and the mail goes, all by what is
+// offered, and all of it can be undone.
 func TestTheFirstQuarterOfAnHour(t *testing.T) {
-	w := newWorld(t)
-	offered := func(title, button string) error {
-		return w.page.Holds(fmt.Sprintf(`(b => b && !b.disabled && (b.click(), true))([...document.querySelectorAll("section[aria-label='%s'] button")].find(b => b.innerText === %q))`, title, button))
-	}
-	is := func(title, text string) error {
-		return w.page.Holds(fmt.Sprintf(`document.querySelector("section[aria-label='%s']")?.innerText.includes(%q)`, title, text))
-	}
-	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", tourBook(t)), w.page.Says("A1:E4"), w.page.Press("Preview"), w.page.Says("rows added"), w.page.Click(".target .ant-btn-primary"))
-	w.do(w.page.Says("What should run by itself?"), is("Move rows by Stage", "Matches 1 row now"))
-	w.do(offered("Move rows by Stage", "Set up"), is("Move rows by Stage", "Set up."))
-	w.do(offered("Overdue rows of Asked", "Set up"), is("Overdue rows of Asked", "Set up."), offered("Overdue rows of Lent", "Set up"), is("Overdue rows of Lent", "Set up."))
-	w.do(offered("One morning email", "Set up"), is("One morning email", "Set up."), offered("One morning email", "Undo"), is("One morning email", "What it does"), offered("One morning email", "Set up"), is("One morning email", "Set up."))
-	rules, err := w.api.Definitions(t.Context(), "tour", "rules")
-	require.NoError(t, err)
-	require.Len(t, rules, 1)
+	bothIn(t, blank, func(t *testing.T, w *world, h hand) {
+		is := func(title, text string) error {
+			return w.page.Holds(fmt.Sprintf(`document.querySelector("section[aria-label='%s']")?.innerText.includes(%q)`, title, text))
+		}
+		h.press("Import a file A workbook or CSV file: its tables become tabs, whatever they look like.")
+		w.do(w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", tourBook(t)), w.page.Says("A1:E4"))
+		h.press("Preview")
+		w.told("rows added")
+		h.press("Import")
+		w.told("What should run by itself?")
+		w.do(is("Move rows by Stage", "Matches 1 row now"))
+		for _, offer := range []string{"Move rows by Stage", "Overdue rows of Asked", "Overdue rows of Lent", "One morning email"} {
+			h.press("Set up " + offer)
+			w.do(is(offer, "Set up."))
+		}
+		h.press("Undo One morning email")
+		w.do(is("One morning email", "What it does"))
+		h.press("Set up One morning email")
+		w.do(is("One morning email", "Set up."))
+		rules, err := w.api.Definitions(t.Context(), "tour", "rules")
+		require.NoError(t, err)
+		require.Len(t, rules, 1)
 
-	w.do(w.page.Press("Go to the rows"), w.page.Says("Bell"), w.page.Click(cellAt(0, 2)), w.page.Keys("L"), w.page.Keys("\r"), w.page.Says("moved to Lent"))
-	lent, err := w.api.Rows(t.Context(), "tour", "Lent", client.Which{})
-	require.NoError(t, err)
-	assert.Len(t, lent.Rows, 2)
+		h.press("Go to the rows")
+		w.told("Bell")
+		h.put(0, 2, "Lent")
+		w.told("moved to Lent")
+		lent, err := w.api.Rows(t.Context(), "tour", "Lent", client.Which{})
+		require.NoError(t, err)
+		assert.Len(t, lent.Rows, 2)
 
-	w.do(w.page.Press("Reminders"), w.page.Says("Overdue in Lent"), w.page.Press("Send now"), w.page.Says("ines.valadar@example.org: 1 row"), w.page.Says("joren.aske@example.org: 1 row"))
-	w.do(w.page.Click(".ant-modal-close"), w.page.Press("Today"), w.page.Says("Morning round"))
+		h.press("Workspace")
+		w.told("No mail server is set.")
+		h.write("Mail server", w.mail)
+		h.choose("Connection", "not encrypted")
+		h.press("Save mail server")
+		w.do(w.page.Holds(`!document.body.innerText.includes("No mail server is set.")`))
+		h.press("Send me a test email")
+		w.told("Sent a test email to ines.valadar@example.org.")
+		require.Len(t, w.office.Messages(), 1)
+
+		h.press("Reminders")
+		w.told("Overdue in Lent")
+		h.press("Send now")
+		w.told("ines.valadar@example.org: 1 row", "joren.aske@example.org: 1 row")
+		h.press("Close")
+		h.press("Today")
+		w.told("Morning round")
+	})
 }
 
 // People and tabs are set up in the console, and what is deleted by mistake comes back.

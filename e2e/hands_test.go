@@ -1,25 +1,36 @@
 package e2e
 
 import (
+	"net"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/console"
 	"example.org/kavlo/demo"
 	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/access"
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/service"
+	"example.org/kavlo/internal/standin/post"
+	"example.org/kavlo/internal/wire"
 )
 
 // hand works pages as somebody does who has the mouse alone, or the keyboard alone. Controls
 // are called by the names that a screen reader would say.
 type hand interface {
-	press(name string)          // a button, link or tick box
-	write(name, text string)    // into a field, in the place of what is there
-	choose(name, option string) // from a list that opens
-	drop(name string)           // what lies open over the page
+	press(name string)             // a button, link or tick box
+	write(name, text string)       // into a field, in the place of what is there
+	choose(name, option string)    // from a list that opens
+	drop(name string)              // what lies open over the page
+	put(row, col int, text string) // into a cell of the grid
 }
 
 // hands are the two kinds of hand.
@@ -28,11 +39,41 @@ var hands = map[string]func(w *world) hand{
 	"keyboard": func(w *world) hand { return &keyboard{w} },
 }
 
+// blank is an empty workspace, with an admin at its page.
+func blank(t *testing.T) *world {
+	t.Helper()
+	dir := t.TempDir()
+	office := &post.Office{}
+	mail, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = mail.Close() })
+	go func() { _ = office.ServeSMTP(mail) }() // ends when its listener is closed
+	s, err := service.Start(t.Context(), service.Settings{Version: "0", Dir: dir, Listen: "127.0.0.1:0", Console: console.Files()})
+	require.NoError(t, err)
+	t.Cleanup(func() { assert.NoError(t, s.Stop()) })
+	token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))
+	require.NoError(t, err)
+	w := &world{t: t, mail: mail.Addr().String(), office: office}
+	w.api, err = client.New(s.Address, string(token))
+	require.NoError(t, err)
+	_, err = w.api.PutPerson(t.Context(), wire.NewPerson{Name: "Ines Valadar", Address: "ines.valadar@example.org", Access: "admin"})
+	require.NoError(t, err)
+	link, err := w.api.NewLink(t.Context(), "Ines Valadar")
+	require.NoError(t, err)
+	w.page, err = browser.Open(t.Context())
+	require.NoError(t, err)
+	t.Cleanup(w.page.Close)
+	w.do(w.page.Go(link.Link), w.page.Says("There are no trackers yet."))
+	return w
+}
+
 // both lets a piece of work be done by each hand, in a workspace of its own.
-func both(t *testing.T, work func(t *testing.T, w *world, h hand)) {
+func both(t *testing.T, work func(t *testing.T, w *world, h hand)) { bothIn(t, newWorld, work) }
+
+func bothIn(t *testing.T, begin func(*testing.T) *world, work func(t *testing.T, w *world, h hand)) {
 	for name, make := range hands {
 		t.Run(name, func(t *testing.T) {
-			w := newWorld(t)
+			w := begin(t)
 			work(t, w, make(w))
 		})
 	}
@@ -47,7 +88,7 @@ const findNamed = `window.named = (wanted, kind) => {
 	const over = [...document.querySelectorAll(".ant-popover:not(.ant-popover-hidden), .ant-modal-wrap")].filter(seen).at(-1);
 	const all = [...(over ?? document).querySelectorAll("button, a[href], input, textarea, [role=combobox], [role=tab], [contenteditable=true]")];
 	const found = all.filter(seen).filter((e) => !kind || e.role === kind || e.getAttribute("role") === kind).filter((e) => name(e) === wanted);
-	return found.filter((e) => e.closest(".ant-notification")).at(-1) ?? found[0]; // of several notices the newest
+	return found.filter((e) => e.closest(".ant-notification")).at(-1) ?? found.find((e) => e.closest("main, .ant-modal-wrap")) ?? found[0]; // of several notices the newest
 }; true`
 
 func (w *world) find(name string, kind ...string) string {
@@ -140,6 +181,15 @@ func clockKeys(text string) string {
 	return at.Format("0304PM")
 }
 
+func (m *mouse) put(row, col int, text string) {
+	m.t.Helper()
+	at := `document.querySelector("` + cellAt(row, col) + `")`
+	m.click(at)
+	m.do(m.page.Do(chromedp.DoubleClick(chromedp.CSS(cellAt(row, col)), chromedp.NodeVisible)))
+	m.do(m.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select?.(), true)"), m.page.Keys(text))
+	m.click(`document.querySelector("` + cellAt(row, col+1) + `")`)
+}
+
 type keyboard struct{ *world }
 
 // reach goes with Tab from control to control until it is at the one of a name.
@@ -208,6 +258,27 @@ func (k *keyboard) choose(name, option string) {
 
 func (k *keyboard) drop(string) {
 	k.do(k.page.Keys(kb.Escape), k.page.Holds(`!(`+openList+`)`))
+}
+
+func (k *keyboard) put(row, col int, text string) {
+	k.t.Helper()
+	for range 200 {
+		there, err := browser.Eval[bool](k.page, `document.activeElement?.role === "gridcell" || document.activeElement?.getAttribute("role") === "gridcell"`)
+		require.NoError(k.t, err)
+		if there {
+			break
+		}
+		k.do(k.page.Keys(kb.Tab))
+	}
+	k.do(k.page.Keys(kb.Home, chromedp.ModifierCtrl))
+	for range row {
+		k.do(k.page.Keys(kb.ArrowDown))
+	}
+	for range col {
+		k.do(k.page.Keys(kb.ArrowRight))
+	}
+	k.do(k.page.Holds(`document.activeElement?.matches("`+cellAt(row, col)+`")`), k.page.Keys(kb.F2))
+	k.do(k.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select?.(), true)"), k.page.Keys(text), k.page.Enter())
 }
 
 // told says whether the page has said a text.

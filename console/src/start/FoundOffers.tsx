@@ -129,6 +129,7 @@ function ColumnOffer({ tracker, tab, column, keep, title, says, body }: OfferPro
             size="small"
             loading={change.isPending}
             disabled={look.isError}
+            aria-label={t`Set up ${title}`}
             onClick={() => change.mutate({ work: () => put(false), says: title })}
           >
             {t`Set up`}

@@ -132,7 +132,7 @@ function Offer({
           <p role="status" className="quiet">
             <Trans>Set up.</Trans>{" "}
             {seq !== undefined && (
-              <Button size="small" onClick={() => undo.mutate()}>
+              <Button size="small" aria-label={t`Undo ${s.title}`} onClick={() => undo.mutate()}>
                 {t`Undo`}
               </Button>
             )}
@@ -164,6 +164,7 @@ function Offer({
             size="small"
             loading={take.isPending}
             disabled={trial.isError}
+            aria-label={t`Set up ${s.title}`}
             onClick={() => take.mutate()}
           >
             {t`Set up`}
