@@ -122,8 +122,9 @@ func TestSettingsAreMadeByEitherHand(t *testing.T) {
 		w.do(w.page.Go(w.home + "/settings"))
 		h.choose("Time zone", "UTC")
 		h.choose("Dates are shown as", "31.03.2026")
+		h.choose("Numbers are shown as", "1.234,5")
 		h.press("Save")
-		w.told("Saved dates and working days")
+		w.told("Saved dates, numbers and working days")
 		h.write("Name of the new tab", "Refused")
 		h.choose("With the columns of", "Requested")
 		h.press("Add tab")
@@ -140,6 +141,7 @@ func TestSettingsAreMadeByEitherHand(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "UTC", tr.Zone)
 		assert.Equal(t, "31.03.2026", tr.Dates)
+		assert.Equal(t, "1.234,5", tr.Numbers)
 		assert.Len(t, tr.Tabs, len(w.tabs))
 	})
 }

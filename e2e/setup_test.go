@@ -62,7 +62,7 @@ func TestDatesAreShownAsTheSettingsSay(t *testing.T) {
 	require.Regexp(t, `^\d{4}-\d\d-\d\d$`, due)
 	w.do(w.page.Go(w.home+"/settings"), w.page.Says("Working days"))
 	w.choose("Dates are shown as", "31.03.2026")
-	w.do(w.page.Press("Save"), w.page.Says("Saved dates and working days"))
+	w.do(w.page.Press("Save"), w.page.Says("Saved dates, numbers and working days"))
 	w.open("Requested")
 	shown := due[8:] + "." + due[5:7] + "." + due[:4]
 	w.do(w.page.Holds(text(0, 4) + " === " + quote(shown)))

@@ -41,7 +41,7 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 		}
 	}
 	sight := s.workspace.Sight(asker(ctx), t)
-	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Dates: t.Dates, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
+	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Dates: t.Dates, Numbers: t.Numbers, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
 	if sight.Role >= policy.Keeper {
 		out.Working = workingDays(t.Working)
 	}
@@ -146,7 +146,7 @@ func (s *server) trackerRoutes() {
 
 // trackerSettings reads what is to be changed of a tracker.
 func trackerSettings(in wire.TrackerSettings) (edit.TrackerSettings, error) {
-	out := edit.TrackerSettings{Name: in.Name, Zone: in.Zone, Dates: in.Dates}
+	out := edit.TrackerSettings{Name: in.Name, Zone: in.Zone, Dates: in.Dates, Numbers: in.Numbers}
 	if in.Working == nil {
 		return out, nil
 	}

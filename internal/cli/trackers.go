@@ -77,9 +77,9 @@ func (a *app) trackerCmd() *cobra.Command {
 
 // trackerChangeCmd changes a tracker's own settings.
 func (a *app) trackerChangeCmd(preview *bool) *cobra.Command {
-	var zone, dates string
+	var zone, dates, numbers string
 	var week, closed []string
-	cmd := &cobra.Command{Use: "change TRACKER", Short: "Change a tracker's time zone, form of dates or working days", Args: args("TRACKER")}
+	cmd := &cobra.Command{Use: "change TRACKER", Short: "Change a tracker's time zone, form of dates and numbers, or working days", Args: args("TRACKER")}
 	cmd.RunE = a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		var to wire.TrackerSettings
 		if cmd.Flags().Changed("zone") {
@@ -88,9 +88,12 @@ func (a *app) trackerChangeCmd(preview *bool) *cobra.Command {
 		if cmd.Flags().Changed("dates") {
 			to.Dates = &dates
 		}
+		if cmd.Flags().Changed("numbers") {
+			to.Numbers = &numbers
+		}
 		days, off := cmd.Flags().Changed("working-days"), cmd.Flags().Changed("closed")
-		if to.Zone == nil && to.Dates == nil && !days && !off {
-			return nil, usage("say what changes: --zone, --dates, --working-days or --closed")
+		if to.Zone == nil && to.Dates == nil && to.Numbers == nil && !days && !off {
+			return nil, usage("say what changes: --zone, --dates, --numbers, --working-days or --closed")
 		}
 		if days || off {
 			t, err := c.Tracker(cmd.Context(), given[0])
@@ -111,6 +114,7 @@ func (a *app) trackerChangeCmd(preview *bool) *cobra.Command {
 	})
 	cmd.Flags().StringVar(&zone, "zone", "", "time zone, such as Europe/Lisbon")
 	cmd.Flags().StringVar(&dates, "dates", "", "how the last of March 2026 is shown, such as 31.03.2026")
+	cmd.Flags().StringVar(&numbers, "numbers", "", "how 1234.5 is shown, such as 1.234,5")
 	cmd.Flags().StringSliceVar(&week, "working-days", nil, "days of the week that are worked, such as monday,tuesday")
 	cmd.Flags().StringSliceVar(&closed, "closed", nil, "all days that are not worked besides, such as 2026-12-25")
 	return cmd

@@ -135,8 +135,8 @@ func (ed *Editor) NewTracker(by policy.Principal, name, zone string) engine.Requ
 
 // TrackerSettings are what a tracker has of its own, besides tabs; nil: as it is.
 type TrackerSettings struct {
-	Name, Zone, Dates *string
-	Working           *recur.WorkingDays
+	Name, Zone, Dates, Numbers *string
+	Working                    *recur.WorkingDays
 }
 
 // ChangeTracker changes a tracker's own settings.
@@ -154,6 +154,14 @@ func (ed *Editor) ChangeTracker(by policy.Principal, tracker sheet.TrackerID, to
 			}
 			if s.Dates = *to.Dates; s.Dates == value.DateStyles[0] {
 				s.Dates = ""
+			}
+		}
+		if to.Numbers != nil {
+			if *to.Numbers != "" && !slices.Contains(value.NumberStyles, *to.Numbers) {
+				return fmt.Errorf("%q is no form of numbers: write 1234.5 as one of %s", *to.Numbers, strings.Join(value.NumberStyles, "; "))
+			}
+			if s.Numbers = *to.Numbers; s.Numbers == value.NumberStyles[0] {
+				s.Numbers = ""
 			}
 		}
 		if to.Working != nil {

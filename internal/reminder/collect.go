@@ -191,7 +191,7 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 	item.Shown, item.Values = make([]string, 0, len(tr.show)), make([]value.Value, 0, len(tr.show))
 	for n, s := range tr.show {
 		v := s.get(env)
-		item.Shown, item.Values = append(item.Shown, value.OneLine(v.ShowDated(s.typ, t.Dates))), append(item.Values, v)
+		item.Shown, item.Values = append(item.Shown, value.OneLine(v.ShowIn(s.typ, value.Style{Dates: t.Dates, Numbers: t.Numbers}))), append(item.Values, v)
 		if c.Totals {
 			item.types = append(item.types, s.typ)
 		}

@@ -82,7 +82,7 @@ func TestMistakesInListsAndSyncs(t *testing.T) {
 		sync("missed: never"):                                                               "write run once or skip",
 		sync("guard: 125%"):                                                                 "such as 25%",
 		sync("fields: { Nme: name }"):                                                       "did you mean Name?",
-		other("Pages", "direction: out"):                                                    "does not say how records are written",
+		other("Pages", "direction: out"):                                                    "does not say how its records are written",
 		other("Monthly", "direction: both"):                                                 "a file is only read",
 		other("Query", "direction: both"):                                                   "a query is only read",
 		other("Tasks", "fields: { Name: titl }"):                                            `a task has no field "titl": did you mean title?`,

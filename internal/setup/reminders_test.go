@@ -35,6 +35,13 @@ func TestWaysToWriteDates(t *testing.T) {
 	saved, err := kinds.Setup.Encode(shape)
 	require.NoError(t, err)
 	assert.Contains(t, string(saved), "dates: 31.03.2026")
+	shape, err = kinds.Setup.Parse([]byte("tracker: T\nzone: UTC\nnumbers: 1.234,5\n"), nil, ids())
+	require.NoError(t, err)
+	saved, err = kinds.Setup.Encode(shape)
+	require.NoError(t, err)
+	assert.Contains(t, string(saved), "numbers: 1.234,5")
+	_, err = kinds.Setup.Parse([]byte("tracker: T\nzone: UTC\nnumbers: plenty\n"), nil, ids())
+	require.ErrorContains(t, err, "write 1234.5 as one of")
 	_, err = kinds.Setup.Parse([]byte("tracker: T\nzone: UTC\ndates: sometime\n"), nil, ids())
 	require.ErrorContains(t, err, "write the last of March 2026 as one of")
 }

@@ -29,7 +29,7 @@ func (f *Format) Schema() ([]byte, error) {
 		"bad input": schema.Object{"enum": []any{"mark", "refuse"}},
 	}, "type")
 	whole := schema.Object{
-		"tracker": schema.Text("the tracker's name"), "zone": schema.Text("IANA time zone"), "dates": schema.Text("how mails write the last of March 2026, such as 31.03.2026"),
+		"tracker": schema.Text("the tracker's name"), "zone": schema.Text("IANA time zone"), "dates": schema.Text("how mails write the last of March 2026, such as 31.03.2026"), "numbers": schema.Text("how mails write 1234.5, such as 1.234,5"),
 		"working days": schema.Closed(schema.Object{"week": schema.Text("such as mon-fri"), "closed": schema.ListOf(schema.Plain())}),
 		"access":       accessSchema(),
 		"tabs":         schema.MapOf(schema.Closed(schema.Object{"label": schema.Text("column that names a row"), "columns": schema.MapOf(column)})),

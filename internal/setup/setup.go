@@ -55,6 +55,12 @@ func (f *Format) Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, er
 	if d.Shape.Dates != "" && !slices.Contains(value.DateStyles, d.Shape.Dates) {
 		return nil, m.Get("dates").Fail("%q is not a way to write dates: write the last of March 2026 as one of %s", d.Shape.Dates, strings.Join(value.DateStyles, ", "))
 	}
+	if d.Shape.Numbers, err = m.Get("numbers").Text(); err != nil {
+		return nil, err
+	}
+	if d.Shape.Numbers != "" && !slices.Contains(value.NumberStyles, d.Shape.Numbers) {
+		return nil, m.Get("numbers").Fail("%q is not a way to write numbers: write 1234.5 as one of %s", d.Shape.Numbers, strings.Join(value.NumberStyles, "; "))
+	}
 	if d.Shape.Zone, err = m.Get("zone").Text(); err != nil {
 		return nil, err
 	}
@@ -214,7 +220,7 @@ func (f *Format) Encode(shape *sheet.Shape) ([]byte, error) {
 		return nil, err
 	}
 	e := &Writer{Shape: shape, bound: bound}
-	b := Build().Text("tracker", shape.Name).Text("zone", shape.Zone).Text("dates", shape.Dates)
+	b := Build().Text("tracker", shape.Name).Text("zone", shape.Zone).Text("dates", shape.Dates).Text("numbers", shape.Numbers)
 	if w := e.working(); len(w.Content) > 0 {
 		b.Put("working days", w)
 	}

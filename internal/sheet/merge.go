@@ -23,6 +23,7 @@ func (s *Shape) TakenBack(was, is *Shape) (*Shape, error) {
 		{"the tracker's name", was.Name != is.Name, s.Name != is.Name, func() { out.Name = was.Name }},
 		{"the time zone", was.Zone != is.Zone, s.Zone != is.Zone, func() { out.Zone = was.Zone }},
 		{"the way to write dates", was.Dates != is.Dates, s.Dates != is.Dates, func() { out.Dates = was.Dates }},
+		{"the way to write numbers", was.Numbers != is.Numbers, s.Numbers != is.Numbers, func() { out.Numbers = was.Numbers }},
 		{"the working days", !alike(was.Working, is.Working), !alike(s.Working, is.Working), func() { out.Working = was.Working }},
 		{"the access", !alike(was.Access, is.Access), !alike(s.Access, is.Access), func() { out.Access = was.Access }},
 	} {

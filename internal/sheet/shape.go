@@ -17,8 +17,9 @@ import (
 // altered: a change of shape replaces it whole.
 type Shape struct {
 	Name        string            `json:"name"`
-	Zone        string            `json:"zone"`            // IANA name, such as Europe/Lisbon
-	Dates       string            `json:"dates,omitempty"` // how mails write 31 March 2026: one of value.DateStyles; "": ISO
+	Zone        string            `json:"zone"`              // IANA name, such as Europe/Lisbon
+	Dates       string            `json:"dates,omitempty"`   // how mails write 31 March 2026: one of value.DateStyles; "": ISO
+	Numbers     string            `json:"numbers,omitempty"` // how mails write 1234.5: one of value.NumberStyles; "": the first
 	Working     recur.WorkingDays `json:"working"`
 	Tabs        []TabShape        `json:"tabs"`
 	Definitions []Definition      `json:"parts,omitempty"`

@@ -1,6 +1,9 @@
 package value
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // DateStyles are the ways in which people write the last of March 2026.
 var DateStyles = []string{"2026-03-31", "31.03.2026", "31/03/2026", "03/31/2026", "31 March 2026", "31 Mar 2026"}
@@ -19,4 +22,31 @@ func (v Value) ShowDated(t Type, style string) string {
 		layout += " 15:04"
 	}
 	return v.Time().Format(layout)
+}
+
+// NumberStyles are the ways in which people write 1234.5; digits are grouped in amounts
+// of money alone.
+var NumberStyles = []string{"1 234.5", "1,234.5", "1.234,5", "1 234,5"}
+
+var numberMarks = []*strings.Replacer{
+	nil,
+	strings.NewReplacer("\u202f", ",", ".", "."),
+	strings.NewReplacer("\u202f", ".", ".", ","),
+	strings.NewReplacer(".", ","),
+}
+
+// Style is how the people of a tracker write: one of DateStyles and one of NumberStyles;
+// "": the first.
+type Style struct{ Dates, Numbers string }
+
+// ShowIn gives the value as Show does, in a style.
+func (v Value) ShowIn(t Type, s Style) string {
+	if v.kind != Number || t.Display == Duration {
+		return v.ShowDated(t, s.Dates)
+	}
+	text := v.Show(t)
+	if i := slices.Index(NumberStyles, s.Numbers); i > 0 {
+		return numberMarks[i].Replace(text)
+	}
+	return text
 }

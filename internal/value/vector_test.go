@@ -120,6 +120,23 @@ func TestDatesAreShownAsPeopleWriteThem(t *testing.T) {
 	assert.Equal(t, "TBC", value.OfOdd("TBC").ShowDated(date, "31.03.2026"))
 }
 
+func TestNumbersAreShownAsPeopleWriteThem(t *testing.T) {
+	n, err := value.ParseNumber("-1234567.5")
+	require.NoError(t, err)
+	plain, money, percent := value.Type{Kind: value.Number}, value.Type{Kind: value.Number, Display: "EUR"}, value.Type{Kind: value.Number, Display: "percent"}
+	for i, want := range [][3]string{
+		{"-1234567.5", "-1\u202f234\u202f567.50 EUR", "-123456750 %"},
+		{"-1234567.5", "-1,234,567.50 EUR", "-123456750 %"},
+		{"-1234567,5", "-1.234.567,50 EUR", "-123456750 %"},
+		{"-1234567,5", "-1\u202f234\u202f567,50 EUR", "-123456750 %"},
+	} {
+		in := value.Style{Numbers: value.NumberStyles[i]}
+		assert.Equal(t, want, [3]string{n.ShowIn(plain, in), n.ShowIn(money, in), n.ShowIn(percent, in)})
+	}
+	assert.Equal(t, "1.5", value.OfText("1.5").ShowIn(value.Type{Kind: value.Text}, value.Style{Numbers: "1.234,5"}))
+	assert.Equal(t, "31.03.2026", value.OfDate(2026, 3, 31).ShowIn(value.Type{Kind: value.Date}, value.Style{Dates: "31.03.2026", Numbers: "1.234,5"}))
+}
+
 func TestFloatsComeAsSpreadsheetsShowThem(t *testing.T) {
 	for f, want := range map[float64]string{0.1 + 0.2: "0.3", 1.0 / 3: "0.333333333333333", 1e15: "1000000000000000", -0.5: "-0.5", 0: "0"} {
 		v, err := value.OfFloat(f)

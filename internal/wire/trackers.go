@@ -8,6 +8,7 @@ type Tracker struct {
 	Name    string `json:"name"`
 	Zone    string `json:"zone"`
 	Dates   string `json:"dates,omitempty" doc:"How it shows the last of March 2026; absent: 2026-03-31"`
+	Numbers string `json:"numbers,omitempty" doc:"How it shows 1234.5; absent: 1 234.5"`
 	Version int64  `json:"version"`
 	Role    string `json:"role" enum:"reader,editor,admin" doc:"What the asker may do in it"`
 	Tabs    []Tab  `json:"tabs"`
@@ -93,6 +94,7 @@ type TrackerSettings struct {
 	Name    *string      `json:"name,omitempty" minLength:"1" maxLength:"200"`
 	Zone    *string      `json:"zone,omitempty" doc:"IANA time zone, such as Europe/Lisbon"`
 	Dates   *string      `json:"dates,omitempty" doc:"How dates are shown: the last of March 2026 as 2026-03-31, 31.03.2026, 31/03/2026, 03/31/2026, 31 March 2026 or 31 Mar 2026"`
+	Numbers *string      `json:"numbers,omitempty" doc:"How numbers are shown: 1234.5 as 1 234.5, 1,234.5, 1.234,5 or 1 234,5"`
 	Working *WorkingDays `json:"working_days,omitempty"`
 }
 

@@ -3939,6 +3939,8 @@ export interface components {
             dates?: string;
             id: string;
             name: string;
+            /** @description How it shows 1234.5; absent: 1 234.5 */
+            numbers?: string;
             /**
              * @description What the asker may do in it
              * @enum {string}
@@ -3955,6 +3957,8 @@ export interface components {
             /** @description How dates are shown: the last of March 2026 as 2026-03-31, 31.03.2026, 31/03/2026, 03/31/2026, 31 March 2026 or 31 Mar 2026 */
             dates?: string;
             name?: string;
+            /** @description How numbers are shown: 1234.5 as 1 234.5, 1,234.5, 1.234,5 or 1 234,5 */
+            numbers?: string;
             working_days?: components["schemas"]["WorkingDays"];
             /** @description IANA time zone, such as Europe/Lisbon */
             zone?: string;

@@ -8,7 +8,7 @@ import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react
 import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
 import { api, type Tab, type Tracker } from "../api/client";
 import { live } from "../api/live";
-import { DateForm } from "../parts/dateForm";
+import { Writing } from "../parts/writing";
 import { mayImport } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useFresh, useSession, useTrackers } from "../parts/queries";
@@ -18,6 +18,8 @@ import "./frame.css";
 const Palette = lazy(() => import("./Palette"));
 
 const none: Tracker[] = [];
+
+const unknown = {};
 
 export function Frame() {
   const session = useSession();
@@ -108,9 +110,9 @@ export function Frame() {
       </nav>
       <main id="page">
         <Away />
-        <DateForm value={tracker?.dates ?? ""}>
+        <Writing value={tracker ?? unknown}>
           <Outlet />
-        </DateForm>
+        </Writing>
       </main>
       {palette && (
         <Suspense fallback={null}>

@@ -6,7 +6,7 @@ import { Checkbox, Input, Select, Table } from "antd";
 import { useContext, useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, ask, problemOf, type Row, type Tab, type Tracker } from "../api/client";
-import { DateForm } from "../parts/dateForm";
+import { Writing } from "../parts/writing";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
 import { orBlank } from "../parts/text";
@@ -66,7 +66,7 @@ function Chosen({ tracker }: { tracker: Tracker }) {
 function Compared({ tracker, tab, at }: { tracker: Tracker; tab: Tab; at: Date }) {
   const [all, setAll] = useState(false);
   const people = usePeople();
-  const dates = useContext(DateForm);
+  const forms = useContext(Writing);
   const names = useMemo(() => new Map((people.data ?? []).map((p) => [p.address, p.name])), [people.data]);
   const params = { path: { tracker: tracker.id, tab: tab.id } };
   const rows = (as_of?: string) =>
@@ -140,7 +140,7 @@ function Compared({ tracker, tab, at }: { tracker: Tracker; tab: Tab; at: Date }
           ...columns.map((c) => ({
             title: c.name,
             render: (_: unknown, f: Then) => {
-              const says = (r: Row) => orBlank(shown(r.cells[c.name], c, names, dates));
+              const says = (r: Row) => orBlank(shown(r.cells[c.name], c, names, forms));
               if (f.now && f.changed.includes(c.name)) {
                 return (
                   <>

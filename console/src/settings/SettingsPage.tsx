@@ -42,7 +42,10 @@ export default function SettingsPage() {
       )}
       {may.keep && <Named tracker={tracker} />}
       {may.keep && (
-        <TrackerSettings key={JSON.stringify([tracker.zone, tracker.dates, tracker.working_days])} tracker={tracker} />
+        <TrackerSettings
+          key={JSON.stringify([tracker.zone, tracker.dates, tracker.numbers, tracker.working_days])}
+          tracker={tracker}
+        />
       )}
       <section className="section" aria-label={t`Tabs of this tracker`}>
         <h2>

@@ -4,7 +4,7 @@ import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, Input, Select } from "antd";
 import { useState } from "react";
 import { api, ask, type Tracker } from "../api/client";
-import { dateForms } from "../parts/dateForm";
+import { dateForms, numberForms } from "../parts/writing";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useChange } from "./useChange";
 
@@ -14,6 +14,7 @@ const zones = Intl.supportedValuesOf("timeZone");
 export function TrackerSettings({ tracker }: { tracker: Tracker }) {
   const [zone, setZone] = useState(tracker.zone);
   const [dates, setDates] = useState(tracker.dates ?? dateForms[0] ?? "");
+  const [numbers, setNumbers] = useState(tracker.numbers ?? numberForms[0] ?? "");
   const [week, setWeek] = useState(tracker.working_days?.week ?? []);
   const [closed, setClosed] = useState(tracker.working_days?.closed ?? []);
   const [day, setDay] = useState("");
@@ -22,16 +23,17 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
     setClosed([...new Set([...closed, day])].sort());
     setDay("");
   };
-  const body = { zone, dates, working_days: { week, closed } };
+  const body = { zone, dates, numbers, working_days: { week, closed } };
   const was = {
     zone: tracker.zone,
     dates: tracker.dates ?? dateForms[0] ?? "",
+    numbers: tracker.numbers ?? numberForms[0] ?? "",
     working_days: tracker.working_days ?? { week: [], closed: [] },
   };
   return (
-    <section className="section settings" aria-label={t`Dates and working days`}>
+    <section className="section settings" aria-label={t`Dates, numbers and working days`}>
       <h2>
-        <Trans>Dates and working days</Trans>
+        <Trans>Dates, numbers and working days</Trans>
       </h2>
       <div className="settings-fields">
         <label htmlFor="zone">
@@ -55,6 +57,17 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
           value={dates}
           options={dateForms.map((d) => ({ value: d, label: d }))}
           onChange={setDates}
+          style={{ width: 180 }}
+        />
+        <label htmlFor="numbers">
+          <Trans>Numbers are shown as</Trans>
+        </label>
+        <Select
+          id="numbers"
+          aria-label={t`Numbers are shown as`}
+          value={numbers}
+          options={numberForms.map((n) => ({ value: n, label: n }))}
+          onChange={setNumbers}
           style={{ width: 180 }}
         />
         <span>
@@ -106,7 +119,7 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
           change.mutate({
             work: () =>
               ask(api.PATCH("/api/v1/trackers/{tracker}", { params: { path: { tracker: tracker.id } }, body })),
-            says: t`Saved dates and working days`,
+            says: t`Saved dates, numbers and working days`,
           })
         }
       >

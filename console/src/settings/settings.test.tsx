@@ -70,11 +70,13 @@ it("changes the time zone, the form of dates and the working days", async () => 
   const own = tracker("admin", { working_days: { week: ["monday", "tuesday"], closed: ["2026-12-25"] } });
   const asked = service({ "GET /api/v1/trackers": { body: [own] }, [`PATCH ${base}`]: done });
   openPage(<SettingsPage />, "/t/:tracker/settings", "/t/t1/settings", own);
-  const section = await screen.findByLabelText("Dates and working days");
+  const section = await screen.findByLabelText("Dates, numbers and working days");
   const save = within(section).getByText("Save").closest("button") ?? document.createElement("button");
   expect(save.disabled).toBe(true);
   fireEvent.mouseDown(screen.getByLabelText("Dates are shown as"));
   fireEvent.click(screen.getByTitle("31.03.2026"));
+  fireEvent.mouseDown(screen.getByLabelText("Numbers are shown as"));
+  fireEvent.click(screen.getByTitle("1.234,5"));
   fireEvent.click(screen.getByText("Tue"));
   fireEvent.click(screen.getByText("Fri"));
   fireEvent.change(screen.getByLabelText("Closed days", { selector: "input" }), { target: { value: "2026-12-24" } });
@@ -83,7 +85,12 @@ it("changes the time zone, the form of dates and the working days", async () => 
   fireEvent.click(save);
   await waitFor(() =>
     expect(bodies(asked, `PATCH ${base}`)).toEqual([
-      { zone: "UTC", dates: "31.03.2026", working_days: { week: ["monday", "friday"], closed: ["2026-12-24"] } },
+      {
+        zone: "UTC",
+        dates: "31.03.2026",
+        numbers: "1.234,5",
+        working_days: { week: ["monday", "friday"], closed: ["2026-12-24"] },
+      },
     ]),
   );
   fireEvent.click(screen.getByText("Mon"));

@@ -3,7 +3,7 @@ import { t } from "@lingui/core/macro";
 import { memo, useContext } from "react";
 import type { Column, Row } from "../api/client";
 import { Chip } from "../parts/Chip";
-import { DateForm } from "../parts/dateForm";
+import { Writing } from "../parts/writing";
 import { address } from "../parts/text";
 import { shown } from "./format";
 
@@ -18,7 +18,7 @@ export const CellText = memo(function CellText({
   names: Map<string, string>;
   pending?: string;
 }) {
-  const dates = useContext(DateForm);
+  const forms = useContext(Writing);
   if (pending !== undefined) return <span className="cell-pending">{pending}</span>;
   const v = row.cells[column.name];
   if (row.odd?.includes(column.name)) {
@@ -57,5 +57,5 @@ export const CellText = memo(function CellText({
       );
     }
   }
-  return shown(v, column, names, dates);
+  return shown(v, column, names, forms);
 });

@@ -29,16 +29,30 @@ describe("shown", () => {
 
 it("writes dates as the tracker does", () => {
   const written = ["31.03.2026", "31/03/2026", "03/31/2026", "31 March 2026", "31 Mar 2026", ""].map((form) =>
-    shown("2026-03-31", column("date"), names, form),
+    shown("2026-03-31", column("date"), names, { dates: form }),
   );
   expect(written).toEqual(["31.03.2026", "31/03/2026", "03/31/2026", "31 March 2026", "31 Mar 2026", "2026-03-31"]);
-  expect(shown("2026-03-31T08:30", column("date-time"), names, "31.03.2026")).toBe("31.03.2026 08:30");
-  expect(shown("soon", column("date"), names, "31.03.2026")).toBe("soon");
+  expect(shown("2026-03-31T08:30", column("date-time"), names, { dates: "31.03.2026" })).toBe("31.03.2026 08:30");
+  expect(shown("soon", column("date"), names, { dates: "31.03.2026" })).toBe("soon");
 });
 
 it("types several choices parted by semicolons", () => {
   expect(typed(["a", "b"])).toBe("a; b");
   expect(typed(null)).toBe("");
+});
+
+it("writes numbers as the tracker does", () => {
+  const said = (format: string | undefined, numbers: string) =>
+    shown("1234567.5", { ...column("number"), format }, names, { numbers });
+  const forms = ["", "1,234.5", "1.234,5", "1 234,5"];
+  expect(forms.map((f) => said("EUR", f))).toEqual([
+    "1\u202f234\u202f567.50 EUR",
+    "1,234,567.50 EUR",
+    "1.234.567,50 EUR",
+    "1\u202f234\u202f567,50 EUR",
+  ]);
+  expect(forms.map((f) => said(undefined, f))).toEqual(["1234567.5", "1234567.5", "1234567,5", "1234567,5"]);
+  expect(shown("1.5", { ...column("number"), format: "duration" }, names, { numbers: "1.234,5" })).toBe("1:30");
 });
 
 it("takes links apart", () => {

@@ -2,24 +2,25 @@
 import { t } from "@lingui/core/macro";
 import type { Column } from "../api/client";
 import { show } from "../parts/text";
+import type { Forms } from "../parts/writing";
 
 export function isNumeric(c: Column): boolean {
   return c.type === "number";
 }
 
 // shown gives a value as the grid shows it.
-export function shown(v: unknown, c: Column, names: Map<string, string>, dates = ""): string {
+export function shown(v: unknown, c: Column, names: Map<string, string>, forms: Forms = {}): string {
   if (v === null || v === undefined) return "";
-  if (c.type === "number") return lookNumber(String(v), c.format);
+  if (c.type === "number") return marked(lookNumber(String(v), c.format), c.format, forms.numbers);
   if (c.type === "person")
     return [v]
       .flat()
       .map((p) => names.get(String(p)) ?? String(p))
       .join(", ");
-  if (c.type === "date") return dated(String(v), dates);
+  if (c.type === "date") return dated(String(v), forms.dates ?? "");
   if (c.type === "date-time") {
     const [day = "", clock = ""] = String(v).split("T");
-    return `${dated(day, dates)} ${clock}`;
+    return `${dated(day, forms.dates ?? "")} ${clock}`;
   }
   return show(v);
 }
@@ -63,6 +64,19 @@ function lookNumber(text: string, format: string | undefined): string {
   const [whole = "", part = ""] = text.split(".");
   return `${whole.replace(/\B(?=(\d{3})+$)/g, "\u202f")}.${part.padEnd(2, "0")} ${format}`;
 }
+
+// marked writes a number with the marks of a tracker.
+function marked(text: string, format: string | undefined, form = ""): string {
+  const [group, mark] = marks[form] ?? [];
+  if (group === undefined || mark === undefined || format === "duration" || format === "rating") return text;
+  return text.replace(/[.\u202f]/g, (c) => (c === "." ? mark : group));
+}
+
+const marks: Record<string, [group: string, mark: string]> = {
+  "1,234.5": [",", "."],
+  "1.234,5": [".", ","],
+  "1 234,5": ["\u202f", ","],
+};
 
 function hoursAndMinutes(hours: number): string {
   const seconds = Math.round(Math.abs(hours) * 3600);
