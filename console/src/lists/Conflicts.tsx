@@ -74,8 +74,9 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
             <strong>{c.label || c.key}</strong>
             <span className="quiet">
               <Trans>
-                {c.key}, {c.sync}, since {when(c.since ?? "", tracker)}
+                {c.key}, {c.sync}
               </Trans>
+              {c.since && t`, since ${when(c.since, tracker)}`}
             </span>
           </div>
           <table className="conflict-fields">

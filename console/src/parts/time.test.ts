@@ -7,6 +7,7 @@ it("writes today's times by their hour, and others by their day", () => {
   expect(whenThere("2026-11-28T08:30:00Z", "UTC", now)).toMatch(/^today 08:30/);
   expect(whenThere("2026-11-30T08:30:00Z", "UTC", now)).toContain("30");
   expect(when("2026-11-28T12:00:00Z", now)).toMatch(/^today/);
+  expect(when("", now)).toBe("");
 });
 
 it("names the tracker's zone where the browser's differs", () => {

@@ -32,6 +32,7 @@ export function when(iso: string, now = new Date()): string {
 }
 
 function written(at: Date, zone: string | undefined, now: Date): string {
+  if (Number.isNaN(at.getTime())) return "";
   const f = formats(zone);
   const today = f.date.format(at) === f.date.format(now);
   return `${today ? "today" : f.day.format(at)} ${f.clock.format(at)}`;
