@@ -53,7 +53,7 @@ lint: console ## Look for mistakes and untidiness
 	@test -z "$$(gofmt -l cmd console demo e2e internal bench)" || { echo "not formatted:"; gofmt -l cmd console demo e2e internal bench; exit 1; }
 	$(GO) vet $(GOFLAGS) ./...
 	$(LINT) run
-	@cp console/src/texts/en.po build/texts.po && cd console && npm run --silent texts >/dev/null && cmp -s src/texts/en.po ../build/texts.po || { echo "texts have changed: the catalogue console/src/texts/en.po was gathered anew, commit it"; exit 1; }
+	@mkdir -p build && cp console/src/texts/en.po build/texts.po && cd console && npm run --silent texts >/dev/null && cmp -s src/texts/en.po ../build/texts.po || { echo "texts have changed: the catalogue console/src/texts/en.po was gathered anew, commit it"; exit 1; }
 	cd console && npm run --silent lint && npx --no-install tsc --noEmit && npx --no-install spectral lint ../docs/openapi.json --ruleset ../.spectral.yaml --fail-severity warn
 
 .PHONY: fuzz

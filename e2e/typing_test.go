@@ -230,6 +230,18 @@ func TestAServiceThatIsAwayComesBackByItself(t *testing.T) {
 	w.do(w.page.Holds("!document.body.innerText.includes('What others change is not shown')"))
 	w.do(w.page.Press("Save"), w.page.Holds("!document.body.innerText.includes('Not saved')"))
 	assert.Equal(t, "Typed while away", w.cell("Requested", object, "Lender"))
+	w.do(w.page.Go(home+"/settings"), w.page.Says("with the columns of"))
+	w.fill(`document.querySelector("input[aria-label='Name of the new tab']")`, "Made while away")
+	a.gone.Store(true)
+	a.CloseClientConnections()
+	w.do(w.page.Press("Add tab"), w.page.Says("What others change is not shown until it does"))
+	a.gone.Store(false)
+	w.do(w.page.Says("Added tab Made while away"))
+	tr, err := w.api.Tracker(t.Context(), demo.Tracker)
+	require.NoError(t, err)
+	assert.Len(t, tr.Tabs, len(w.tabs)+1)
+
+	w.do(w.page.Go(home+"/"+w.tabs["Requested"]), w.page.Holds("document.querySelectorAll('.grid-row').length > 3"))
 	w.set("Requested", w.read(3, 1), map[string]any{"Lender": "Live again"})
 	w.do(w.page.Holds(text(3, 2) + " === 'Live again'"))
 }

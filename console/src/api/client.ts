@@ -1,6 +1,7 @@
 // One typed client of the service, and its problems as errors.
 import { t } from "@lingui/core/macro";
 import createClient from "openapi-fetch";
+import { patient } from "./patient";
 import type { components, paths } from "./schema";
 
 export type Row = components["schemas"]["Row"];
@@ -49,7 +50,7 @@ export type LiveEvent = {
 export const api = createClient<paths>({
   baseUrl: window.location.origin,
   credentials: "same-origin",
-  fetch: (request) => window.fetch(request),
+  fetch: patient,
 });
 
 export class ProblemError extends Error {

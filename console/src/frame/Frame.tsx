@@ -136,7 +136,10 @@ function Away() {
   if (state === "live") return null;
   return (
     <p className="away soon" role="status">
-      <Trans>The service does not answer. What others change is not shown until it does; what you type is kept.</Trans>
+      <Trans>
+        The service does not answer. What others change is not shown until it does; what you type is kept, and what you
+        saved is sent then.
+      </Trans>
     </p>
   );
 }

@@ -5,6 +5,7 @@ import { Trans } from "@lingui/react/macro";
 import { App } from "antd";
 import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { api, ask, problemOf, type ChangeSet, type Column, type Row } from "../api/client";
+import { once } from "../api/patient";
 import { Drafts, type Draft } from "./drafts";
 import { typed } from "./format";
 import type { components } from "../api/schema";
@@ -22,6 +23,7 @@ function setCell(tracker: string, row: Row, column: Column, value: unknown, keep
     api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}", {
       params: { path: { tracker, tab: row.tab_id, row: row.id }, header: { "If-Match": `"${row.version}"` } },
       body: { cells: { [column.name]: value }, keep_odd: keepOdd },
+      fetch: once, // what could not be sent is kept as a draft
     }),
   );
 }
@@ -191,7 +193,13 @@ export function useEdits(tracker: string, store: RowStore) {
     async (edits: components["schemas"]["RowEdit"][]): Promise<string | undefined> => {
       try {
         accept(
-          await ask(api.PATCH("/api/v1/trackers/{tracker}/rows", { params: { path: { tracker } }, body: { edits } })),
+          await ask(
+            api.PATCH("/api/v1/trackers/{tracker}/rows", {
+              params: { path: { tracker } },
+              body: { edits },
+              fetch: once,
+            }),
+          ),
         );
         return undefined;
       } catch (err) {
