@@ -112,6 +112,15 @@ func (p *Page) Enter() error {
 	return err
 }
 
+// Mouse does one thing with the mouse at a point of the window, with its left button.
+func (p *Page) Mouse(kind input.DispatchMouseEventType, x, y float64) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	held := int64(1)
+	_, err := chromedp.Call(ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: input.MouseButtonLeft, Buttons: held, ClickCount: 1})
+	return err
+}
+
 // Click clicks on the element that a CSS selector finds.
 func (p *Page) Click(selector string) error {
 	return p.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))

@@ -13,9 +13,11 @@ import { mayImport } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useFresh, useSession, useTrackers } from "../parts/queries";
 import { automation, inUse, titleOf, workspacePlaces } from "./places";
+import { useRegions } from "./useRegions";
 import "./frame.css";
 
 const Palette = lazy(() => import("./Palette"));
+const KeysDialog = lazy(() => import("./KeysDialog"));
 
 const none: Tracker[] = [];
 
@@ -28,11 +30,18 @@ export function Frame() {
   useFresh();
   const [menu, setMenu] = useState(false); // on a narrow window, the places to go to
   const [palette, setPalette] = useState(false);
+  const [keys, setKeys] = useState(false);
+  useRegions();
   useEffect(() => {
     const opens = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
         e.preventDefault();
         setPalette(true);
+      }
+      const typing = (e.target as Element | null)?.closest?.("input, textarea, select, [contenteditable], [role=grid]");
+      if ((e.key === "?" && !typing) || ((e.ctrlKey || e.metaKey) && e.key === "/")) {
+        e.preventDefault();
+        setKeys(true);
       }
     };
     window.addEventListener("keydown", opens);
@@ -84,6 +93,9 @@ export function Frame() {
             Go to… <kbd>Ctrl K</kbd>
           </Trans>
         </Button>
+        <Button className="top-keys" type="text" size="small" onClick={() => setKeys(true)} aria-keyshortcuts="?">
+          {t`Keys`}
+        </Button>
         <SignedIn name={person.name} />
       </header>
       <nav
@@ -114,6 +126,11 @@ export function Frame() {
           <Outlet />
         </Writing>
       </main>
+      {keys && (
+        <Suspense fallback={null}>
+          <KeysDialog onClose={() => setKeys(false)} />
+        </Suspense>
+      )}
       {palette && (
         <Suspense fallback={null}>
           <Palette trackers={all} current={tracker} places={places} onClose={() => setPalette(false)} />

@@ -93,7 +93,7 @@ function Undo({ run }: { run: Run }) {
         title: t`Later changes stand in the way`,
         content: p.conflicts.map((c) => <div key={c}>{c}</div>),
         okText: t`Undo the rest`,
-        onOk: () => undo.mutateAsync(true),
+        onOk: () => undo.mutateAsync(true).catch(() => undefined), // onError says why
       });
     },
   });

@@ -1,16 +1,18 @@
 // The grid: virtual rows, one active cell, ranges, editing and the clipboard,
 // all of it by keyboard.
-import { t } from "@lingui/core/macro";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Column, Person, Row } from "../api/client";
 import { isFixed } from "../parts/may";
 import { CellEditor } from "./CellEditor";
-import { isNumeric, typed, widthOf } from "./format";
-import { GridRow, leftOf, type Layout } from "./GridRow";
-import { readBlock, writeBlock } from "./block";
+import { typed } from "./format";
+import { GridHead } from "./GridHead";
+import { GridRow } from "./GridRow";
+import { begin, follow, followLink, headOf, layOut, placeOf, scrollToColumn } from "./layout";
 import type { RowStore } from "./rowStore";
-import { at, bounds, start, step, type Place, type Selection } from "./selection";
+import { at, bounds, clamp, start, step, type Place, type Selection } from "./selection";
+import { useBlocks } from "./useBlocks";
+import { useDragged } from "./useDragged";
 import type { CellEdit } from "./useEdits";
 import "./grid.css";
 
@@ -152,29 +154,23 @@ export function Grid(p: Props) {
     page: Math.max(1, Math.floor((el?.clientHeight ?? 300) / rowHeight) - 2),
   });
 
-  const clear = () => {
-    const { from, to } = bounds(selection);
-    const edits: CellEdit[] = [];
-    for (let row = from.row; row <= to.row; row++) {
-      for (let col = from.col; col <= to.col; col++) {
-        const cell = cellAt({ row, col });
-        if (cell && !isFixed(cell.column) && cell.value !== null) edits.push({ ...cell, value: null });
-      }
-    }
-    const one = edits[0];
-    if (edits.length === 1 && one) p.onSet(one);
-    else if (edits.length > 1) p.onSetMany(edits);
-  };
+  const { clear, fill, onCopy, onCut, onPaste } = useBlocks({ selection, cellAt, ...p, busy: editing !== undefined });
 
   const onKeyDown = (e: React.KeyboardEvent) => {
     if (editing !== undefined || e.nativeEvent.isComposing) return;
     const far = e.ctrlKey || e.metaKey;
     if (far && e.key.toLowerCase() === "z") p.onTakeBack();
-    else if (far && e.key.toLowerCase() === "a")
-      setHeld({
-        selection: { anchor: { row: 0, col: 0 }, active: { row: ids.length - 1, col: columns.length - 1 } },
-        id: ids.at(-1),
-      });
+    else if (far && e.key.toLowerCase() === "a") range(corner.first, corner.last);
+    else if (e.key === " " && (e.shiftKey || far))
+      range(
+        { row: e.shiftKey ? active.row : 0, col: e.shiftKey ? 0 : active.col },
+        { row: e.shiftKey ? active.row : corner.last.row, col: e.shiftKey ? corner.last.col : active.col },
+      );
+    else if (far && e.key.toLowerCase() === "d") fill(false);
+    else if (far && e.key.toLowerCase() === "r" && selection.anchor.col !== active.col) fill(true);
+    else if (e.key === "Enter" && far) followLink(scroller.current, active);
+    else if (e.key === "Tab")
+      return; // on to what comes after the grid
     else if (e.key === "F4") p.onWhy();
     else if (e.key === "F2" || (e.key === "Enter" && !e.shiftKey)) edit();
     else if (e.key === " " && cellAt(active)?.column.type === "checkbox") edit();
@@ -188,40 +184,34 @@ export function Grid(p: Props) {
     e.preventDefault();
   };
 
-  const onPaste = (e: React.ClipboardEvent) => {
-    if (editing !== undefined) return;
-    e.preventDefault();
-    const block = readBlock(e.clipboardData.getData("text/plain"));
-    const { from } = bounds(selection);
-    const edits = block.flatMap((line, r) =>
-      line.flatMap((value, c) => {
-        const cell = cellAt({ row: from.row + r, col: from.col + c });
-        return cell && !isFixed(cell.column) ? [{ ...cell, value }] : [];
-      }),
-    );
-    if (edits.length > 0) p.onSetMany(edits);
-  };
-
-  const onCopy = (e: React.ClipboardEvent) => {
-    if (editing !== undefined) return;
-    e.preventDefault();
-    const { from, to } = bounds(selection);
-    const block: string[][] = [];
-    for (let row = from.row; row <= to.row; row++) {
-      const line: string[] = [];
-      for (let col = from.col; col <= to.col; col++) line.push(typed(cellAt({ row, col })?.value));
-      block.push(line);
-    }
-    e.clipboardData.setData("text/plain", writeBlock(block));
+  const corner = { first: { row: 0, col: 0 }, last: { row: ids.length - 1, col: columns.length - 1 } };
+  // range selects from one place to another, without going there.
+  const range = (from: Place, to: Place) => {
+    if (editing !== undefined) keep();
+    setHeld({ selection: { active: from, anchor: to }, id: ids[from.row] });
+    moved.current = true;
   };
 
   const onMouseDown = (e: React.MouseEvent) => {
+    const head = headOf(e.target);
+    if (head !== undefined) {
+      e.preventDefault();
+      const first = e.shiftKey ? selection.anchor.col : head;
+      return range({ row: 0, col: first }, { row: corner.last.row, col: head });
+    }
     const place = placeOf(e.target);
     if (!place) return;
     if ((e.target as HTMLElement).closest("input, select, a")) return;
     e.preventDefault();
     select(e.shiftKey ? { active: place, anchor: selection.anchor } : at(place));
+    drag(e.shiftKey ? selection.anchor : place);
   };
+  const drag = useDragged(scroller, (anchor, to) => {
+    const active = { row: clamp(to.row, corner.last.row), col: clamp(to.col, corner.last.col) };
+    moved.current = true;
+    setHeld({ selection: { active, anchor }, id: ids[active.row] });
+    rows.scrollToIndex(active.row);
+  });
 
   const shown = rows.getVirtualItems();
   const places = shown.map((v) => v.index);
@@ -254,11 +244,12 @@ export function Grid(p: Props) {
       aria-multiselectable
       onKeyDown={onKeyDown}
       onCopy={onCopy}
+      onCut={onCut}
       onPaste={onPaste}
       onMouseDown={onMouseDown}
       onDoubleClick={(e) => placeOf(e.target) && edit()}
     >
-      <Head layout={layout} />
+      <GridHead layout={layout} />
       <div role="rowgroup" style={{ height: rows.getTotalSize() + 16, width: layout.total, position: "relative" }}>
         {places.map((index) => {
           const { from, to } = bounds(selection);
@@ -281,76 +272,4 @@ export function Grid(p: Props) {
       </div>
     </div>
   );
-}
-
-function Head({ layout }: { layout: Layout }) {
-  return (
-    <div role="row" aria-rowindex={1} className="grid-head" style={{ width: layout.total }}>
-      {layout.columns.map((c, col) => (
-        <div
-          key={c.id}
-          role="columnheader"
-          aria-colindex={col + 1}
-          title={headTitle(c)}
-          className={["cell", isNumeric(c) && "cell-number", col < layout.frozen && "cell-frozen"]
-            .filter(Boolean)
-            .join(" ")}
-          style={{ width: layout.widths[col], left: col < layout.frozen ? leftOf(layout, col) : undefined }}
-        >
-          {c.name}
-        </div>
-      ))}
-    </div>
-  );
-}
-
-function headTitle(c: Column): string {
-  if (c.clause) return t`Computed: ${c.clause}`;
-  return `${c.name}: ${c.type}${c.required ? t`, required` : ""}${c.read_only ? t`. You may read it, and not change it` : ""}`;
-}
-
-function layOut(columns: Column[], label: string): Layout {
-  const widths = columns.map((c) => widthOf(c, label));
-  const labelAt = columns.findIndex((c) => c.name === label);
-  return {
-    columns,
-    widths,
-    frozen: labelAt === 1 ? 2 : Math.min(1, columns.length),
-    total: widths.reduce((a, b) => a + b, 0),
-  };
-}
-
-// begin gives what an editor starts with when a letter was typed: the letter,
-// or for a choice the first option that begins with it.
-function begin({ column, value }: CellEdit, letter: string): string {
-  if (column.type !== "choice" || column.several) return letter;
-  const meant = column.options?.find((o) => o.name.toLowerCase().startsWith(letter.toLowerCase()));
-  return meant?.name ?? typed(value);
-}
-
-// follow keeps the active cell on its row when rows come and go around it.
-function follow(s: Selection, id: string | undefined, ids: string[], cols: number): Selection {
-  if (ids.length === 0) return start;
-  let row = Math.min(s.active.row, ids.length - 1);
-  if (id !== undefined && ids[row] !== id) {
-    const found = ids.indexOf(id);
-    if (found >= 0) row = found;
-  }
-  const active = { row, col: Math.min(s.active.col, cols - 1) };
-  if (s.active.row === s.anchor.row && s.active.col === s.anchor.col) return at(active);
-  return { active, anchor: { row: Math.min(s.anchor.row, ids.length - 1), col: Math.min(s.anchor.col, cols - 1) } };
-}
-
-function placeOf(target: EventTarget): Place | undefined {
-  const cell = (target as HTMLElement).closest<HTMLElement>("[data-row]");
-  return cell ? { row: Number(cell.dataset.row), col: Number(cell.dataset.col) } : undefined;
-}
-
-function scrollToColumn(el: HTMLElement | null, layout: Layout, col: number) {
-  if (!el || col < layout.frozen) return;
-  const left = leftOf(layout, col);
-  const right = left + (layout.widths[col] ?? 0);
-  const frozen = leftOf(layout, layout.frozen);
-  if (left - frozen < el.scrollLeft) el.scrollLeft = left - frozen;
-  else if (right > el.scrollLeft + el.clientWidth) el.scrollLeft = right - el.clientWidth;
 }

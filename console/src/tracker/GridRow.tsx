@@ -2,16 +2,14 @@
 // selection touches it.
 import { t } from "@lingui/core/macro";
 import { memo, useCallback, useSyncExternalStore } from "react";
-import type { Column } from "../api/client";
 import { useDark } from "../parts/useDark";
 import { CellText } from "./Cell";
 import { sayLook, styleOf } from "./cellLook";
 import { isFixed } from "../parts/may";
 import { isNumeric } from "./format";
+import { leftOf, type Layout } from "./layout";
 import type { RowStore } from "./rowStore";
 import { holds, type Selection } from "./selection";
-
-export type Layout = { columns: Column[]; widths: number[]; frozen: number; total: number };
 
 type Props = {
   store: RowStore;
@@ -100,8 +98,4 @@ export const GridRow = memo(function GridRow({
 
 function describe(note: string | undefined, setOff: string | undefined): string | undefined {
   return [note && t`Note: ${note}`, setOff && t`Look: ${sayLook(setOff)}`].filter(Boolean).join(". ") || undefined;
-}
-
-export function leftOf(layout: Layout, col: number): number {
-  return layout.widths.slice(0, col).reduce((a, b) => a + b, 0);
 }

@@ -15,6 +15,7 @@ import { ColumnsDialog } from "./ColumnsDialog";
 import { Grid, type Chosen } from "./Grid";
 import { RaceDialog } from "./RaceDialog";
 import { RowStore } from "./rowStore";
+import { SelectionFoot } from "./SelectionFoot";
 import { Unsaved } from "./Unsaved";
 import { useEdits, type CellEdit } from "./useEdits";
 import { useFound, useLoaded } from "./useRows";
@@ -164,6 +165,9 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           onTakeBack={() => may.edit && void edits.takeBack()}
           onWhy={toggleWhy}
         />
+        {active && active.chosen.rows.length * active.chosen.columns.length > 1 && (
+          <SelectionFoot store={store} chosen={active.chosen} columns={shown} />
+        )}
       </div>
       {why && active && (
         <WhyPanel

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { readBlock, writeBlock } from "./block";
+import { readBlock, tile, writeBlock } from "./block";
 
 describe("blocks on the clipboard", () => {
   it("come back as they went", () => {
@@ -26,5 +26,18 @@ describe("blocks on the clipboard", () => {
     expect(readBlock('"two\r\nlines"\tx')).toEqual([["two\nlines", "x"]]);
     expect(readBlock('5" pipe')).toEqual([['5" pipe']]);
     expect(readBlock("")).toEqual([]);
+  });
+
+  it("fill a range as often as they fit into it", () => {
+    expect(tile([["a"]], 2, 2)).toEqual([
+      ["a", "a"],
+      ["a", "a"],
+    ]);
+    expect(tile([["a", "b"]], 2, 3)).toEqual([
+      ["a", "b"],
+      ["a", "b"],
+    ]);
+    expect(tile([["a"], ["b"]], 1, 1)).toEqual([["a"], ["b"]]);
+    expect(tile([], 2, 2)).toEqual([]);
   });
 });

@@ -34,3 +34,15 @@ export function readBlock(text: string): string[][] {
   if (cell !== "" || line.length > 0) lines.push([...line, cell]);
   return lines;
 }
+
+/** tile repeats a block over a range of which it fits into each side a whole number of times. */
+export function tile(block: string[][], rows: number, cols: number): string[][] {
+  const height = block.length;
+  const width = Math.max(0, ...block.map((line) => line.length));
+  if (height === 0 || width === 0) return block;
+  const down = rows % height === 0 ? rows : height;
+  const across = cols % width === 0 ? cols : width;
+  return Array.from({ length: Math.max(down, height) }, (_, r) =>
+    Array.from({ length: Math.max(across, width) }, (_, c) => block[r % height]?.[c % width] ?? ""),
+  );
+}

@@ -11,6 +11,9 @@ export class RowStore {
   private waiting = new Map<string, string>(); // what was typed and is not confirmed yet, by row and column
   private ofRow = new Map<string, Set<Notify>>();
   private ofOrder = new Set<Notify>();
+  private ofAny = new Set<Notify>();
+  private changes = 0;
+  private telling = false;
 
   row = (id: string): Row | undefined => this.rows.get(id);
 
@@ -113,8 +116,24 @@ export class RowStore {
     this.tellOrder();
   }
 
+  // subscribeAny tells of changes to whatever row, once for all that come together.
+  subscribeAny = (notify: Notify): (() => void) => {
+    this.ofAny.add(notify);
+    return () => this.ofAny.delete(notify);
+  };
+
+  // changed grows with each change.
+  changed = (): number => this.changes;
+
   private tellRow(id: string) {
     for (const notify of this.ofRow.get(id) ?? []) notify();
+    this.changes++;
+    if (this.telling || this.ofAny.size === 0) return;
+    this.telling = true;
+    queueMicrotask(() => {
+      this.telling = false;
+      for (const notify of this.ofAny) notify();
+    });
   }
 
   private tellOrder() {

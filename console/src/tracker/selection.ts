@@ -11,7 +11,8 @@ export function at(place: Place): Selection {
   return { active: place, anchor: place };
 }
 
-const clamp = (n: number, most: number) => Math.max(0, Math.min(n, most));
+/** clamp keeps a number from 0 to the most. */
+export const clamp = (n: number, most: number) => Math.max(0, Math.min(n, most));
 
 // step gives the selection after a key, or undefined where the key moves nothing.
 export function step(s: Selection, key: string, shift: boolean, far: boolean, size: Size): Selection | undefined {

@@ -1,0 +1,68 @@
+// How the columns of the grid are laid out, and which place of it something stands at.
+import type { Column } from "../api/client";
+import { typed, widthOf } from "./format";
+import { at, start, type Place, type Selection } from "./selection";
+import type { CellEdit } from "./useEdits";
+
+export type Layout = { columns: Column[]; widths: number[]; frozen: number; total: number };
+
+export function leftOf(layout: Layout, col: number): number {
+  return layout.widths.slice(0, col).reduce((a, b) => a + b, 0);
+}
+
+export function layOut(columns: Column[], label: string): Layout {
+  const widths = columns.map((c) => widthOf(c, label));
+  const labelAt = columns.findIndex((c) => c.name === label);
+  return {
+    columns,
+    widths,
+    frozen: labelAt === 1 ? 2 : Math.min(1, columns.length),
+    total: widths.reduce((a, b) => a + b, 0),
+  };
+}
+
+// begin gives what an editor starts with when a letter was typed: the letter,
+// or for a choice the first option that begins with it.
+export function begin({ column, value }: CellEdit, letter: string): string {
+  if (column.type !== "choice" || column.several) return letter;
+  const meant = column.options?.find((o) => o.name.toLowerCase().startsWith(letter.toLowerCase()));
+  return meant?.name ?? typed(value);
+}
+
+// follow keeps the active cell on its row when rows come and go around it.
+export function follow(s: Selection, id: string | undefined, ids: string[], cols: number): Selection {
+  if (ids.length === 0) return start;
+  let row = Math.min(s.active.row, ids.length - 1);
+  if (id !== undefined && ids[row] !== id) {
+    const found = ids.indexOf(id);
+    if (found >= 0) row = found;
+  }
+  const active = { row, col: Math.min(s.active.col, cols - 1) };
+  if (s.active.row === s.anchor.row && s.active.col === s.anchor.col) return at(active);
+  return { active, anchor: { row: Math.min(s.anchor.row, ids.length - 1), col: Math.min(s.anchor.col, cols - 1) } };
+}
+
+export function placeOf(target: EventTarget): Place | undefined {
+  const cell = (target as HTMLElement).closest<HTMLElement>("[data-row]");
+  return cell ? { row: Number(cell.dataset.row), col: Number(cell.dataset.col) } : undefined;
+}
+
+export function scrollToColumn(el: HTMLElement | null, layout: Layout, col: number) {
+  if (!el || col < layout.frozen) return;
+  const left = leftOf(layout, col);
+  const right = left + (layout.widths[col] ?? 0);
+  const frozen = leftOf(layout, layout.frozen);
+  if (left - frozen < el.scrollLeft) el.scrollLeft = left - frozen;
+  else if (right > el.scrollLeft + el.clientWidth) el.scrollLeft = right - el.clientWidth;
+}
+
+// headOf gives the column whose name is at a place of the page.
+export function headOf(target: EventTarget): number | undefined {
+  const head = (target as HTMLElement).closest<HTMLElement>("[data-head]");
+  return head ? Number(head.dataset.head) : undefined;
+}
+
+// followLink opens the link that a cell shows.
+export function followLink(grid: HTMLElement | null, { row, col }: Place) {
+  grid?.querySelector<HTMLAnchorElement>(`[data-row="${row}"][data-col="${col}"] a`)?.click();
+}

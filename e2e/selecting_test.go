@@ -1,0 +1,105 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/e2e/browser"
+)
+
+// chosenCells is how many cells are drawn as selected.
+const chosenCells = `document.querySelectorAll("[role=gridcell][aria-selected=true]").length`
+
+func (w *world) footSays(text string) {
+	w.t.Helper()
+	w.do(w.page.Holds(`document.querySelector(".grid-foot")?.innerText.includes(` + quote(text) + `)`))
+}
+
+// drawn draws a range from one cell to another with the mouse's button held.
+func (w *world) drawn(fromRow, fromCol, toRow, toCol int) {
+	w.t.Helper()
+	middle := func(row, col int) []float64 {
+		p, err := browser.Eval[[]float64](w.page, fmt.Sprintf(`(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector("%s").getBoundingClientRect())`, cellAt(row, col)))
+		require.NoError(w.t, err)
+		return p
+	}
+	from, to := middle(fromRow, fromCol), middle(toRow, toCol)
+	mouse := func(kind input.DispatchMouseEventType, at []float64) {
+		w.do(w.page.Mouse(kind, at[0], at[1]))
+	}
+	mouse(input.DispatchMouseEventTypeMousePressed, from)
+	mouse(input.DispatchMouseEventTypeMouseMoved, []float64{(from[0] + to[0]) / 2, (from[1] + to[1]) / 2})
+	mouse(input.DispatchMouseEventTypeMouseMoved, to)
+	mouse(input.DispatchMouseEventTypeMouseReleased, to)
+}
+
+// A range is drawn by dragging, a column selected by its name; at the foot stands what the
+// cells come to.
+func TestARangeIsDrawnWithTheMouse(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	w.drawn(1, 1, 3, 2)
+	w.do(w.page.Holds(chosenCells + " === 6"))
+	w.footSays("6 cells")
+	w.footSays("3 rows")
+	value := w.column("Value")
+	w.do(w.page.Click(fmt.Sprintf("[data-head='%d']", value)))
+	w.footSays("28 cells")
+	w.footSays("sum ")
+	w.footSays("EUR")
+	w.do(w.page.Click(cellAt(0, 0)), w.page.Holds("!document.querySelector('.grid-foot')"))
+}
+
+// column gives which of the columns shown has a name.
+func (w *world) column(name string) int {
+	w.t.Helper()
+	n, err := browser.Eval[int](w.page, `[...document.querySelectorAll("[role=columnheader]")].findIndex(h => h.innerText === `+quote(name)+`)`)
+	require.NoError(w.t, err)
+	require.GreaterOrEqual(w.t, n, 0)
+	return n
+}
+
+// Rows, columns and all are selected by keyboard, filled downwards and taken back; Tab
+// leaves the grid, F6 comes back to it, and every key stands in a list.
+func TestTheGridIsWorkedByKeyboard(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	remarks := w.column("Remarks")
+	objects := []string{w.read(0, 1), w.read(1, 1), w.read(2, 1)}
+	w.typeOver(0, remarks, "Ask again")
+	w.do(w.page.Enter(), w.page.Holds(text(0, remarks)+" === 'Ask again'"))
+	w.do(w.page.Click(cellAt(0, remarks)))
+	for range 2 {
+		w.do(w.page.Keys(kb.ArrowDown, chromedp.ModifierShift))
+	}
+	w.do(w.page.Holds(chosenCells+" === 3"), w.page.Keys("d", chromedp.ModifierCtrl), w.page.Holds(text(2, remarks)+" === 'Ask again'"))
+	for _, object := range objects {
+		require.Eventually(t, func() bool { return w.cell("Requested", object, "Remarks") == "Ask again" }, browser.Wait, tick)
+	}
+	w.do(w.page.Keys("z", chromedp.ModifierCtrl), w.page.Holds(text(2, remarks)+" !== 'Ask again'"))
+	assert.Equal(t, "Ask again", w.cell("Requested", objects[0], "Remarks"))
+
+	w.do(w.page.Click(cellAt(1, 1)), w.page.Keys(" ", chromedp.ModifierShift))
+	w.footSays("1 row")
+	w.do(w.page.Click(cellAt(1, 1)), w.page.Keys(" ", chromedp.ModifierCtrl))
+	w.footSays("28 rows")
+	w.do(w.page.Keys("a", chromedp.ModifierCtrl))
+	w.footSays(" rows")
+
+	inGrid := `document.activeElement.closest("[role=grid]")`
+	w.do(w.page.Click(cellAt(1, 1)), w.page.Holds(inGrid), w.page.Keys(kb.Tab), w.page.Holds("!"+inGrid))
+	for range 6 {
+		if there, err := browser.Eval[bool](w.page, "Boolean("+inGrid+")"); err == nil && there {
+			break
+		}
+		w.do(w.page.Keys(kb.F6))
+	}
+	w.do(w.page.Holds(`document.activeElement.matches("` + cellAt(1, 1) + `")`))
+	w.do(w.page.Keys("/", chromedp.ModifierCtrl), w.page.Says("Select whole rows"))
+}
