@@ -117,7 +117,7 @@ func (m *mouse) click(at string) {
 	// it may move, or be covered, while something opens or closes
 	m.do(m.page.Holds(`(e => {
 		if (!e) return false;
-		for (let a = e; a; a = a.parentElement) if (/\bant-(zoom|slide|fade)/.test(a.className)) return false;
+		for (let a = e; a; a = a.parentElement) if (/\bant-[a-z-]*(zoom|slide|fade|move)/.test(a.className)) return false;
 		e.scrollIntoView({ block: e.closest(".ant-select-dropdown") ? "nearest" : "center", inline: "nearest", behavior: "instant" });
 		const r = e.getBoundingClientRect(), was = window.stood;
 		window.stood = [e, r.x, r.y];

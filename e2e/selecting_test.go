@@ -10,7 +10,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/demo"
 	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/client"
 )
 
 // chosenCells is how many cells are drawn as selected.
@@ -102,4 +104,57 @@ func TestTheGridIsWorkedByKeyboard(t *testing.T) {
 	}
 	w.do(w.page.Holds(`document.activeElement.matches("` + cellAt(1, 1) + `")`))
 	w.do(w.page.Keys("/", chromedp.ModifierCtrl), w.page.Says("Select whole rows"))
+}
+
+// Whole rows are duplicated, moved and deleted: by a right click, and by keyboard from the
+// bar; what was done can be undone where it is told.
+func TestRowsAreActedOn(t *testing.T) {
+	for _, by := range []string{"mouse", "keyboard"} {
+		t.Run(by, func(t *testing.T) {
+			w := newWorld(t)
+			w.open("Requested")
+			objects := []string{w.read(1, 1), w.read(2, 1)}
+			h := hands[by](w)
+			act := func(item string) {
+				if by == "mouse" {
+					p, err := browser.Eval[[]float64](w.page, fmt.Sprintf(`(r => [r.x + 20, r.y + 10])(document.querySelector("%s").getBoundingClientRect())`, cellAt(1, 1)))
+					require.NoError(t, err)
+					w.do(w.page.RightClick(p[0], p[1]))
+				} else {
+					h.press("Rows")
+				}
+				items := `[...document.querySelectorAll(".ant-dropdown:not(.ant-dropdown-hidden) .ant-dropdown-menu-item, .ant-dropdown-menu-submenu-popup .ant-dropdown-menu-item, .ant-dropdown:not(.ant-dropdown-hidden) .ant-dropdown-menu-submenu-title")]`
+				w.do(w.page.Holds(items + `.length > 1`))
+				w.do(w.page.Holds(`(i => i && (i.dispatchEvent(new MouseEvent("mouseover", { bubbles: true })), i.click(), true))(` + items + `.find(i => i.innerText.trim() === ` + quote(item) + `))`))
+			}
+			w.do(w.page.Click(cellAt(1, 1)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Holds(chosenCells+" === 2"))
+			act("Move 2 rows to")
+			w.do(w.page.Holds(`(i => i && (i.click(), true))([...document.querySelectorAll(".ant-dropdown-menu-submenu-popup .ant-dropdown-menu-item")].find(i => i.innerText.trim() === "Watch list"))`))
+			w.told("Moved 2 rows to Watch list")
+			for _, object := range objects {
+				_, err := w.api.Row(t.Context(), demo.Tracker, "Watch list", object)
+				require.NoError(t, err)
+			}
+			h.press("Undo")
+			w.do(w.page.Holds(text(1, 1) + " === " + quote(objects[0])))
+
+			w.do(w.page.Click(cellAt(1, 1)))
+			act("Delete row")
+			w.told("Deleted " + objects[0])
+			_, err := w.api.Row(t.Context(), demo.Tracker, "Requested", objects[0])
+			require.Error(t, err)
+			h.press("Undo")
+			w.do(w.page.Holds(text(1, 1) + " === " + quote(objects[0])))
+
+			w.do(w.page.Click(cellAt(1, 1)))
+			act("Duplicate row…")
+			w.told("Add a row to Requested")
+			h.write("Loan no", "L-9001")
+			h.press("Add")
+			require.Eventually(t, func() bool {
+				found, err := w.api.Rows(t.Context(), demo.Tracker, "Requested", client.Which{Where: `[Loan no] is "L-9001"`})
+				return err == nil && len(found.Rows) == 1 && found.Rows[0].Cells["Object"] == objects[0]
+			}, browser.Wait, tick)
+		})
+	}
 }

@@ -121,6 +121,18 @@ func (p *Page) Mouse(kind input.DispatchMouseEventType, x, y float64) error {
 	return err
 }
 
+// RightClick clicks with the mouse's right button.
+func (p *Page) RightClick(x, y float64) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	for _, kind := range []input.DispatchMouseEventType{input.DispatchMouseEventTypeMousePressed, input.DispatchMouseEventTypeMouseReleased} {
+		if _, err := chromedp.Call(ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: input.MouseButtonRight, Buttons: 2, ClickCount: 1}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Click clicks on the element that a CSS selector finds.
 func (p *Page) Click(selector string) error {
 	return p.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))

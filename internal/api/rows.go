@@ -136,6 +136,34 @@ func (s *server) rowRoutes() {
 			}
 			return s.change(ctx, in.Write, s.workspace.RemoveRows(asker(ctx), t.ID, []sheet.RowID{r.ID}))
 		})
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rows/move", "move-rows", "Move several rows to a tab, all or none",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Write
+			Body wire.MoveRows
+		}) (*body[wire.ChangeSet], error) {
+			t, rows, err := s.rowsOf(ctx, in.Tracker, in.Body.Rows)
+			if err != nil {
+				return nil, err
+			}
+			to, err := t.Tab(in.Body.To)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.workspace.MoveRows(asker(ctx), t.ID, to.ID, rows))
+		}, answers(http.StatusConflict))
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rows/remove", "remove-rows-named", "Remove several rows, all or none; undo brings them back",
+		func(ctx context.Context, in *struct {
+			InTracker
+			Write
+			Body wire.RemoveRows
+		}) (*body[wire.ChangeSet], error) {
+			t, rows, err := s.rowsOf(ctx, in.Tracker, in.Body.Rows)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.workspace.RemoveRows(asker(ctx), t.ID, rows))
+		}, answers(http.StatusConflict))
 	route(s, reader, http.MethodGet, row+"/why", "why", "Tell what put a row, or a cell, where and how it is", s.why)
 	route(s, reader, http.MethodGet, row+"/history", "row-history", "List the change sets that touched a row, newest first", s.history)
 }
@@ -376,4 +404,23 @@ func (s *server) history(ctx context.Context, in *InRow) (*body[[]wire.JournalEn
 		out = append(out, wire.JournalEntry{Seq: set.Seq, At: set.At, Who: set.Who, Says: says, Run: set.Run, Undoes: set.Undoes, Counts: counts(set)})
 	}
 	return ok(out), nil
+}
+
+// rowsOf finds rows of a tracker by their ids.
+func (s *server) rowsOf(ctx context.Context, tracker string, ids []string) (*sheet.Tracker, []sheet.RowID, error) {
+	t, err := s.find(ctx, tracker)
+	if err != nil {
+		return nil, nil, err
+	}
+	rows, seen := make([]sheet.RowID, 0, len(ids)), map[sheet.RowID]bool{}
+	for _, text := range ids {
+		id, is := sheet.ParseRowID(text)
+		if !is || t.Row(id) == nil {
+			return nil, nil, &sheet.NotFound{What: "row", Name: text, In: t.Name}
+		}
+		if !seen[id] {
+			rows, seen[id] = append(rows, id), true
+		}
+	}
+	return t, rows, nil
 }

@@ -155,6 +155,16 @@ func (c *Client) MoveRow(ctx context.Context, h How, tracker, tab, row, to strin
 	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs", tab, "rows", row, "move"), body: wire.MoveRow{To: to}})
 }
 
+// MoveRowsTo moves several rows, named by their ids, to a tab.
+func (c *Client) MoveRowsTo(ctx context.Context, h How, tracker string, rows []string, to string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "rows", "move"), body: wire.MoveRows{Rows: rows, To: to}})
+}
+
+// RemoveRowsNamed removes several rows, named by their ids.
+func (c *Client) RemoveRowsNamed(ctx context.Context, h How, tracker string, rows []string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "rows", "remove"), body: wire.RemoveRows{Rows: rows}})
+}
+
 // RemoveRow removes a row.
 func (c *Client) RemoveRow(ctx context.Context, h How, tracker, tab, row string) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodDelete, path: path("trackers", tracker, "tabs", tab, "rows", row)})

@@ -50,6 +50,17 @@ type MoveRow struct {
 	To string `json:"to" doc:"Name or id of a tab"`
 }
 
+// MoveRows says which rows go where.
+type MoveRows struct {
+	Rows []string `json:"rows" doc:"Ids of rows, whatever tabs they are in" minItems:"1" maxItems:"10000"`
+	To   string   `json:"to" doc:"Name or id of a tab"`
+}
+
+// RemoveRows says which rows go.
+type RemoveRows struct {
+	Rows []string `json:"rows" doc:"Ids of rows, whatever tabs they are in" minItems:"1" maxItems:"10000"`
+}
+
 // Change is one alteration.
 type Change struct {
 	Kind    string `json:"kind" enum:"add,remove,set,note,look,move,reshape,access"`

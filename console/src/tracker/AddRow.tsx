@@ -9,9 +9,16 @@ import { isFixed } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import type { Edits } from "./useEdits";
 
-type Props = { tracker: Tracker; tab: Tab; people: Person[]; edits: Edits; onClose: () => void };
+type Props = {
+  tracker: Tracker;
+  tab: Tab;
+  people: Person[];
+  edits: Edits;
+  begin?: Record<string, unknown>; // what the fields hold at first
+  onClose: () => void;
+};
 
-export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
+export function AddRow({ tracker, tab, people, edits, begin, onClose }: Props) {
   const [form] = Form.useForm<Record<string, unknown>>();
   const [error, setError] = useState<unknown>();
   const columns = [...tab.columns]
@@ -57,6 +64,7 @@ export function AddRow({ tracker, tab, people, edits, onClose }: Props) {
           labelCol={{ span: 8 }}
           labelAlign="left"
           size="small"
+          initialValues={begin}
           onFinish={(v) => void add(v)}
           style={{ marginTop: 12 }}
         >

@@ -10,7 +10,7 @@ import { GridHead } from "./GridHead";
 import { GridRow } from "./GridRow";
 import { begin, follow, followLink, headOf, layOut, placeOf, scrollToColumn } from "./layout";
 import type { RowStore } from "./rowStore";
-import { at, bounds, clamp, start, step, type Place, type Selection } from "./selection";
+import { at, bounds, clamp, holds, start, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
 import { useDragged } from "./useDragged";
 import type { CellEdit } from "./useEdits";
@@ -201,6 +201,10 @@ export function Grid(p: Props) {
     }
     const place = placeOf(e.target);
     if (!place) return;
+    if (e.button !== 0) {
+      if (!holds(selection, place.row, place.col)) select(at(place)); // the menu is about it
+      return;
+    }
     if ((e.target as HTMLElement).closest("input, select, a")) return;
     e.preventDefault();
     select(e.shiftKey ? { active: place, anchor: selection.anchor } : at(place));

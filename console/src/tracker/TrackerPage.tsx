@@ -2,7 +2,7 @@
 // the selected cell is as it is.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { Button, Input } from "antd";
+import { Button, Dropdown, Input } from "antd";
 import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
@@ -18,6 +18,7 @@ import { RowStore } from "./rowStore";
 import { SelectionFoot } from "./SelectionFoot";
 import { Unsaved } from "./Unsaved";
 import { useEdits, type CellEdit } from "./useEdits";
+import { useRowActions } from "./useRowActions";
 import { useFound, useLoaded } from "./useRows";
 import { WhyPanel } from "./WhyPanel";
 import "./tracker.css";
@@ -58,7 +59,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const [query] = useSearchParams();
   const people = usePeople();
   const [where, setWhere] = useState("");
-  const [adding, setAdding] = useState(false);
+  const [adding, setAdding] = useState<Record<string, unknown>>(); // what the form begins with
   const [columns, setColumns] = useState(false);
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
   const [active, setActive] = useState<{ row: string; column: Column; chosen: Chosen }>();
@@ -74,6 +75,15 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
     [store, tracker.id, again],
   );
 
+  const acts = useRowActions({
+    tracker,
+    tab,
+    store,
+    edits,
+    rows: may.edit ? (active?.chosen.rows ?? none) : none,
+    mayAdd: mayAdd(tracker, tab),
+    onCopy: setAdding,
+  });
   const toggleWhy = useCallback(() => {
     setWhy((open) => {
       localStorage.setItem(whyOpen, open ? "no" : "yes");
@@ -113,7 +123,12 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
             enterButton={t`Filter`}
           />
           <div className="tracker-buttons">
-            {mayAdd(tracker, tab) && <Button onClick={() => setAdding(true)}>{t`Add row`}</Button>}
+            {mayAdd(tracker, tab) && <Button onClick={() => setAdding({})}>{t`Add row`}</Button>}
+            {may.edit && acts.length > 0 && (
+              <Dropdown menu={{ items: acts }} trigger={["click"]}>
+                <Button>{t`Rows`}</Button>
+              </Dropdown>
+            )}
             {may.keep && <Button onClick={() => setColumns(true)}>{t`Columns`}</Button>}
             <Button href={workbook(tracker, tab, where)} title={t`A workbook of the rows shown`}>
               {t`Export`}
@@ -149,22 +164,26 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           onChange={edits.changeDraft}
           onDiscard={edits.discardDraft}
         />
-        <Grid
-          key={tab.id}
-          store={store}
-          ids={ids}
-          columns={shown}
-          label={tab.label}
-          people={people.data ?? []}
-          go={query.get("row") ?? undefined}
-          name={tab.name}
-          onActive={onActive}
-          onSet={(e) => void edits.set(e)}
-          onSetMany={(e) => void edits.setMany(e)}
-          onLost={onLost}
-          onTakeBack={() => may.edit && void edits.takeBack()}
-          onWhy={toggleWhy}
-        />
+        <Dropdown menu={{ items: acts }} trigger={["contextMenu"]} disabled={acts.length === 0}>
+          <div className="tracker-grid">
+            <Grid
+              key={tab.id}
+              store={store}
+              ids={ids}
+              columns={shown}
+              label={tab.label}
+              people={people.data ?? []}
+              go={query.get("row") ?? undefined}
+              name={tab.name}
+              onActive={onActive}
+              onSet={(e) => void edits.set(e)}
+              onSetMany={(e) => void edits.setMany(e)}
+              onLost={onLost}
+              onTakeBack={() => may.edit && void edits.takeBack()}
+              onWhy={toggleWhy}
+            />
+          </div>
+        </Dropdown>
         {active && active.chosen.rows.length * active.chosen.columns.length > 1 && (
           <SelectionFoot store={store} chosen={active.chosen} columns={shown} />
         )}
@@ -183,7 +202,14 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         />
       )}
       {adding && (
-        <AddRow tracker={tracker} tab={tab} people={people.data ?? []} edits={edits} onClose={() => setAdding(false)} />
+        <AddRow
+          tracker={tracker}
+          tab={tab}
+          people={people.data ?? []}
+          edits={edits}
+          begin={adding}
+          onClose={() => setAdding(undefined)}
+        />
       )}
       {columns && <ColumnsDialog tracker={tracker} tab={tab} edits={edits} onClose={() => setColumns(false)} />}
       <RaceDialog race={edits.race} onSettle={(mine) => void edits.settle(mine)} />

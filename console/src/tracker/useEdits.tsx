@@ -38,11 +38,22 @@ export function remarks(set: Pick<ChangeSet, "odd" | "read">): string[] {
   ];
 }
 
+// during counts something as under way until it has ended.
+async function during<T>(all: Set<Promise<unknown>>, one: Promise<T>): Promise<T> {
+  all.add(one);
+  try {
+    return await one;
+  } finally {
+    all.delete(one);
+  }
+}
+
 export function useEdits(tracker: string, store: RowStore) {
   const { notification, modal } = App.useApp();
   const [race, setRace] = useState<Race>();
   const done = useRef<number[]>([]); // change sets of mine, for taking back
   const inTurn = useRef(new Map<string, Promise<void>>()); // edits of a row go one after the other
+  const underWay = useRef(new Set<Promise<unknown>>()); // what is sent and not answered yet
   const mine = useRef(new Map<string, unknown>()); // what I last saved in a cell
   const kept = useMemo(() => new Drafts(`kavlo drafts ${tracker}`), [tracker]);
   const drafts = useSyncExternalStore(kept.subscribe, kept.list);
@@ -182,7 +193,7 @@ export function useEdits(tracker: string, store: RowStore) {
       const before = inTurn.current.get(row.id);
       const own = (before ?? Promise.resolve()).then(() => send(edit));
       inTurn.current.set(row.id, own);
-      await own;
+      await during(underWay.current, own);
       if (inTurn.current.get(row.id) === own) inTurn.current.delete(row.id);
     },
     [send, store],
@@ -192,15 +203,12 @@ export function useEdits(tracker: string, store: RowStore) {
   const many = useCallback(
     async (edits: components["schemas"]["RowEdit"][]): Promise<string | undefined> => {
       try {
-        accept(
-          await ask(
-            api.PATCH("/api/v1/trackers/{tracker}/rows", {
-              params: { path: { tracker } },
-              body: { edits },
-              fetch: once,
-            }),
-          ),
-        );
+        const sent = api.PATCH("/api/v1/trackers/{tracker}/rows", {
+          params: { path: { tracker } },
+          body: { edits },
+          fetch: once,
+        });
+        await during(underWay.current, ask(sent).then(accept));
         return undefined;
       } catch (err) {
         if (await mayKeepOdd(err)) return many(edits.map((e) => ({ ...e, keep_odd: true })));
@@ -245,6 +253,7 @@ export function useEdits(tracker: string, store: RowStore) {
   );
 
   const takeBack = useCallback(async () => {
+    await Promise.allSettled(underWay.current); // the last change may not be known yet
     const seq = done.current.at(-1);
     if (seq === undefined)
       return notification.info({

@@ -1,0 +1,107 @@
+// What is done to whole rows: copied by a form, moved to another tab, deleted.
+import { plural, t } from "@lingui/core/macro";
+import { useMutation } from "@tanstack/react-query";
+import { App, Button, type MenuProps } from "antd";
+import { useNavigate } from "react-router";
+import { api, ask, type Tab, type Tracker } from "../api/client";
+import type { RowStore } from "./rowStore";
+import type { Edits } from "./useEdits";
+
+type Given = {
+  tracker: Tracker;
+  tab: Tab;
+  store: RowStore;
+  edits: Edits;
+  rows: string[]; // ids of those that are selected
+  mayAdd: boolean;
+  onCopy: (cells: Record<string, unknown>) => void;
+};
+
+/** useRowActions gives the menu of what can be done to the selected rows. */
+export function useRowActions({
+  tracker,
+  tab,
+  store,
+  edits,
+  rows,
+  mayAdd,
+  onCopy,
+}: Given): NonNullable<MenuProps["items"]> {
+  const { notification } = App.useApp();
+  const navigate = useNavigate();
+  const params = { path: { tracker: tracker.id } };
+  // what is chosen, as it is when one says so: the selection goes on once its rows have gone
+  const chosen = {
+    rows,
+    label:
+      rows.length === 1
+        ? (store.row(rows[0] ?? "")?.label ?? "")
+        : plural(rows.length, { one: "# row", other: "# rows" }),
+  };
+  const tell = (title: string, actions?: React.ReactNode) =>
+    notification.success({
+      key: "rows",
+      title,
+      placement: "bottomLeft",
+      actions: (
+        <span className="inline-fields">
+          {actions}
+          <Button
+            size="small"
+            onClick={() => {
+              notification.destroy("rows");
+              void edits.takeBack();
+            }}
+          >
+            {t`Undo`}
+          </Button>
+        </span>
+      ),
+    });
+  type What = typeof chosen;
+  const move = useMutation({
+    mutationFn: ({ rows, to }: What & { to: Tab }) =>
+      ask(api.POST("/api/v1/trackers/{tracker}/rows/move", { params, body: { rows, to: to.id } })),
+    onSuccess: (set, { rows, label, to }) => {
+      edits.accept(set);
+      tell(
+        t`Moved ${label} to ${to.name}`,
+        <Button size="small" onClick={() => void navigate(`/t/${tracker.id}/${to.id}?row=${rows[0] ?? ""}`)}>
+          {t`Show`}
+        </Button>,
+      );
+    },
+    onError: edits.refuse,
+  });
+  const remove = useMutation({
+    mutationFn: ({ rows }: What) => ask(api.POST("/api/v1/trackers/{tracker}/rows/remove", { params, body: { rows } })),
+    onSuccess: (set, { label }) => {
+      edits.accept(set);
+      tell(t`Deleted ${label}`);
+    },
+    onError: edits.refuse,
+  });
+  const copy = () => {
+    const row = store.row(rows[0] ?? "");
+    if (!row) return;
+    const kept = tab.columns.filter((c) => !c.unique && !c.automatic_number && !c.clause && row.cells[c.name] !== null);
+    onCopy(Object.fromEntries(kept.map((c) => [c.name, row.cells[c.name]])));
+  };
+  if (rows.length === 0 || tab.read_only) return [];
+  const others = tracker.tabs.filter((other) => other.id !== tab.id && !other.read_only);
+  return [
+    { key: "copy", label: t`Duplicate row…`, disabled: rows.length !== 1 || !mayAdd, onClick: copy },
+    {
+      key: "move",
+      label: plural(rows.length, { one: "Move row to", other: "Move # rows to" }),
+      children: others.map((to) => ({ key: to.id, label: to.name, onClick: () => move.mutate({ ...chosen, to }) })),
+    },
+    { type: "divider" },
+    {
+      key: "delete",
+      danger: true,
+      label: plural(rows.length, { one: "Delete row", other: "Delete # rows" }),
+      onClick: () => remove.mutate(chosen),
+    },
+  ];
+}
