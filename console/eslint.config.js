@@ -46,6 +46,7 @@ export default ts.config(
             "*.replace",
             "*.getItem",
             "*.matches",
+            "*.querySelectorAll",
             "*.closest",
           ],
         },

@@ -26,11 +26,12 @@ import (
 // hand works pages as somebody does who has the mouse alone, or the keyboard alone. Controls
 // are called by the names that a screen reader would say.
 type hand interface {
-	press(name string)             // a button, link or tick box
-	write(name, text string)       // into a field, in the place of what is there
-	choose(name, option string)    // from a list that opens
-	drop(name string)              // what lies open over the page
-	put(row, col int, text string) // into a cell of the grid
+	press(name string)                 // a button, link or tick box
+	write(name, text string)           // into a field, in the place of what is there
+	choose(name, option string)        // from a list that opens
+	drop(name string)                  // what lies open over the page
+	put(row, col int, text string)     // into a cell of the grid
+	pick(cell string, right, down int) // on the picture of a sheet: a cell so far from A1
 }
 
 // hands are the two kinds of hand.
@@ -148,17 +149,39 @@ func (m *mouse) choose(name, option string) {
 	m.t.Helper()
 	m.click(m.find(name, "combobox"))
 	in := `(d => d && [...d.querySelectorAll(".ant-select-item-option")].find(o => o.innerText.trim() === ` + quote(option) + `))(` + openList + `)`
-	// a long list draws those options alone that are in sight, and may go on to what is chosen
-	for range 40 {
-		m.do(m.page.Holds(`(o => { if (o) return true; const h = ` + openList + `?.querySelector(".rc-virtual-list-holder"); if (h) h.scrollTop = h.scrollTop + h.clientHeight >= h.scrollHeight - 1 ? 0 : h.scrollTop + 120; return false; })(` + in + `)`))
-		time.Sleep(150 * time.Millisecond)
-		if there, err := browser.Eval[bool](m.page, "Boolean("+in+")"); err == nil && there {
-			break
-		}
-	}
+	m.bring(in)
 	m.click(in)
 	m.chosen(name, option)
 	m.drop(name)
+}
+
+// bring turns the wheel over an open list until an option is in sight: a long list draws those alone that are.
+func (m *mouse) bring(option string) {
+	m.t.Helper()
+	m.do(m.page.Holds(openList + `?.querySelector(".ant-select-item-option")`))
+	for notch := range 60 {
+		in, err := browser.Eval[bool](m.page, "!!"+option)
+		require.NoError(m.t, err)
+		if in {
+			return
+		}
+		p, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(`+openList+`.getBoundingClientRect())`)
+		require.NoError(m.t, err)
+		down := 100.0
+		if notch >= 20 {
+			down = -100 // it was further up
+		}
+		m.do(m.page.Wheel(p[0], p[1], down), m.drawnAnew())
+	}
+}
+
+// drawnAnew waits until the page has been drawn anew.
+func (w *world) drawnAnew() error {
+	_, err := browser.Eval[bool](w.page, "window.drawn = false; requestAnimationFrame(() => requestAnimationFrame(() => (window.drawn = true))); true")
+	if err != nil {
+		return err
+	}
+	return w.page.Holds("window.drawn")
 }
 
 func (m *mouse) drop(string) {
@@ -189,6 +212,8 @@ func (m *mouse) put(row, col int, text string) {
 	m.do(m.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select?.(), true)"), m.page.Keys(text))
 	m.click(`document.querySelector("` + cellAt(row, col+1) + `")`)
 }
+
+func (m *mouse) pick(cell string, _, _ int) { m.t.Helper(); m.press("Cell " + cell) }
 
 type keyboard struct{ *world }
 
@@ -247,11 +272,8 @@ func (k *keyboard) choose(name, option string) {
 			k.drop(name)
 			return
 		}
-		if at != before || at == "" {
-			before = at
-		}
+		before = at
 		k.do(k.page.Keys(kb.ArrowDown))
-		time.Sleep(5 * time.Millisecond)
 	}
 	require.Fail(k.t, "the list "+name+" has no "+option+" that arrows lead to; the last was "+before)
 }
@@ -281,6 +303,18 @@ func (k *keyboard) put(row, col int, text string) {
 	k.do(k.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select?.(), true)"), k.page.Keys(text), k.page.Enter())
 }
 
+func (k *keyboard) pick(cell string, right, down int) {
+	k.t.Helper()
+	k.reach("Cell A1")
+	for range right {
+		k.do(k.page.Keys(kb.ArrowRight))
+	}
+	for range down {
+		k.do(k.page.Keys(kb.ArrowDown))
+	}
+	k.press("Cell " + cell)
+}
+
 // told says whether the page has said a text.
 func (w *world) told(texts ...string) {
 	w.t.Helper()
@@ -303,4 +337,12 @@ func (w *world) fieldsOf(kind, name string) map[string]any {
 	}
 	require.Fail(w.t, "there is no "+name+" among "+strings.Join(names, ", "))
 	return nil
+}
+
+// eval gives the text that a JavaScript expression comes to.
+func (w *world) eval(expression string) string {
+	w.t.Helper()
+	text, err := browser.Eval[string](w.page, expression)
+	require.NoError(w.t, err)
+	return text
 }

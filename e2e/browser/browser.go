@@ -121,6 +121,15 @@ func (p *Page) Mouse(kind input.DispatchMouseEventType, x, y float64) error {
 	return err
 }
 
+// Wheel turns the wheel at a point of the window, down by so many pixels (up where they are negative).
+func (p *Page) Wheel(x, y, down float64) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	sideways := 0.001 // the protocol wants it, and a zero is not sent
+	_, err := chromedp.Call(ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: input.DispatchMouseEventTypeMouseWheel, X: x, Y: y, DeltaX: sideways, DeltaY: down})
+	return err
+}
+
 // RightClick clicks with the mouse's right button.
 func (p *Page) RightClick(x, y float64) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Wait)

@@ -2,7 +2,7 @@
 // their rows, what was left out and why, and cells that do not fit.
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import type { ReadSheet } from "../api/client";
 import { box, columnName, holds } from "./corrections";
 
@@ -14,6 +14,7 @@ type Props = {
 
 export function Picture({ sheet, picked, onPick }: Props) {
   const marks = useMemo(() => markers(sheet), [sheet]);
+  const [stop, setStop] = useState(picked ?? "A1"); // the cell at which Tab comes to the picture
   const width = Math.max(1, ...sheet.cells.map((row) => row.length));
   const columns = Array.from({ length: width }, (_, c) => c);
   return (
@@ -43,7 +44,15 @@ export function Picture({ sheet, picked, onPick }: Props) {
                 return (
                   <td key={c} className={onPick && picked === name ? "picked" : mark.kind} title={mark.says}>
                     {onPick ? (
-                      <button type="button" aria-label={t`Cell ${name}`} onClick={() => onPick(name)}>
+                      <button
+                        type="button"
+                        aria-label={t`Cell ${name}`}
+                        aria-pressed={picked === name}
+                        tabIndex={name === stop ? 0 : -1}
+                        onFocus={() => setStop(name)}
+                        onKeyDown={(e) => goOn(e, r, c)}
+                        onClick={() => onPick(name)}
+                      >
                         {row[c] ?? ""}
                       </button>
                     ) : (
@@ -65,6 +74,21 @@ export function Picture({ sheet, picked, onPick }: Props) {
       )}
     </div>
   );
+}
+
+// goOn goes from a cell to the one beside it with the arrows: the picture is one stop of Tab.
+function goOn(e: React.KeyboardEvent<HTMLElement>, row: number, column: number) {
+  const steps: Record<string, [rows: number, columns: number]> = {
+    ArrowUp: [-1, 0],
+    ArrowDown: [1, 0],
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+  };
+  const [down, across] = steps[e.key] ?? [];
+  if (down === undefined || across === undefined) return;
+  e.preventDefault();
+  const body = e.currentTarget.closest("tbody");
+  body?.rows[row + down]?.querySelectorAll<HTMLElement>("td button")[column + across]?.focus();
 }
 
 type Mark = { kind?: string; says?: string };

@@ -225,7 +225,12 @@ function RunButtons({ tracker, rule }: { tracker: string; rule: Definition }) {
           >
             {t`Copy`}
           </Button>
-          <Button size="small" loading={pause.isPending} onClick={() => pause.mutate()}>
+          <Button
+            size="small"
+            loading={pause.isPending}
+            aria-label={rule.paused ? t`Resume ${rule.name}` : t`Pause ${rule.name}`}
+            onClick={() => pause.mutate()}
+          >
             {rule.paused ? t`Resume` : t`Pause`}
           </Button>
         </>

@@ -63,7 +63,11 @@ export function TallyFields({ tracker, step, of, byRows, put, onChange }: Props)
         byLabel={t`Column of the group`}
         tab={text(of.into)}
         column={text(of.key)}
-        onChange={(into, key) => put({ into, key })}
+        onChange={(into, key) => {
+          const to = tracker.tabs.find((one) => one.name === into);
+          const free = (to?.columns ?? []).filter((c) => !c.clause && c.name !== key).map((c) => c.name);
+          put({ into, key, figures: namedAs(fields(of.figures), free) });
+        }}
       />
       {byRows && (
         <Checkbox checked={text(of.rows) === "matched"} onChange={(e) => put({ rows: e.target.checked && "matched" })}>
@@ -83,4 +87,11 @@ export function TallyFields({ tracker, step, of, byRows, put, onChange }: Props)
       </FiguresField>
     </div>
   );
+}
+
+// namedAs gives figures that name no column of the tab the names of columns that are free.
+function namedAs(figures: Record<string, unknown>, columns: string[]): Record<string, unknown> {
+  const free = columns.filter((c) => !(c in figures));
+  const names = Object.keys(figures).map((name) => (columns.includes(name) ? name : (free.shift() ?? name)));
+  return Object.fromEntries(Object.values(figures).map((written, i) => [names[i] ?? "", written]));
 }

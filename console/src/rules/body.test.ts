@@ -48,6 +48,10 @@ it("reads and changes why a rule runs", () => {
     missed: "skip",
   });
   expect(withWakes(body, []).wake).toBe("hand");
+  const filed = withWakes({ ...body, in: "Agreed", where: "Due is blank" }, ["edit", "file"]);
+  expect(filed.wake).toEqual({ file: "intake/*" });
+  expect([filed.in, filed.where]).toEqual([undefined, undefined]);
+  expect(withWakes(filed, ["file", "edit"]).wake).toEqual({ edit: [] });
   expect(wakeOf({ wake: "hand" })).toEqual({});
   expect(byEdit({ wake: { clock: "daily at 7:00" } })).toBe(false);
 });

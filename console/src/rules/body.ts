@@ -52,9 +52,16 @@ const first: Record<WakeKind, unknown> = {
   call: "yes",
 };
 
+// A rule that files start has no rows: what was chosen last takes the place of what cannot
+// go with it.
+const ofRows: WakeKind[] = ["edit", "new row", "becomes true"];
+
 /** withWakes gives a rule that runs for these reasons; what they say already stays. */
-export function withWakes(body: Body, kinds: WakeKind[]): Body {
+export function withWakes(body: Body, chosen: WakeKind[]): Body {
   const was = wakeOf(body);
+  const files = chosen.includes("file") && (was.file === undefined || !chosen.some((k) => ofRows.includes(k)));
+  const kinds = chosen.filter((k) => (files ? !ofRows.includes(k) : k !== "file"));
+  if (files) body = without({ ...body, in: undefined, where: undefined });
   if (kinds.length === 0) return { ...body, wake: "hand" };
   const wake = Object.fromEntries(kinds.map((k) => [k, was[k] ?? first[k]]));
   return { ...body, wake: was.missed !== undefined && wake.clock ? { ...wake, missed: was.missed } : wake };
