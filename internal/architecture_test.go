@@ -17,7 +17,7 @@ import (
 const module = "example.org/kavlo/"
 
 // core does no I/O, knows no clock and starts nothing by itself.
-var core = []string{"value", "local", "formula", "sheet", "clause", "program", "query", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds", "policy", "dossier", "tally", "form", "tidy"}
+var core = []string{"value", "local", "formula", "sheet", "clause", "program", "query", "rule", "reading", "reconcile", "reminder", "recur", "setup", "setup/schema", "kinds", "policy", "dossier", "tally", "form", "tabview", "tidy"}
 
 // allowed is all that the core may import besides itself.
 var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/base64", "encoding/binary", "encoding/json", "errors", "fmt", "hash/fnv", "hash/maphash", "html", "html/template", "iter", "maps", "math", "math/bits", "net/url", "path", "regexp", "slices", "sort", "strconv", "strings", "sync", "sync/atomic", "text/template",
@@ -30,7 +30,7 @@ var layers = [][]string{
 	{"edit", "trigger", "history", "intake", "output", "syncing", "notify", "access", "upkeep", "pages", "forms"},
 	{"lists", "attach"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx/patch"}, {"formats/xlsx", "formats/csv", "formats/ics", "formats/chart"}, {"formats/outbound"}, {"thrift", "weblink"},
 	// the core
-	{"kinds"}, {"rule"}, {"reconcile", "reminder", "dossier", "tally", "form"}, {"setup"}, {"setup/schema", "reading", "query", "tidy"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause", "formula"}, {"local"}, {"value"},
+	{"kinds"}, {"rule"}, {"reconcile", "reminder", "dossier", "tally", "form", "tabview"}, {"setup"}, {"setup/schema", "reading", "query", "tidy"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause", "formula"}, {"local"}, {"value"},
 }
 
 // imports gives what the Go files of a package import, tests apart.

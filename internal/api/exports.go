@@ -17,7 +17,6 @@ import (
 	"example.org/kavlo/internal/formats/outbound"
 	"example.org/kavlo/internal/formats/xlsx"
 	"example.org/kavlo/internal/output"
-	"example.org/kavlo/internal/query"
 	"example.org/kavlo/internal/sheet"
 )
 
@@ -27,12 +26,10 @@ func (s *server) exportRoutes() {
 
 type exportQuery struct {
 	InTracker
-	Tab     string `query:"tab" doc:"Name or id; unless set, every tab"`
-	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
-	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
-	Order   string `query:"order" doc:"Of one tab: columns, as in: Due, Value descending"`
-	Format  string `query:"format" enum:"xlsx,csv,json" default:"xlsx" doc:"The file's form"`
-	Totals  string `query:"totals" enum:"yes,no" doc:"yes: a row of sums below each table of a workbook"`
+	Tab string `query:"tab" doc:"Name or id; unless set, every tab"`
+	Selection
+	Format string `query:"format" enum:"xlsx,csv,json" default:"xlsx" doc:"The file's form"`
+	Totals string `query:"totals" enum:"yes,no" doc:"yes: a row of sums below each table of a workbook"`
 }
 
 type exported struct {
@@ -65,8 +62,8 @@ func (s *server) export(ctx context.Context, in *exportQuery) (*exported, error)
 	} else if in.Format == "csv" && len(tabs) != 1 {
 		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Request refused", fmt.Sprintf("CSV holds one table, and %s has %d tabs: name one", t.Name, len(tabs)))
 	}
-	if in.Order != "" && len(tabs) != 1 {
-		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Request refused", fmt.Sprintf("an order is one of a tab's rows, and %s has %d tabs: name one", t.Name, len(tabs)))
+	if in.narrows() && in.Where == "" && len(tabs) != 1 {
+		return nil, problemOf(http.StatusUnprocessableEntity, "one-tab", "Request refused", fmt.Sprintf("an order, words and a view are of one tab, and %s has %d tabs: name one", t.Name, len(tabs)))
 	}
 	out := &exported{Type: formatTypes[in.Format], Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": output.FileName(name) + "." + in.Format})}
 	file, err := spool()
@@ -94,11 +91,10 @@ func (s *server) exportTables(ctx context.Context, file io.Writer, out *exported
 		if len(tab.Columns) == 0 && in.Tab == "" {
 			continue
 		}
-		order, err := query.ParseOrder(in.Order, tab)
+		q, err := s.query(ctx, t, tab, in.Selection)
 		if err != nil {
 			return err
 		}
-		q := query.Query{Tab: tab, Where: in.Where, Order: order, Columns: namesIn(in.Columns)}
 		known := func() (outbound.Table, int, error) { return s.workspace.SelectKnown(ctx, t, q, meter) }
 		if in.Format == "csv" {
 			known = func() (outbound.Table, int, error) { return s.workspace.Select(t, q, meter) }
@@ -130,18 +126,15 @@ func (s *server) exportJSON(ctx context.Context, file io.Writer, out *exported, 
 	w := bufio.NewWriter(file)
 	before := "["
 	for _, tab := range tabs {
-		keep, err := columnsOf(tab, in.Columns)
+		q, err := s.query(ctx, t, tab, in.Selection)
 		if err != nil {
 			return err
 		}
-		order, err := query.ParseOrder(in.Order, tab)
+		found, err := v.find(t, q)
 		if err != nil {
 			return err
 		}
-		found, err := v.find(t, query.Query{Tab: tab, Where: in.Where, Order: order})
-		if err != nil {
-			return err
-		}
+		keep := columnNames(tab, found)
 		out.PassedOver += found.Odd
 		for _, r := range found.Rows {
 			if !v.meter.Use(1) {

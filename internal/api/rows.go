@@ -44,12 +44,10 @@ func (s *server) row(ctx context.Context, in InRow) (*sheet.Tracker, *sheet.Row,
 
 type rowsQuery struct {
 	InTab
-	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
-	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
-	Order   string `query:"order" doc:"Columns, as in: Due, Value descending"`
-	Offset  int    `query:"offset" minimum:"0" doc:"How many are passed over first"`
-	Limit   int    `query:"limit" minimum:"1" maximum:"5000" default:"200" doc:"How many at most"`
-	AsOf    string `query:"as_of" format:"date-time" doc:"The rows as they stood at this time (RFC 3339)"`
+	Selection
+	Offset int    `query:"offset" minimum:"0" doc:"How many are passed over first"`
+	Limit  int    `query:"limit" minimum:"1" maximum:"5000" default:"200" doc:"How many at most"`
+	AsOf   string `query:"as_of" format:"date-time" doc:"The rows as they stood at this time (RFC 3339)"`
 }
 
 type rowsAnswer struct {
@@ -80,6 +78,7 @@ func ifMatch(header string) (int64, error) {
 func (s *server) rowRoutes() {
 	const tab, row = "/trackers/{tracker}/tabs/{tab}/rows", "/trackers/{tracker}/tabs/{tab}/rows/{row}"
 	route(s, reader, http.MethodGet, tab, "list-rows", "List a tab's rows", s.listRows)
+	s.orderRoute()
 	route(s, reader, http.MethodGet, row, "get-row", "Show a row",
 		func(ctx context.Context, in *InRow) (*rowAnswer, error) {
 			t, r, err := s.row(ctx, *in)
@@ -237,7 +236,7 @@ func (s *server) stateAt(ctx context.Context, asOf string) (*sheet.Workspace, er
 }
 
 func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, error) {
-	if in.AsOf != "" || strings.TrimSpace(in.Where) != "" || in.Order != "" {
+	if in.AsOf != "" || in.narrows() {
 		at, done, err := s.workspace.Heavy(ctx)
 		if err != nil {
 			return nil, err
@@ -257,21 +256,20 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 	if err != nil {
 		return nil, err
 	}
-	keep, err := columnsOf(tab, in.Columns)
+	q, err := s.query(ctx, t, tab, in.Selection)
 	if err != nil {
 		return nil, err
 	}
-	order, err := query.ParseOrder(in.Order, tab)
-	if err != nil {
-		return nil, asked(err)
-	}
+	q.Offset, q.Limit = in.Offset, in.Limit
 	v := s.viewFor(ctx, state)
 	out := &rowsAnswer{Body: wire.Rows{Rows: []wire.Row{}}}
-	found, err := v.find(t, query.Query{Tab: tab, Where: in.Where, Order: order, Offset: in.Offset, Limit: in.Limit})
+	found, err := v.find(t, q)
 	if err != nil {
 		return nil, err
 	}
 	out.Body.Total, out.Body.PassedOver = found.Total, passedRows(found.Passed)
+	keep := columnNames(tab, found)
+	out.Body.Columns = keep
 	size := 0
 	for _, r := range found.Rows {
 		out.Body.Rows = append(out.Body.Rows, only(v.row(t, r), keep))
@@ -283,20 +281,13 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 		return nil, err
 	}
 	if next := in.Offset + len(out.Body.Rows); next < out.Body.Total && len(out.Body.Rows) > 0 {
-		q := url.Values{"offset": {strconv.Itoa(next)}, "limit": {strconv.Itoa(in.Limit)}}
-		if in.Where != "" {
-			q.Set("where", in.Where)
+		link := url.Values{"offset": {strconv.Itoa(next)}, "limit": {strconv.Itoa(in.Limit)}}
+		for key, text := range map[string]string{"view": in.View, "where": in.Where, "words": in.Words, "columns": in.Columns, "as_of": in.AsOf, "order": in.Order} {
+			if text != "" {
+				link.Set(key, text)
+			}
 		}
-		if in.Columns != "" {
-			q.Set("columns", in.Columns)
-		}
-		if in.AsOf != "" {
-			q.Set("as_of", in.AsOf)
-		}
-		if in.Order != "" {
-			q.Set("order", in.Order)
-		}
-		out.Link = fmt.Sprintf("</api/v1/trackers/%s/tabs/%s/rows?%s>; rel=\"next\"", t.ID, tab.ID, q.Encode())
+		out.Link = fmt.Sprintf("</api/v1/trackers/%s/tabs/%s/rows?%s>; rel=\"next\"", t.ID, tab.ID, link.Encode())
 	}
 	return out, nil
 }
@@ -332,16 +323,18 @@ func passedRows(in []query.Passed) []wire.PassedOver {
 	return out
 }
 
-func columnsOf(tab *sheet.TabShape, names string) ([]string, error) {
+// columnNames gives the names of the columns that a query gave; nil for all of the tab's.
+func columnNames(tab *sheet.TabShape, found *query.Rows) []string {
 	var keep []string
-	for _, n := range namesIn(names) {
-		c, err := tab.Column(n)
-		if err != nil {
-			return nil, err
-		}
-		keep = append(keep, c.Name)
+	same := len(found.Slots) == len(tab.Columns)
+	for i, slot := range found.Slots {
+		same = same && i == slot
+		keep = append(keep, tab.Columns[slot].Name)
 	}
-	return keep, nil
+	if same {
+		return nil
+	}
+	return keep
 }
 
 func only(r wire.Row, keep []string) wire.Row {

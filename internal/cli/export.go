@@ -57,9 +57,7 @@ already exists is kept unless --replace is given.`,
 			return nil
 		}}
 	f := cmd.Flags()
-	f.StringVar(&e.Where, "where", "", "only the rows for which this clause holds")
-	f.StringVar(&e.Columns, "columns", "", "only these columns: names separated by commas")
-	f.StringVar(&e.Order, "order", "", "sort by these columns, as in \"Due, Value descending\"")
+	choosing(cmd, &e.Which)
 	f.BoolVar(&e.Totals, "totals", false, "a row of sums below each table of a workbook")
 	f.BoolVar(&replace, "replace", false, "replace a file that is there")
 	return cmd

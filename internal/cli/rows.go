@@ -36,13 +36,21 @@ func (a *app) rowsCmd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return a.rows(tab, found, which.Columns)
+			return a.rows(tab, found)
 		}}
-	cmd.Flags().StringVar(&which.Where, "where", "", "a clause: only the rows for which it holds")
-	cmd.Flags().StringVar(&which.Columns, "columns", "", "names separated by commas: only these columns")
-	cmd.Flags().StringVar(&which.Order, "order", "", "sort by these columns, as in \"Due, Value descending\"")
+	choosing(cmd, &which)
 	cmd.Flags().StringVar(&which.AsOf, "as-of", "", "the rows as they stood at a time, such as 2026-03-31T08:30, on this machine's clock")
 	return cmd
+}
+
+// choosing are the flags by which rows and columns of a tab are chosen and put in order.
+func choosing(cmd *cobra.Command, which *client.Which) {
+	f := cmd.Flags()
+	f.StringVar(&which.View, "view", "", "a view of the tab, by name: its rows, order and columns")
+	f.StringVar(&which.Where, "where", "", "a clause: only the rows for which it holds")
+	f.StringVar(&which.Words, "words", "", "only the rows that hold these words, in whatever cells")
+	f.StringVar(&which.Columns, "columns", "", "names separated by commas: only these columns")
+	f.StringVar(&which.Order, "order", "", "sort by these columns, as in \"Due, Value descending\"")
 }
 
 // oddMark stands before what does not fit its column.
@@ -65,19 +73,11 @@ func timeText(s string) (string, error) {
 	return "", usage("%q is not a time: write it like 2026-03-31T08:30", s)
 }
 
-func (a *app) rows(tab *wire.Tab, found *wire.Rows, columns string) error {
-	var names []string
-	for _, col := range tab.Columns {
-		names = append(names, col.Name)
-	}
-	if columns != "" {
-		names = nil
-		for _, n := range strings.Split(columns, ",") {
-			for _, col := range tab.Columns {
-				if strings.EqualFold(col.Name, strings.TrimSpace(n)) {
-					names = append(names, col.Name)
-				}
-			}
+func (a *app) rows(tab *wire.Tab, found *wire.Rows) error {
+	names := found.Columns
+	if names == nil {
+		for _, col := range tab.Columns {
+			names = append(names, col.Name)
 		}
 	}
 	g := &grid{heads: append([]string{"row"}, names...)}

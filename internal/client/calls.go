@@ -66,7 +66,9 @@ const pageRows = 2000
 
 // Which says which rows of a tab are meant, and what of them.
 type Which struct {
+	View    string // of the tab; "": none
 	Where   string // a clause; "": all
+	Words   string // that a row holds; "": all
 	Columns string // names parted by commas; "": all
 	Order   string // columns, as in "Due, Value descending"; "": as the tab has them
 	AsOf    string // a time (RFC 3339); "": now
@@ -76,7 +78,7 @@ type Which struct {
 func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*wire.Rows, error) {
 	out := &wire.Rows{Rows: []wire.Row{}}
 	q := url.Values{"limit": {strconv.Itoa(pageRows)}}
-	for key, v := range map[string]string{"where": which.Where, "columns": which.Columns, "as_of": which.AsOf, "order": which.Order} {
+	for key, v := range map[string]string{"view": which.View, "where": which.Where, "words": which.Words, "columns": which.Columns, "as_of": which.AsOf, "order": which.Order} {
 		if v != "" {
 			q.Set(key, v)
 		}
@@ -88,7 +90,7 @@ func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*w
 			return nil, err
 		}
 		out.Rows = append(out.Rows, page.Rows...)
-		out.Total, out.PassedOver = page.Total, page.PassedOver
+		out.Total, out.PassedOver, out.Columns = page.Total, page.PassedOver, page.Columns
 		if q, err = c.next(h); err != nil {
 			return nil, err
 		}
@@ -98,18 +100,17 @@ func (c *Client) Rows(ctx context.Context, tracker, tab string, which Which) (*w
 
 // Export says what of a tracker is written, and how.
 type Export struct {
-	Tracker, Tab   string
-	Where, Columns string
-	Order          string
-	Format         string // xlsx, csv or json
-	Totals         bool
+	Tracker, Tab string
+	Which
+	Format string // xlsx, csv or json
+	Totals bool
 }
 
 // Export writes a tab, or all of a tracker's, to w; it tells how many rows the
 // clause could not judge.
 func (c *Client) Export(ctx context.Context, e Export, w io.Writer) (passedOver int, err error) {
 	q := url.Values{"format": {e.Format}}
-	for key, v := range map[string]string{"tab": e.Tab, "where": e.Where, "columns": e.Columns, "order": e.Order} {
+	for key, v := range map[string]string{"tab": e.Tab, "view": e.View, "where": e.Where, "words": e.Words, "columns": e.Columns, "order": e.Order} {
 		if v != "" {
 			q.Set(key, v)
 		}

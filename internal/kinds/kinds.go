@@ -11,6 +11,7 @@ import (
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/tabview"
 	"example.org/kavlo/internal/tally"
 )
 
@@ -24,6 +25,7 @@ var All = program.Kinds{
 	{Name: sheet.KindDossier, Plural: "dossiers", New: func() program.Definition { return &dossier.Pattern{} }},
 	{Name: sheet.KindTally, Plural: "tallies", New: func() program.Definition { return &tally.Tally{} }},
 	{Name: sheet.KindForm, Plural: "forms", New: func() program.Definition { return &form.Form{} }},
+	{Name: sheet.KindView, Plural: "views", New: func() program.Definition { return &tabview.View{} }},
 	{Name: sheet.KindRound, Plural: "rounds", New: func() program.Definition { return &reminder.Round{} }},
 }
 

@@ -13,6 +13,8 @@ import (
 type Query struct {
 	Tab           *sheet.TabShape
 	Where         string               // a condition; "": all rows
+	Words         string               // that a row holds, in whatever cells; "": all rows
+	Names         map[string]string    // by which Words find people, by address
 	Only          map[sheet.RowID]bool // these rows alone; nil: all
 	Columns       []string             // names, or ids; none: all
 	Order         Order                // none: as the tab has them
@@ -50,7 +52,8 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 		return nil, err
 	}
 	out := &Rows{Slots: slots, program: p, env: p.Env(t, q.Tab, now, m), cells: make([]value.Value, len(slots))}
-	if filter == nil && q.Only == nil {
+	words := q.words(t)
+	if filter == nil && q.Only == nil && words == nil {
 		out.Total = t.Count(q.Tab.ID)
 		limit := q.Limit
 		if limit == 0 {
@@ -79,6 +82,9 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 				continue
 			case clause.Yes:
 			}
+		}
+		if words != nil && !words.in(out, row) {
+			continue
 		}
 		if out.Total >= q.Offset && (q.Limit == 0 || len(out.Rows) < q.Limit) {
 			out.Rows = append(out.Rows, row)

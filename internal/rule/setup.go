@@ -139,14 +139,14 @@ func readStep(d *setup.Reader, a setup.At, r *Rule, in []sheet.TabID) (Step, err
 		}
 	}
 	if tally := m.Get("tally"); tally.Present() {
-		if s.Tally, err = readTally(d, tally); err != nil {
+		if s.Tally, err = readTally(d, tally, in); err != nil {
 			return s, err
 		}
 		kinds++
 	}
 	if write := m.Get("write"); write.Present() {
 		kinds++
-		if s.Write, err = readWrite(d, write); err != nil {
+		if s.Write, err = readWrite(d, write, in); err != nil {
 			return s, err
 		}
 	}
@@ -175,7 +175,7 @@ func readStep(d *setup.Reader, a setup.At, r *Rule, in []sheet.TabID) (Step, err
 }
 
 func readMove(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Move, error) {
-	m, err := a.Mapping()
+	m, err := a.Mapping("to")
 	if err != nil {
 		return nil, err
 	}
@@ -211,7 +211,7 @@ func readMove(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Move, 
 }
 
 func readCopy(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Copy, error) {
-	m, err := a.Mapping()
+	m, err := a.Mapping("to")
 	if err != nil {
 		return nil, err
 	}
@@ -280,7 +280,7 @@ func readPlace(d *setup.Reader, m *setup.Mapping, in []sheet.TabID, edit bool) (
 }
 
 func readPut(d *setup.Reader, a setup.At, in []sheet.TabID, edit bool) (*Put, error) {
-	m, err := a.Mapping()
+	m, err := a.Mapping("tab")
 	if err != nil {
 		return nil, err
 	}

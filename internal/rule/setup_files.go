@@ -12,7 +12,7 @@ import (
 
 // readTake reads a step that takes rows from the file that woke the
 func readTake(d *setup.Reader, a setup.At) (*Take, error) {
-	m, err := a.Mapping()
+	m, err := a.Mapping("tab")
 	if err != nil {
 		return nil, err
 	}
@@ -87,9 +87,9 @@ func goneNode(e *setup.Writer, t *Take) *yaml.Node {
 	return setup.Flow(setup.Build().Put("mark", setup.Flow(m.Node())).Node())
 }
 
-// readWrite reads a step that writes a file.
-func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
-	m, err := a.Mapping()
+// readWrite reads a step that writes a file; in is where the rows that matched stand by then.
+func readWrite(d *setup.Reader, a setup.At, in []sheet.TabID) (*Write, error) {
+	m, err := a.Mapping("tab")
 	if err != nil {
 		return nil, err
 	}
@@ -100,10 +100,10 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 	if name := m.Get("reminder"); name.Present() {
 		return readWriteReminder(d, m, w)
 	}
-	if w.Tab, err = d.OneTab(m); err != nil {
+	if w.Matched, err = readMatched(m); err != nil {
 		return nil, err
 	}
-	if w.Matched, err = readMatched(m); err != nil {
+	if w.Tab, err = readWhose(d, m, "tab", w.Matched, in); err != nil {
 		return nil, err
 	}
 	order, err := m.Get("order").Text()
@@ -192,6 +192,25 @@ func readWrite(d *setup.Reader, a setup.At) (*Write, error) {
 		return nil, m.Fail("a place in a workbook is a sheet and a cell, or a table to which rows are added: write sheet and at, key, append or labels")
 	}
 	return w, m.Done()
+}
+
+// readWhose reads the tab whose rows a step is about. The rows that matched need none named while
+// they stand in one tab.
+func readWhose(d *setup.Reader, m *setup.Mapping, key string, matched bool, in []sheet.TabID) (sheet.TabID, error) {
+	tabs, err := d.TabIDs(m.Get(key))
+	switch {
+	case err != nil:
+		return 0, err
+	case len(tabs) == 1:
+		return tabs[0], nil
+	case len(tabs) > 1:
+		return 0, m.Get(key).Fail("name one tab")
+	case matched && len(in) == 1:
+		return in[0], nil
+	case matched:
+		return 0, m.Fail("the rows that matched may stand in several tabs: say whose are meant: %s: TAB", key)
+	}
+	return 0, m.Fail("say which tab: %s: TAB, or rows: matched for the rows that the rule matched", key)
 }
 
 // readMatched reads whether a step is about the rows alone that the rule matched.

@@ -12,15 +12,21 @@ import (
 )
 
 // readTally reads a step that counts rows by group.
-func readTally(d *setup.Reader, a setup.At) (*Tally, error) {
-	m, err := a.Mapping()
+func readTally(d *setup.Reader, a setup.At, in []sheet.TabID) (*Tally, error) {
+	m, err := a.Mapping("of")
 	if err != nil {
 		return nil, err
 	}
 	t := &Tally{}
+	if t.Matched, err = readMatched(m); err != nil {
+		return nil, err
+	}
 	of, list := m.Get("of"), m.Get("list")
-	if of.Present() == list.Present() {
-		return nil, m.Fail("say what is counted by one of: of: TAB, list: LIST")
+	if of.Present() && list.Present() || !of.Present() && !list.Present() && !t.Matched {
+		return nil, m.Fail("say what is counted by one of: of: TAB, list: LIST, rows: matched")
+	}
+	if t.Matched && list.Present() {
+		return nil, m.Get("list").Fail("rows: matched are rows of a tab, not of a list")
 	}
 	one := func(key string) (sheet.TabID, error) {
 		ids, err := d.TabIDs(m.Get(key))
@@ -32,11 +38,8 @@ func readTally(d *setup.Reader, a setup.At) (*Tally, error) {
 		}
 		return ids[0], nil
 	}
-	if of.Present() {
-		if t.Of, err = one("of"); err != nil {
-			return nil, err
-		}
-		if t.Matched, err = readMatched(m); err != nil {
+	if !list.Present() {
+		if t.Of, err = readWhose(d, m, "of", t.Matched, in); err != nil {
 			return nil, err
 		}
 	} else if err := readTallyList(d, m, list, t); err != nil {

@@ -80,9 +80,13 @@ type Mapping struct {
 	asked  []string
 }
 
-// Mapping gives the mapping that stands there.
-func (a At) Mapping() (*Mapping, error) {
+// Mapping gives the mapping that stands there. Where a plain word stands there instead, the error shows
+// how it is written under the key that such a word most likely means, if one is given.
+func (a At) Mapping(likely ...string) (*Mapping, error) {
 	if a.node == nil || a.node.Kind != yaml.MappingNode {
+		if a.Present() && a.IsScalar() && len(likely) > 0 {
+			return nil, a.Fail("write it as { %s: %s }", likely[0], a.node.Value)
+		}
 		return nil, a.Fail("key: value pairs are expected here")
 	}
 	m := &Mapping{At: a, values: map[string]*yaml.Node{}}

@@ -82,6 +82,7 @@ const (
 	KindDossier  DefinitionKind = "dossier"
 	KindTally    DefinitionKind = "tally"
 	KindForm     DefinitionKind = "form"
+	KindView     DefinitionKind = "view"
 )
 
 // Definition is a rule, list, sync, reminder, round or dossier. Its body is kept in the

@@ -23,6 +23,14 @@ type Rows struct {
 	Rows       []Row        `json:"rows"`
 	Total      int          `json:"total" doc:"Rows that match, on all pages"`
 	PassedOver []PassedOver `json:"passed_over,omitempty"`
+	Columns    []string     `json:"columns,omitempty" doc:"Names of the columns in the order asked for; absent where all are given as the tab has them"`
+}
+
+// RowOrder is the ids of rows, in order.
+type RowOrder struct {
+	Rows       []string     `json:"rows"`
+	PassedOver []PassedOver `json:"passed_over,omitempty" doc:"Rows that the clause could not judge, the first of them"`
+	Odd        int          `json:"odd,omitempty" doc:"How many those are"`
 }
 
 // RowEdit is new contents, notes and looks of a row's cells.
