@@ -32,6 +32,8 @@ type hand interface {
 	drop(name string)                  // what lies open over the page
 	put(row, col int, text string)     // into a cell of the grid
 	pick(cell string, right, down int) // on the picture of a sheet: a cell so far from A1
+	// lift takes an entry of a list above another one, which stands so many places before it.
+	lift(name, above string, places int)
 }
 
 // hands are the two kinds of hand.
@@ -188,15 +190,18 @@ func (m *mouse) drop(string) {
 	m.do(m.page.Keys(kb.Escape), m.page.Holds(`!(`+openList+`)`))
 }
 
-// isTime reports whether a field is the browser's own for a time of the day.
+// isTime reports whether a field is the browser's own for a time of the day, or of a day.
 func (w *world) isTime(at string) bool {
-	is, err := browser.Eval[bool](w.page, at+`.type === "time"`)
+	is, err := browser.Eval[bool](w.page, `["time", "datetime-local"].includes(`+at+`.type)`)
 	require.NoError(w.t, err)
 	return is
 }
 
-// clockKeys are the keys by which such a field takes a time, hours first.
+// clockKeys are the keys by which such a field takes a time, part by part.
 func clockKeys(text string) string {
+	if at, err := time.Parse("2006-01-02T15:04", text); err == nil {
+		return at.Format("01022006") + kb.ArrowRight + at.Format("0304PM")
+	}
 	at, err := time.Parse("15:04", text)
 	if err != nil {
 		panic(err)
@@ -215,7 +220,27 @@ func (m *mouse) put(row, col int, text string) {
 
 func (m *mouse) pick(cell string, _, _ int) { m.t.Helper(); m.press("Cell " + cell) }
 
+func (m *mouse) lift(name, above string, _ int) {
+	m.t.Helper()
+	m.do(m.page.Holds(`(e => e && (e.scrollIntoView({ block: "center", behavior: "instant" }), true))(` + m.find("Move "+above) + `)`))
+	where := func(name string) []float64 {
+		p, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(`+m.find("Move "+name)+`.getBoundingClientRect())`)
+		require.NoError(m.t, err)
+		return p
+	}
+	from, to := where(name), where(above)
+	m.do(m.page.Drag(from[0], from[1], to[0], to[1]))
+}
+
 type keyboard struct{ *world }
+
+func (k *keyboard) lift(name, _ string, places int) {
+	k.t.Helper()
+	k.reach("Move " + name)
+	for range places {
+		k.do(k.page.Keys(kb.ArrowUp, chromedp.ModifierAlt), k.drawnAnew())
+	}
+}
 
 // reach goes with Tab from control to control until it is at the one of a name.
 func (k *keyboard) reach(name string, kind ...string) {

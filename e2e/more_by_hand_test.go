@@ -2,9 +2,15 @@ package e2e
 
 import (
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"example.org/kavlo/demo"
+	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/wire"
 )
 
 // Rules about files: one takes a file in, one writes one into the place of a workbook that is
@@ -83,5 +89,55 @@ func TestRulesArePausedAndHistoryIsFilteredByEitherHand(t *testing.T) {
 		w.do(w.page.Holds(lines + ` > 1 && [...document.querySelectorAll("tbody .ant-table-row")].every(r => r.innerText.includes("Ines Valadar"))`))
 		h.choose("Changes in tab", "Venues")
 		w.told("No changes match these filters.")
+	})
+}
+
+// Rules are put in another order; a tab is seen as it was, with what differs from now.
+func TestRulesAreOrderedAndATabIsSeenAsItWasByEitherHand(t *testing.T) {
+	both(t, func(t *testing.T, w *world, h hand) {
+		named := func() []string {
+			rules, err := w.api.Definitions(t.Context(), demo.Tracker, "rules")
+			require.NoError(t, err)
+			var out []string
+			for _, r := range rules {
+				out = append(out, r.Name)
+			}
+			return out
+		}
+		before := named()
+		w.do(w.page.Go(w.home + "/rules"))
+		w.told(before[1])
+		h.lift(before[1], before[0], 1)
+		require.Eventually(t, func() bool { return named()[0] == before[1] }, browser.Wait, tick)
+		assert.Equal(t, before[2:], named()[2:])
+
+		_, err := w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "Requested", "Loan no=L-1001", wire.RowEdit{Cells: map[string]any{"Remarks": "Asked again"}})
+		require.NoError(t, err)
+		w.do(w.page.Go(w.home + "/runs?show=as-of"))
+		h.choose("Tab", "Requested")
+		h.write("At", time.Now().Add(time.Hour).Format("2006-01-02T15:04"))
+		w.told("Nothing differs from now.")
+		h.press("Show all rows and columns")
+		w.told("Asked again")
+	})
+}
+
+// What an import suggests is set up: a column by which rows are known, and a running total.
+func TestWhatAnImportSuggestsIsSetUpByEitherHand(t *testing.T) {
+	both(t, func(t *testing.T, w *world, h hand) {
+		file := csvFile(t, "payments.csv", "Ref no,Payer,Paid,Total,Day\nP-1,Tarn House,10,10,2026-01-05\nP-2,tarn house,5,15,2026-01-06\nP-3,Tarn House,7,22,2026-01-07\nP-4,Averin,1,23,2026-01-08\nP-5,Tarn House,2,25,2026-01-09\n")
+		w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", file), w.page.Says("A1:E6"))
+		h.press("Preview")
+		w.told("rows added")
+		h.press("Import")
+		w.told("What should run by itself?")
+		for _, offer := range []string{"Know the rows of payments by Ref no", "Compute Total in payments"} {
+			h.press("Set up " + offer)
+			w.do(w.page.Holds(`!document.querySelector("section[aria-label='` + offer + `'] button.ant-btn-primary")`))
+		}
+		there, err := w.api.Tracker(t.Context(), "payments")
+		require.NoError(t, err)
+		assert.True(t, there.Tabs[0].Columns[0].Unique)
+		assert.Equal(t, "running sum Paid", there.Tabs[0].Columns[3].Clause)
 	})
 }

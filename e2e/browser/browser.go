@@ -130,6 +130,36 @@ func (p *Page) Wheel(x, y, down float64) error {
 	return err
 }
 
+// Drag takes what can be dragged from a point of the window to another and drops it there.
+func (p *Page) Drag(fromX, fromY, toX, toY float64) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	if _, err := chromedp.Call(ctx, input.SetInterceptDrags, input.SetInterceptDragsParams{Enabled: true}); err != nil {
+		return err
+	}
+	if err := p.Mouse(input.DispatchMouseEventTypeMousePressed, fromX, fromY); err != nil {
+		return err
+	}
+	begin := func(context.Context, *chromedp.Target) (chromedp.Void, error) {
+		for _, by := range []float64{2, 6, 12} {
+			if err := p.Mouse(input.DispatchMouseEventTypeMouseMoved, fromX, fromY-by); err != nil {
+				return chromedp.Void{}, err
+			}
+		}
+		return chromedp.Void{}, nil
+	}
+	begun, err := chromedp.Run(ctx, chromedp.WaitEvent(input.DragIntercepted, nil, begin))
+	if err != nil {
+		return fmt.Errorf("beginning to drag: %w", err)
+	}
+	for _, kind := range []input.DispatchDragEventType{input.DispatchDragEventTypeDragEnter, input.DispatchDragEventTypeDragOver, input.DispatchDragEventTypeDrop} {
+		if _, err := chromedp.Call(ctx, input.DispatchDragEvent, input.DispatchDragEventParams{Type: kind, X: toX, Y: toY, Data: begun.Data}); err != nil {
+			return err
+		}
+	}
+	return p.Mouse(input.DispatchMouseEventTypeMouseReleased, toX, toY)
+}
+
 // RightClick clicks with the mouse's right button.
 func (p *Page) RightClick(x, y float64) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Wait)

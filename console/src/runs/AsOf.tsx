@@ -35,6 +35,7 @@ function Chosen({ tracker }: { tracker: Tracker }) {
   const tab = tracker.tabs.find((one) => one.id === query.get("tab")) ?? tracker.tabs[0];
   const [yesterday] = useState(() => local(new Date(Date.now() - 24 * 3600_000)));
   const at = query.get("at") ?? yesterday;
+  const [typed, setTyped] = useState(at); // beside the address, which follows a moment later
   const put = (more: Record<string, string>) =>
     setQuery((q) => new URLSearchParams({ ...Object.fromEntries(q), ...more }), { replace: true });
   return (
@@ -52,8 +53,12 @@ function Chosen({ tracker }: { tracker: Tracker }) {
           <Input
             type="datetime-local"
             aria-label={t`At`}
-            value={at}
-            onChange={(e) => e.target.value && put({ at: e.target.value })}
+            value={typed}
+            onChange={(e) => {
+              if (!e.target.value) return;
+              setTyped(e.target.value);
+              if (e.target.value > "1970") put({ at: e.target.value }); // else its year is still being typed
+            }}
             style={{ width: 200 }}
           />
         </Trans>
