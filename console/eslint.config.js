@@ -24,7 +24,7 @@ export default ts.config(
             "^[^A-Z ]*$",
             "^\\s*$",
             "Kavlo$",
-            "^(UTC|Control\\+K|bottomLeft)$",
+            "^(UTC|Control\\+K|bottomLeft|bottomRight)$",
             "^kavlo ",
             "^(today|end of|\\d+) ",
             "^\\d{4}-",

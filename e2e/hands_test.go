@@ -34,6 +34,7 @@ type hand interface {
 	pick(cell string, right, down int) // on the picture of a sheet: a cell so far from A1
 	// lift takes an entry of a list above another one, which stands so many places before it.
 	lift(name, above string, places int)
+	menu(column string, col int) // of a column of the grid
 }
 
 // hands are the two kinds of hand.
@@ -117,6 +118,13 @@ type mouse struct{ *world }
 // click clicks where an element is seen, on whatever is uppermost there.
 func (m *mouse) click(at string) {
 	m.t.Helper()
+	p := m.still(at)
+	m.do(m.page.Do(chromedp.MouseClickXY(p[0], p[1])))
+}
+
+// still gives the middle of an element once it stands still and nothing lies over it.
+func (m *mouse) still(at string) []float64 {
+	m.t.Helper()
 	// it may move, or be covered, while something opens or closes
 	m.do(m.page.Holds(`(e => {
 		if (!e) return false;
@@ -130,7 +138,7 @@ func (m *mouse) click(at string) {
 	})(` + at + `)`))
 	p, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(window.stood[0].getBoundingClientRect())`)
 	require.NoError(m.t, err)
-	m.do(m.page.Do(chromedp.MouseClickXY(p[0], p[1])))
+	return p
 }
 
 func (m *mouse) press(name string) { m.t.Helper(); m.click(m.find(name)) }
@@ -222,17 +230,22 @@ func (m *mouse) pick(cell string, _, _ int) { m.t.Helper(); m.press("Cell " + ce
 
 func (m *mouse) lift(name, above string, _ int) {
 	m.t.Helper()
-	m.do(m.page.Holds(`(e => e && (e.scrollIntoView({ block: "center", behavior: "instant" }), true))(` + m.find("Move "+above) + `)`))
-	where := func(name string) []float64 {
-		p, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(`+m.find("Move "+name)+`.getBoundingClientRect())`)
-		require.NoError(m.t, err)
-		return p
-	}
-	from, to := where(name), where(above)
+	m.still(m.find("Move " + above))
+	from := m.still(m.find("Move " + name))
+	to, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(`+m.find("Move "+above)+`.getBoundingClientRect())`)
+	require.NoError(m.t, err)
 	m.do(m.page.Drag(from[0], from[1], to[0], to[1]))
 }
 
+func (m *mouse) menu(column string, _ int) { m.t.Helper(); m.press("Menu of " + column) }
+
 type keyboard struct{ *world }
+
+func (k *keyboard) menu(column string, col int) {
+	k.t.Helper()
+	k.goTo(0, col)
+	k.do(k.page.Keys(kb.ArrowDown, chromedp.ModifierAlt), k.page.Holds(`document.activeElement?.closest("[aria-label='Menu of `+column+`']")`))
+}
 
 func (k *keyboard) lift(name, _ string, places int) {
 	k.t.Helper()
@@ -309,8 +322,16 @@ func (k *keyboard) drop(string) {
 
 func (k *keyboard) put(row, col int, text string) {
 	k.t.Helper()
+	k.goTo(row, col)
+	k.do(k.page.Keys(kb.F2))
+	k.do(k.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select?.(), true)"), k.page.Keys(text), k.page.Enter())
+}
+
+// goTo goes to a cell of the grid.
+func (k *keyboard) goTo(row, col int) {
+	k.t.Helper()
 	for range 200 {
-		there, err := browser.Eval[bool](k.page, `document.activeElement?.role === "gridcell" || document.activeElement?.getAttribute("role") === "gridcell"`)
+		there, err := browser.Eval[bool](k.page, `document.activeElement?.getAttribute("role") === "gridcell"`)
 		require.NoError(k.t, err)
 		if there {
 			break
@@ -324,8 +345,7 @@ func (k *keyboard) put(row, col int, text string) {
 	for range col {
 		k.do(k.page.Keys(kb.ArrowRight))
 	}
-	k.do(k.page.Holds(`document.activeElement?.matches("`+cellAt(row, col)+`")`), k.page.Keys(kb.F2))
-	k.do(k.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select?.(), true)"), k.page.Keys(text), k.page.Enter())
+	k.do(k.page.Holds(`document.activeElement?.matches("` + cellAt(row, col) + `")`))
 }
 
 func (k *keyboard) pick(cell string, right, down int) {

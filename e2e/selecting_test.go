@@ -61,7 +61,7 @@ func TestARangeIsDrawnWithTheMouse(t *testing.T) {
 // column gives which of the columns shown has a name.
 func (w *world) column(name string) int {
 	w.t.Helper()
-	n, err := browser.Eval[int](w.page, `[...document.querySelectorAll("[role=columnheader]")].findIndex(h => h.innerText === `+quote(name)+`)`)
+	n, err := browser.Eval[int](w.page, `[...document.querySelectorAll("[role=columnheader] .head-name")].findIndex(h => h.innerText === `+quote(name)+`)`)
 	require.NoError(w.t, err)
 	require.GreaterOrEqual(w.t, n, 0)
 	return n

@@ -107,7 +107,7 @@ type WorkingDays struct {
 // Definition is a rule, list, sync, reminder or round.
 type Definition struct {
 	ID       string   `json:"id"`
-	Kind     string   `json:"kind" enum:"rule,list,sync,reminder,round"`
+	Kind     string   `json:"kind" enum:"rule,list,sync,reminder,round,dossier,tally,form,view"`
 	Name     string   `json:"name"`
 	Says     string   `json:"says" doc:"What it does, as a sentence"`
 	Paused   bool     `json:"paused,omitempty"`

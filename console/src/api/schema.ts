@@ -3102,7 +3102,7 @@ export interface components {
             };
             id: string;
             /** @enum {string} */
-            kind: "rule" | "list" | "sync" | "reminder" | "round";
+            kind: "rule" | "list" | "sync" | "reminder" | "round" | "dossier" | "tally" | "form" | "view";
             name: string;
             paused?: boolean;
             /** @description What it does, as a sentence */

@@ -5,8 +5,8 @@ import { api, ask, type ChangeSet, type Definition, type DefinitionChange, type 
 export type Body = Record<string, unknown>;
 
 export type Kind = {
-  name: "rule" | "reminder" | "round" | "list" | "sync" | "tally" | "form" | "dossier";
-  plural: "rules" | "reminders" | "rounds" | "lists" | "syncs" | "tallies" | "forms" | "dossiers";
+  name: "rule" | "reminder" | "round" | "list" | "sync" | "tally" | "form" | "dossier" | "view";
+  plural: "rules" | "reminders" | "rounds" | "lists" | "syncs" | "tallies" | "forms" | "dossiers" | "views";
   page: string; // the last part of the address of the page that lists them
   title: string; // of that page
   called: string; // what people call one
@@ -18,6 +18,7 @@ export const kinds: Record<Kind["name"], Kind> = {
   tally: { name: "tally", plural: "tallies", page: "tallies", title: t`Charts`, called: t`chart` },
   form: { name: "form", plural: "forms", page: "forms", title: t`Forms`, called: t`form` },
   dossier: { name: "dossier", plural: "dossiers", page: "pages", title: t`Pages`, called: t`kind of page` },
+  view: { name: "view", plural: "views", page: "", title: t`Views`, called: t`view` },
   list: { name: "list", plural: "lists", page: "lists", title: t`Lists`, called: t`list` },
   sync: { name: "sync", plural: "syncs", page: "lists", title: t`Lists`, called: t`sync` },
   round: { name: "round", plural: "rounds", page: "reminders", title: t`Reminders`, called: t`round` },

@@ -18,6 +18,8 @@ export default function KeysDialog({ onClose }: { onClose: () => void }) {
         [t`Arrows, Home, End, Page Up, Page Down`, t`Go to a cell; with Ctrl to the first or last`],
         [t`Tab`, t`Leave the grid; while you type, save and go to the next cell`],
         [t`Ctrl Enter`, t`Open the link in a cell`],
+        [t`Ctrl F`, t`Find words in the rows`],
+        [t`Alt ↓`, t`Open the menu of a column: sort, filter, hide`],
         [t`F4`, t`Show or hide the details of a cell`],
       ],
     ],

@@ -6,9 +6,11 @@ import type { Column, Person, Row } from "../api/client";
 import { isFixed } from "../parts/may";
 import { CellEditor } from "./CellEditor";
 import { typed } from "./format";
+import type { Arrangement } from "./arrangement";
+import { ColumnMenu } from "./ColumnMenu";
 import { GridHead } from "./GridHead";
 import { GridRow } from "./GridRow";
-import { begin, follow, followLink, headOf, layOut, placeOf, scrollToColumn } from "./layout";
+import { begin, follow, followLink, headOf, layOut, placeOf, scrollToColumn, widestOf } from "./layout";
 import type { RowStore } from "./rowStore";
 import { at, bounds, clamp, holds, start, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
@@ -24,8 +26,12 @@ export type Chosen = { rows: string[]; columns: string[] };
 type Props = {
   store: RowStore;
   ids: string[];
-  columns: Column[];
+  tab: string; // its id
+  columns: Column[]; // that are shown, in order
   label: string;
+  arrangement: Arrangement;
+  onArrange: (part: Partial<Arrangement>) => void;
+  onFind: () => void; // somebody wants to look for something
   people: Person[];
   go?: string; // the row to go to
   name: string;
@@ -45,7 +51,9 @@ export function Grid(p: Props) {
   const [editing, setEditing] = useState<{ text: string; cell: CellEdit }>();
   const typing = useRef(""); // the editor's text, as it is now
   const moved = useRef(false); // by hand, so that focus follows
-  const layout = useMemo(() => layOut(p.columns, p.label), [p.columns, p.label]);
+  const [menu, setMenu] = useState<number>(); // of which column the menu is open
+  const { widths, frozen } = p.arrangement;
+  const layout = useMemo(() => layOut(p.columns, p.label, widths, frozen), [p.columns, p.label, widths, frozen]);
   const names = useMemo(() => new Map(p.people.map((x) => [x.address, x.name])), [p.people]);
   const selection = useMemo(
     () => follow(held.selection, held.id, p.ids, p.columns.length),
@@ -157,7 +165,7 @@ export function Grid(p: Props) {
   const { clear, fill, onCopy, onCut, onPaste } = useBlocks({ selection, cellAt, ...p, busy: editing !== undefined });
 
   const onKeyDown = (e: React.KeyboardEvent) => {
-    if (editing !== undefined || e.nativeEvent.isComposing) return;
+    if (editing !== undefined || e.nativeEvent.isComposing || !inside(e)) return;
     const far = e.ctrlKey || e.metaKey;
     if (far && e.key.toLowerCase() === "z") p.onTakeBack();
     else if (far && e.key.toLowerCase() === "a") range(corner.first, corner.last);
@@ -166,6 +174,8 @@ export function Grid(p: Props) {
         { row: e.shiftKey ? active.row : 0, col: e.shiftKey ? 0 : active.col },
         { row: e.shiftKey ? active.row : corner.last.row, col: e.shiftKey ? corner.last.col : active.col },
       );
+    else if (far && e.key.toLowerCase() === "f") p.onFind();
+    else if (e.altKey && e.key === "ArrowDown") setMenu(active.col);
     else if (far && e.key.toLowerCase() === "d") fill(false);
     else if (far && e.key.toLowerCase() === "r" && selection.anchor.col !== active.col) fill(true);
     else if (e.key === "Enter" && far) followLink(scroller.current, active);
@@ -184,6 +194,14 @@ export function Grid(p: Props) {
     e.preventDefault();
   };
 
+  // inside says that something happened in the grid, and not in what lies over it.
+  const inside = (e: React.SyntheticEvent) => scroller.current?.contains(e.target as Node);
+  const openMenu = (col: number | undefined) => {
+    if (editing !== undefined) keep();
+    setMenu(col);
+    moved.current = col === undefined; // back to the cell at hand
+  };
+
   const corner = { first: { row: 0, col: 0 }, last: { row: ids.length - 1, col: columns.length - 1 } };
   // range selects from one place to another, without going there.
   const range = (from: Place, to: Place) => {
@@ -193,6 +211,7 @@ export function Grid(p: Props) {
   };
 
   const onMouseDown = (e: React.MouseEvent) => {
+    if (!inside(e)) return;
     const head = headOf(e.target);
     if (head !== undefined) {
       e.preventDefault();
@@ -247,13 +266,33 @@ export function Grid(p: Props) {
       aria-colcount={columns.length}
       aria-multiselectable
       onKeyDown={onKeyDown}
-      onCopy={onCopy}
-      onCut={onCut}
-      onPaste={onPaste}
+      onCopy={(e) => inside(e) && onCopy(e)}
+      onCut={(e) => inside(e) && onCut(e)}
+      onPaste={(e) => inside(e) && onPaste(e)}
       onMouseDown={onMouseDown}
-      onDoubleClick={(e) => placeOf(e.target) && edit()}
+      onDoubleClick={(e) => inside(e) && placeOf(e.target) && edit()}
     >
-      <GridHead layout={layout} />
+      <GridHead
+        layout={layout}
+        arrangement={p.arrangement}
+        menu={menu}
+        onMenu={openMenu}
+        menuOf={(column) => (
+          <ColumnMenu
+            store={store}
+            tab={p.tab}
+            column={column}
+            columns={columns}
+            arrangement={p.arrangement}
+            names={names}
+            width={layout.widths[columns.indexOf(column)] ?? 0}
+            onArrange={p.onArrange}
+            onClose={() => openMenu(undefined)}
+          />
+        )}
+        onWidth={(column, width) => p.onArrange({ widths: { ...widths, [column.name]: width } })}
+        fits={(col) => widestOf(scroller.current, col)}
+      />
       <div role="rowgroup" style={{ height: rows.getTotalSize() + 16, width: layout.total, position: "relative" }}>
         {places.map((index) => {
           const { from, to } = bounds(selection);

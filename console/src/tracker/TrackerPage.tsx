@@ -2,8 +2,8 @@
 // the selected cell is as it is.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { Button, Dropdown, Input } from "antd";
-import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { Button, Dropdown, Popover, type InputRef } from "antd";
+import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
 import { listen } from "../api/live";
@@ -11,15 +11,21 @@ import { columnsFor, mayAdd, mayOf } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
 import { AddRow } from "./AddRow";
+import { ArrangedBy } from "./ArrangedBy";
+import { clauseOf, columnsShown, filters, narrows, orderText, type Arrangement } from "./arrangement";
 import { ColumnsDialog } from "./ColumnsDialog";
+import { FilterBox } from "./FilterBox";
 import { Grid, type Chosen } from "./Grid";
+import { layOut } from "./layout";
 import { RaceDialog } from "./RaceDialog";
 import { RowStore } from "./rowStore";
 import { SelectionFoot } from "./SelectionFoot";
 import { Unsaved } from "./Unsaved";
+import { useArrangement } from "./useArrangement";
 import { useEdits, type CellEdit } from "./useEdits";
 import { useRowActions } from "./useRowActions";
-import { useFound, useLoaded } from "./useRows";
+import { useFound, useLoaded, type Asked } from "./useRows";
+import { ViewPanel } from "./ViewPanel";
 import { WhyPanel } from "./WhyPanel";
 import "./tracker.css";
 
@@ -58,16 +64,25 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const shown = useMemo(() => columnsFor(tab), [tab]);
   const [query] = useSearchParams();
   const people = usePeople();
-  const [where, setWhere] = useState("");
+  const names = useMemo(() => new Map((people.data ?? []).map((p) => [p.address, p.name])), [people.data]);
+  const arranged = useArrangement(tracker, tab);
+  const { arrangement, arrange } = arranged;
+  const columnsIn = useMemo(() => columnsShown(arrangement, shown), [arrangement, shown]);
   const [adding, setAdding] = useState<Record<string, unknown>>(); // what the form begins with
   const [columns, setColumns] = useState(false);
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
   const [active, setActive] = useState<{ row: string; column: Column; chosen: Chosen }>();
+  const finder = useRef<InputRef>(null);
   const edits = useEdits(tracker.id, store);
   const loaded = useLoaded(store, tracker.id, tab.id);
-  const found = useFound(store, tracker.id, tab.id, where);
+  const asked = useMemo(
+    () => (narrows(arrangement) ? selectionOf(arrangement, tab.columns) : undefined),
+    [arrangement, tab.columns],
+  );
+  const found = useFound(tracker.id, tab.id, asked);
   const all = useSyncExternalStore(store.subscribeOrder, () => store.ids(tab.id));
-  const ids = (where === "" ? all : found.ids) ?? none;
+  const ids = (asked && found.ids) ?? all ?? none; // until the answer is there, all of them
+  const narrowed = filters(arrangement) && found.ids !== undefined;
 
   const { again } = loaded;
   useEffect(
@@ -104,7 +119,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         <header className="tracker-bar">
           <h1>{tab.name}</h1>
           <span className="quiet">
-            {where === ""
+            {!narrowed
               ? plural(ids.length, { one: "# row", other: "# rows" })
               : t`${ids.length} of ${plural(all?.length ?? 0, { one: "# row", other: "# rows" })}`}
           </span>
@@ -113,15 +128,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
               <Trans>You may read this tab, and not change it.</Trans>
             </span>
           )}
-          <Input.Search
-            className="tracker-where"
-            allowClear
-            placeholder={t`Filter, such as Due before today`}
-            aria-label={t`Filter`}
-            onSearch={setWhere}
-            onChange={(e) => e.target.value === "" && setWhere("")}
-            enterButton={t`Filter`}
-          />
+          <FilterBox at={finder} tracker={tracker.id} tab={tab.name} arrangement={arrangement} onArrange={arrange} />
           <div className="tracker-buttons">
             {mayAdd(tracker, tab) && <Button onClick={() => setAdding({})}>{t`Add row`}</Button>}
             {may.edit && acts.length > 0 && (
@@ -129,8 +136,26 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                 <Button>{t`Rows`}</Button>
               </Dropdown>
             )}
+            <Popover
+              trigger="click"
+              placement="bottomRight"
+              arrow={false}
+              destroyOnHidden
+              content={
+                <ViewPanel
+                  tracker={tracker}
+                  tab={tab}
+                  arranged={arranged}
+                  frozen={layOut(columnsIn, tab.label, arrangement.widths, arrangement.frozen).frozen}
+                  mayKeep={may.keep}
+                  onSaved={edits.accept}
+                />
+              }
+            >
+              <Button>{arranged.view ? t`View: ${arranged.view.name}` : t`View`}</Button>
+            </Popover>
             {may.keep && <Button onClick={() => setColumns(true)}>{t`Columns`}</Button>}
-            <Button href={workbook(tracker, tab, where)} title={t`A workbook of the rows shown`}>
+            <Button href={workbook(tracker, tab, arrangement)} title={t`A workbook of the rows shown`}>
               {t`Export`}
             </Button>
             {may.edit && (
@@ -145,17 +170,22 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         </header>
         {loaded.error !== undefined && <ProblemNote error={loaded.error} />}
         {found.error !== undefined && <ProblemNote error={found.error} />}
-        {found.passedOver.length > 0 && (
+        <ArrangedBy arrangement={arrangement} columns={tab.columns} names={names} onArrange={arrange} />
+        {found.odd > 0 && (
           <p className="soon tracker-over">
             <Trans>
-              {plural(found.passedOver.length, { one: "# row", other: "# rows" })} skipped:{" "}
-              {found.passedOver.map((p) => `${p.label} (${p.why})`).join(", ")}
+              {plural(found.odd, { one: "# row", other: "# rows" })} skipped:{" "}
+              {found.passedOver
+                .slice(0, 5)
+                .map((p) => `${p.label} (${p.why})`)
+                .join(", ")}
+              {found.odd > 5 && ", …"}
             </Trans>
           </p>
         )}
-        {ids.length === 0 && all !== undefined && (
+        {ids.length === 0 && (asked ? found.ids !== undefined && !found.error : all !== undefined) && (
           <p className="quiet tracker-over">
-            {where === "" ? t`No rows yet. Add one or import a file.` : t`No rows match this filter.`}
+            {!narrowed ? t`No rows yet. Add one or import a file.` : t`No rows match this filter.`}
           </p>
         )}
         <Unsaved
@@ -170,8 +200,12 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
               key={tab.id}
               store={store}
               ids={ids}
-              columns={shown}
+              tab={tab.id}
+              columns={columnsIn}
               label={tab.label}
+              arrangement={arrangement}
+              onArrange={arrange}
+              onFind={() => finder.current?.focus({ cursor: "all" })}
               people={people.data ?? []}
               go={query.get("row") ?? undefined}
               name={tab.name}
@@ -185,7 +219,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           </div>
         </Dropdown>
         {active && active.chosen.rows.length * active.chosen.columns.length > 1 && (
-          <SelectionFoot store={store} chosen={active.chosen} columns={shown} />
+          <SelectionFoot store={store} chosen={active.chosen} columns={columnsIn} />
         )}
       </div>
       {why && active && (
@@ -219,8 +253,15 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
 
 const none: string[] = [];
 
-// workbook gives the address of the rows shown, as a workbook.
-function workbook(tracker: Tracker, tab: Tab, where: string): string {
-  const query = new URLSearchParams({ tab: tab.id, ...(where ? { where } : {}) });
+// selectionOf gives what is asked of the service for an arrangement.
+function selectionOf(a: Arrangement, columns: Column[]): Asked {
+  const asked = { where: clauseOf(a, columns), words: a.words.trim(), order: orderText(a.order) };
+  return Object.fromEntries(Object.entries(asked).filter(([, text]) => text !== ""));
+}
+
+// workbook gives the address of the rows and columns shown, as a workbook.
+function workbook(tracker: Tracker, tab: Tab, a: Arrangement): string {
+  const query = new URLSearchParams({ tab: tab.id, ...selectionOf(a, tab.columns) });
+  if (a.columns.length > 0) query.set("columns", a.columns.join(","));
   return `/api/v1/trackers/${tracker.id}/export?${query}`;
 }

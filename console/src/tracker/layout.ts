@@ -10,13 +10,19 @@ export function leftOf(layout: Layout, col: number): number {
   return layout.widths.slice(0, col).reduce((a, b) => a + b, 0);
 }
 
-export function layOut(columns: Column[], label: string): Layout {
-  const widths = columns.map((c) => widthOf(c, label));
+/** layOut lays columns out: their own widths where these were changed, and as many frozen as is said. */
+export function layOut(
+  columns: Column[],
+  label: string,
+  changed: Record<string, number> = {},
+  frozen?: number,
+): Layout {
+  const widths = columns.map((c) => changed[c.name] ?? widthOf(c, label));
   const labelAt = columns.findIndex((c) => c.name === label);
   return {
     columns,
     widths,
-    frozen: labelAt === 1 ? 2 : Math.min(1, columns.length),
+    frozen: Math.min(frozen ?? (labelAt === 1 ? 2 : 1), columns.length),
     total: widths.reduce((a, b) => a + b, 0),
   };
 }
@@ -65,4 +71,15 @@ export function headOf(target: EventTarget): number | undefined {
 // followLink opens the link that a cell shows.
 export function followLink(grid: HTMLElement | null, { row, col }: Place) {
   grid?.querySelector<HTMLAnchorElement>(`[data-row="${row}"][data-col="${col}"] a`)?.click();
+}
+
+/** widestOf gives how wide a column must be for its name and what of it is in sight. */
+export function widestOf(grid: HTMLElement | null, col: number): number {
+  let most = 0;
+  for (const el of grid?.querySelectorAll(`[data-col="${col}"], [data-head="${col}"] .head-name`) ?? []) {
+    const text = document.createRange();
+    text.selectNodeContents(el);
+    most = Math.max(most, text.getBoundingClientRect().width + (el.matches("[data-col]") ? 18 : 44));
+  }
+  return Math.ceil(most);
 }

@@ -68,4 +68,44 @@ describe("RowStore", () => {
     store.setPending("r1", "Object", undefined);
     expect(store.pending("r1", "Object")).toBeUndefined();
   });
+
+  it("takes rows page by page, beside what happens meanwhile", () => {
+    const store = new RowStore();
+    store.load("a", [row("r1", "a", 10), row("r2", "a", 20)]);
+    store.put(row("r4", "a", 35, 2)); // added while the next page is on its way, which has it too
+    store.load("a", [row("r3", "a", 30), row("r4", "a", 35, 2), row("r5", "a", 40)], true);
+    expect(store.ids("a")).toEqual(["r1", "r2", "r3", "r4", "r5"]);
+    store.load("b", []);
+    store.load("b", [row("r3", "b", 5, 7)], true); // it has moved since
+    expect(store.ids("a")).toEqual(["r1", "r2", "r4", "r5"]);
+    expect(store.ids("b")).toEqual(["r3"]);
+  });
+
+  it("keeps each row once and in order, whatever happens", () => {
+    let seed = 7;
+    const random = (n: number) => (seed = (seed * 48271) % 2147483647) % n;
+    for (let round = 0; round < 50; round++) {
+      const store = new RowStore();
+      const truth = new Map<string, Row>();
+      store.load("a", []);
+      store.load("b", []);
+      for (let version = 1; version < 40; version++) {
+        const rows: Row[] = [];
+        const gone: string[] = [];
+        for (let i = random(4); i >= 0; i--) {
+          const id = `r${random(12)}`;
+          if (rows.some((r) => r.id === id) || gone.includes(id)) continue;
+          if (random(5) === 0) gone.push(id);
+          else rows.push(row(id, random(3) === 0 ? "b" : "a", random(1000) * 13 + Number(id.slice(1)), version));
+        }
+        store.apply({ seq: version, trackers: ["t"], who: "x", says: "", rows, gone });
+        for (const r of rows) truth.set(r.id, r);
+        for (const id of gone) truth.delete(id);
+        for (const tab of ["a", "b"]) {
+          const want = [...truth.values()].filter((r) => r.tab_id === tab).sort((x, y) => x.pos - y.pos);
+          expect(store.ids(tab)).toEqual(want.map((r) => r.id));
+        }
+      }
+    }
+  });
 });

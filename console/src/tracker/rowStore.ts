@@ -8,6 +8,7 @@ type Notify = () => void;
 export class RowStore {
   private rows = new Map<string, Row>();
   private order = new Map<string, string[]>();
+  private members = new Map<string, Set<string>>(); // what stands in each order
   private waiting = new Map<string, string>(); // what was typed and is not confirmed yet, by row and column
   private ofRow = new Map<string, Set<Notify>>();
   private ofOrder = new Set<Notify>();
@@ -31,46 +32,100 @@ export class RowStore {
     this.tellRow(id);
   }
 
-  // load takes the rows of a tab as fetched.
-  load(tab: string, rows: Row[]) {
-    this.order.set(tab, []);
-    const ids: string[] = [];
+  // load takes the rows of a tab as fetched; more of them, after those before.
+  load(tab: string, rows: Row[], more = false) {
+    if (!more || !this.order.has(tab)) {
+      this.order.set(tab, []);
+      this.members.set(tab, new Set());
+    }
+    const here: Row[] = [];
+    const elsewhere = new Set<string>();
     for (const row of rows) {
       const known = this.rows.get(row.id);
       if (known && known.version > row.version) {
-        if (known.tab_id !== tab) continue; // moved on while the rows were on their way
-        ids.push(row.id);
-        continue;
+        if (known.tab_id === tab) here.push(known);
+        continue; // or moved on while the rows were on their way
       }
+      if (known && known.tab_id !== tab) elsewhere.add(row.id);
       this.rows.set(row.id, row);
-      ids.push(row.id);
+      here.push(row);
     }
-    ids.sort((a, b) => this.pos(a) - this.pos(b));
-    this.order.set(tab, ids);
-    for (const id of ids) this.tellRow(id);
+    this.arrange(new Map([[tab, here]]), elsewhere);
+    for (const row of here) this.tellRow(row.id);
     this.tellOrder();
   }
 
   put(row: Row) {
-    const known = this.rows.get(row.id);
-    if (known && known.version > row.version) return;
-    this.rows.set(row.id, row);
-    if (known && (known.tab_id !== row.tab_id || known.pos !== row.pos)) this.takeOut(known);
-    this.putIn(row);
-    this.tellRow(row.id);
+    this.change([row], []);
   }
 
   drop(id: string) {
-    const known = this.rows.get(id);
-    if (!known) return;
-    this.rows.delete(id);
-    this.takeOut(known);
-    this.tellRow(id);
+    this.change([], [id]);
   }
 
   apply(event: LiveEvent) {
-    for (const row of event.rows) this.put(row);
-    for (const id of event.gone) this.drop(id);
+    this.change(event.rows, event.gone);
+  }
+
+  // change puts rows where they stand now and takes others out, in one go over each tab.
+  private change(rows: Row[], gone: string[]) {
+    const into = new Map<string, Row[]>();
+    const out = new Set<string>();
+    const told: string[] = [];
+    for (const row of rows) {
+      const known = this.rows.get(row.id);
+      if (known && known.version > row.version) continue;
+      this.rows.set(row.id, row);
+      told.push(row.id);
+      const stays = known?.tab_id === row.tab_id && known.pos === row.pos && this.members.get(row.tab_id)?.has(row.id);
+      if (stays) continue;
+      if (known) out.add(row.id);
+      const coming = into.get(row.tab_id);
+      if (coming) coming.push(row);
+      else into.set(row.tab_id, [row]);
+    }
+    for (const id of gone) {
+      if (!this.rows.delete(id)) continue;
+      out.add(id);
+      told.push(id);
+    }
+    const moved = this.arrange(into, out);
+    for (const id of told) this.tellRow(id);
+    if (moved) this.tellOrder();
+  }
+
+  // arrange takes rows out of whatever tabs they stand in and puts rows into tabs, by their places.
+  private arrange(into: Map<string, Row[]>, out: Set<string>): boolean {
+    let moved = false;
+    for (const [tab, ids] of this.order) {
+      const members = this.members.get(tab) ?? new Set();
+      const leaving = out.size > 0 && [...out].some((id) => members.has(id));
+      const staying = leaving ? ids.filter((id) => !out.has(id)) : ids;
+      if (leaving) for (const id of out) members.delete(id);
+      const coming = (into.get(tab) ?? []).filter((row) => !members.has(row.id));
+      if (!leaving && coming.length === 0) continue;
+      for (const row of coming) members.add(row.id);
+      coming.sort((a, b) => a.pos - b.pos);
+      this.order.set(tab, this.merged(staying, coming));
+      moved = true;
+    }
+    return moved;
+  }
+
+  private merged(ids: string[], coming: Row[]): string[] {
+    const last = ids.at(-1);
+    const first = coming[0];
+    if (!first) return ids;
+    if (last === undefined || this.pos(last) <= first.pos) return [...ids, ...coming.map((row) => row.id)];
+    const out: string[] = [];
+    let next = 0;
+    for (const id of ids) {
+      const pos = this.pos(id);
+      for (let row = coming[next]; row && row.pos <= pos; row = coming[++next]) out.push(row.id);
+      out.push(id);
+    }
+    for (const row of coming.slice(next)) out.push(row.id);
+    return out;
   }
 
   subscribeRow(id: string, notify: Notify): () => void {
@@ -90,30 +145,6 @@ export class RowStore {
 
   private pos(id: string): number {
     return this.rows.get(id)?.pos ?? 0;
-  }
-
-  private takeOut(row: Row) {
-    const ids = this.order.get(row.tab_id);
-    if (!ids?.includes(row.id)) return;
-    this.order.set(
-      row.tab_id,
-      ids.filter((id) => id !== row.id),
-    );
-    this.tellOrder();
-  }
-
-  private putIn(row: Row) {
-    const ids = this.order.get(row.tab_id);
-    if (!ids || ids.includes(row.id)) return;
-    let low = 0;
-    let high = ids.length;
-    while (low < high) {
-      const mid = (low + high) >> 1;
-      if (this.pos(ids[mid] ?? "") < row.pos) low = mid + 1;
-      else high = mid;
-    }
-    this.order.set(row.tab_id, [...ids.slice(0, low), row.id, ...ids.slice(low)]);
-    this.tellOrder();
   }
 
   // subscribeAny tells of changes to whatever row, once for all that come together.

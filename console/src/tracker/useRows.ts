@@ -1,22 +1,25 @@
-// Getting a tab's rows: all of them into the store, or those a clause finds.
+// Getting a tab's rows into the store, and the ids of those that an arrangement chooses, in
+// its order.
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, ask, type Row } from "../api/client";
+import { api, ask } from "../api/client";
 import { listen } from "../api/live";
 import type { RowStore } from "./rowStore";
 
+const firstRows = 200; // so that something stands there soon
 const pageRows = 5000;
 
-async function fetchRows(tracker: string, tab: string, where?: string) {
-  const rows: Row[] = [];
-  for (;;) {
+async function fetchRows(store: RowStore, tracker: string, tab: string, signal: AbortSignal) {
+  for (let got = 0; ;) {
     const page = await ask(
       api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows", {
-        params: { path: { tracker, tab }, query: { limit: pageRows, offset: rows.length, where } },
+        params: { path: { tracker, tab }, query: { limit: got === 0 ? firstRows : pageRows, offset: got } },
+        signal,
       }),
     );
-    rows.push(...page.rows);
-    if (rows.length >= page.total || page.rows.length === 0) return { rows, passedOver: page.passed_over ?? [] };
+    store.load(tab, page.rows, got > 0);
+    got += page.rows.length;
+    if (got >= page.total || page.rows.length === 0) return got;
   }
 }
 
@@ -24,51 +27,58 @@ async function fetchRows(tracker: string, tab: string, where?: string) {
 export function useLoaded(store: RowStore, tracker: string, tab: string) {
   const loaded = useQuery({
     queryKey: ["rows", tracker, tab],
-    queryFn: async () => {
-      const { rows } = await fetchRows(tracker, tab);
-      store.load(tab, rows);
-      return rows.length;
-    },
+    queryFn: ({ signal }) => fetchRows(store, tracker, tab, signal),
     staleTime: 0,
     refetchOnWindowFocus: false,
   });
   return { error: loaded.error ?? undefined, again: loaded.refetch };
 }
 
-type Found = { ids?: string[]; error?: unknown; passedOver: { label: string; why: string }[] };
+export type Asked = { where?: string; words?: string; order?: string };
+type PassedOver = { label: string; why: string };
+type Found = { key: string; ids?: string[]; error?: unknown; passedOver: PassedOver[]; odd: number };
 
 const settle = 200; // milliseconds after an event before asking again
+const apart = 1000; // milliseconds between two askings while events stream in
 
-// useFound gives the rows for which a clause holds, and keeps them current.
-export function useFound(store: RowStore, tracker: string, tab: string, where: string): Found {
-  const [found, setFound] = useState<Found>({ passedOver: [] });
+// useFound gives the ids of the rows that are asked for, in order, and keeps them current.
+// Until an answer is there, those of the question before it stand, if it was of the same tab.
+export function useFound(tracker: string, tab: string, asked: Asked | undefined): Omit<Found, "key"> {
+  const [found, setFound] = useState<Found>({ key: "", passedOver: [], odd: 0 });
+  const question = asked && JSON.stringify(asked);
   useEffect(() => {
-    let over = false;
+    if (question === undefined) return;
+    const over = new AbortController();
     let timer: number | undefined;
+    let last = 0;
     const look = async () => {
-      if (where === "") {
-        setFound({ passedOver: [] });
-        return;
-      }
+      timer = undefined;
+      last = performance.now();
       try {
-        const { rows, passedOver } = await fetchRows(tracker, tab, where);
-        if (over) return;
-        for (const row of rows) store.put(row);
-        setFound({ ids: rows.map((r) => r.id), passedOver });
+        const order = await ask(
+          api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/order", {
+            params: { path: { tracker, tab }, query: JSON.parse(question) as Asked },
+            signal: over.signal,
+          }),
+        );
+        if (over.signal.aborted) return;
+        setFound({ key: tab, ids: order.rows, passedOver: order.passed_over ?? [], odd: order.odd ?? 0 });
       } catch (error) {
-        if (!over) setFound((f) => ({ ...f, error, passedOver: [] }));
+        if (!over.signal.aborted) setFound({ key: tab, ids: [], error, passedOver: [], odd: 0 });
       }
     };
     void look();
-    const stop = listen(() => {
-      window.clearTimeout(timer);
-      timer = window.setTimeout(() => void look(), settle);
+    const stop = listen((e) => {
+      if (!e.trackers.includes(tracker)) return;
+      timer ??= window.setTimeout(() => void look(), Math.max(settle, apart - (performance.now() - last)));
     });
     return () => {
-      over = true;
+      over.abort();
       window.clearTimeout(timer);
       stop();
     };
-  }, [store, tracker, tab, where]);
-  return found;
+  }, [tracker, tab, question]);
+  return question !== undefined && found.key === tab ? found : nothing;
 }
+
+const nothing = { passedOver: [], odd: 0 };

@@ -1,0 +1,100 @@
+// Choosing rows: by words while they are typed, or by a clause.
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
+import { Button, Input, Popover, type InputRef } from "antd";
+import { useEffect, useState, type Ref } from "react";
+import { ClauseField } from "../automation/ClauseField";
+import "../automation/automation.css";
+import type { Arrangement } from "./arrangement";
+
+type Props = {
+  tracker: string;
+  tab: string; // its name
+  arrangement: Arrangement;
+  onArrange: (part: Partial<Arrangement>) => void;
+  at?: Ref<InputRef>; // the field for words
+};
+
+const settle = 250; // milliseconds after the last letter
+
+export function FilterBox({ tracker, tab, arrangement, onArrange, at }: Props) {
+  const [words, setWords] = useState(arrangement.words);
+  const [told, setTold] = useState(arrangement.words);
+  if (told !== arrangement.words) {
+    setTold(arrangement.words); // taken off, or of a view
+    setWords(arrangement.words);
+  }
+  useEffect(() => {
+    if (words === arrangement.words) return;
+    const timer = window.setTimeout(() => {
+      setTold(words);
+      onArrange({ words });
+    }, settle);
+    return () => window.clearTimeout(timer);
+  }, [words, arrangement.words, onArrange]);
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Input
+        ref={at}
+        className="tracker-where"
+        allowClear
+        placeholder={t`Find in these rows`}
+        aria-label={t`Find in these rows`}
+        title={t`Words that a row holds, in whatever cells. Ctrl and F`}
+        value={words}
+        onChange={(e) => setWords(e.target.value)}
+      />
+      <Popover
+        open={open}
+        onOpenChange={setOpen}
+        trigger="click"
+        placement="bottomLeft"
+        arrow={false}
+        destroyOnHidden
+        content={
+          <ByClause
+            tracker={tracker}
+            tab={tab}
+            where={arrangement.where}
+            onDone={(where) => {
+              setOpen(false);
+              onArrange({ where });
+            }}
+          />
+        }
+      >
+        <Button aria-expanded={open}>{t`Filter`}</Button>
+      </Popover>
+    </>
+  );
+}
+
+function ByClause({
+  tracker,
+  tab,
+  where,
+  onDone,
+}: {
+  tracker: string;
+  tab: string;
+  where: string;
+  onDone: (where: string) => void;
+}) {
+  const [text, setText] = useState(where);
+  return (
+    <div role="dialog" aria-label={t`Filter`} className="filter-panel">
+      <p className="quiet">
+        <Trans>Show the rows for which this holds, such as Due before today and Stage is not blank.</Trans>
+      </p>
+      <ClauseField tracker={tracker} tabs={[tab]} label={t`Filter clause`} value={text} onChange={setText} />
+      <span className="inline-fields">
+        <Button type="primary" onClick={() => onDone(text.trim())}>{t`Show these rows`}</Button>
+        {where !== "" && <Button onClick={() => onDone("")}>{t`Remove filter`}</Button>}
+      </span>
+      <p className="quiet">
+        <Trans>To choose values of a column, open the menu beside its name.</Trans>
+      </p>
+    </div>
+  );
+}
