@@ -80,7 +80,7 @@ func (w *world) open(tab string) {
 }
 
 func cellAt(row, col int) string {
-	return fmt.Sprintf("[role=gridcell][data-row='%d'][data-col='%d']", row, col)
+	return fmt.Sprintf("[data-row='%d'] > [data-col='%d']", row, col)
 }
 
 // text gives the text of a cell as a JavaScript expression.

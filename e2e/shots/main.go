@@ -178,7 +178,7 @@ func (s *shooter) tracker() error {
 	if err := s.page.Holds("document.querySelectorAll('[role=row]').length > 20"); err != nil {
 		return err
 	}
-	if err := s.page.Click("[role=gridcell][data-row='3'][data-col='1']"); err != nil {
+	if err := s.page.Click("[data-row='3'] > [data-col='1']"); err != nil {
 		return err
 	}
 	if err := s.page.Press("Details"); err != nil {
@@ -200,7 +200,7 @@ func (s *shooter) editing() error {
 	if err := s.page.Holds("document.querySelectorAll('[role=row]').length > 15"); err != nil {
 		return err
 	}
-	if err := s.page.Click("[role=gridcell][data-row='4'][data-col='3']"); err != nil {
+	if err := s.page.Click("[data-row='4'] > [data-col='3']"); err != nil {
 		return err
 	}
 	if err := s.page.Keys("I"); err != nil { // the first choice that begins so

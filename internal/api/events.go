@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"reflect"
 	"strconv"
 	"time"
 
@@ -149,7 +150,7 @@ func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.W
 		e.Tracker = e.Trackers[0]
 	}
 	for i := range set.Changes {
-		e.Reload = e.Reload || set.Changes[i].Kind == sheet.Reshape
+		e.Reload = e.Reload || refetches(&set.Changes[i])
 	}
 	rows := set.Rows()
 	if len(rows) > told {
@@ -170,6 +171,31 @@ func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.W
 		}
 	}
 	return e
+}
+
+// refetches reports whether a change of setup may alter what rows hold or who sees them.
+// One of rules, reminders and the like alone does not.
+func refetches(c *sheet.Change) bool {
+	if c.Kind != sheet.Reshape {
+		return false
+	}
+	if c.ShapeBefore == nil || c.ShapeAfter == nil {
+		return true
+	}
+	before, after := *c.ShapeBefore, *c.ShapeAfter
+	before.Definitions, after.Definitions = lookedInto(before.Definitions), lookedInto(after.Definitions)
+	return !reflect.DeepEqual(before, after)
+}
+
+// lookedInto gives the definitions of which computed columns may tell.
+func lookedInto(all []sheet.Definition) []sheet.Definition {
+	var out []sheet.Definition
+	for _, d := range all {
+		if d.Kind == sheet.KindDossier || d.Kind == sheet.KindList {
+			out = append(out, d)
+		}
+	}
+	return out
 }
 
 // eventWriter writes events and remembers when the listener is gone.

@@ -45,6 +45,7 @@ func (s *server) row(ctx context.Context, in InRow) (*sheet.Tracker, *sheet.Row,
 type rowsQuery struct {
 	InTab
 	Selection
+	Rows   string `query:"rows" doc:"Ids separated by commas, 500 at most: only these rows"`
 	Offset int    `query:"offset" minimum:"0" doc:"How many are passed over first"`
 	Limit  int    `query:"limit" minimum:"1" maximum:"5000" default:"200" doc:"How many at most"`
 	AsOf   string `query:"as_of" format:"date-time" doc:"The rows as they stood at this time (RFC 3339)"`
@@ -261,6 +262,11 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 		return nil, err
 	}
 	q.Offset, q.Limit = in.Offset, in.Limit
+	if in.Rows != "" {
+		if q.Only, err = rowsNamed(in.Rows); err != nil {
+			return nil, err
+		}
+	}
 	v := s.viewFor(ctx, state)
 	out := &rowsAnswer{Body: wire.Rows{Rows: []wire.Row{}}}
 	found, err := v.find(t, q)
@@ -282,12 +288,30 @@ func (s *server) listRows(ctx context.Context, in *rowsQuery) (*rowsAnswer, erro
 	}
 	if next := in.Offset + len(out.Body.Rows); next < out.Body.Total && len(out.Body.Rows) > 0 {
 		link := url.Values{"offset": {strconv.Itoa(next)}, "limit": {strconv.Itoa(in.Limit)}}
-		for key, text := range map[string]string{"view": in.View, "where": in.Where, "words": in.Words, "columns": in.Columns, "as_of": in.AsOf, "order": in.Order} {
+		for key, text := range map[string]string{"view": in.View, "where": in.Where, "words": in.Words, "columns": in.Columns, "as_of": in.AsOf, "order": in.Order, "rows": in.Rows} {
 			if text != "" {
 				link.Set(key, text)
 			}
 		}
 		out.Link = fmt.Sprintf("</api/v1/trackers/%s/tabs/%s/rows?%s>; rel=\"next\"", t.ID, tab.ID, link.Encode())
+	}
+	return out, nil
+}
+
+// mostNamed is how many rows may be asked for by their ids.
+const mostNamed = 500
+
+func rowsNamed(ids string) (map[sheet.RowID]bool, error) {
+	out := map[sheet.RowID]bool{}
+	for _, id := range strings.Split(ids, ",") {
+		row, ok := sheet.ParseRowID(strings.TrimSpace(id))
+		if !ok {
+			return nil, asked(fmt.Errorf("%q is not the id of a row", id))
+		}
+		out[row] = true
+	}
+	if len(out) > mostNamed {
+		return nil, asked(fmt.Errorf("%d rows are named, and %d may be: ask several times", len(out), mostNamed))
 	}
 	return out, nil
 }

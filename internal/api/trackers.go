@@ -71,6 +71,9 @@ func (s *server) column(t *sheet.Tracker, tab *sheet.TabShape, c *sheet.Column, 
 	}
 	if c.Computed() {
 		w.Clause = setup.ClauseText(t.Shape, tab.ID, c.Clause)
+		if ready, err := s.workspace.Program(t.Shape); err == nil {
+			w.Around = ready.Around(c.ID)
+		}
 	}
 	for _, o := range c.Type.Options {
 		w.Options = append(w.Options, wire.Option{Name: o.Name, Colour: o.Colour})

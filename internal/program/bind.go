@@ -24,6 +24,7 @@ type Program struct {
 	zone    *time.Location
 	tables  []clause.Table
 	funcs   map[sheet.TabID][]clause.ValueFunc // by slot; nil for stored columns
+	around  map[sheet.ColumnID]bool            // of computed columns: whether they hang on more than their row
 	entries map[sheet.DefinitionID]*Entry
 }
 
@@ -46,7 +47,7 @@ const MaxDeep = 50
 // Bind checks and compiles a shape's computed columns. A column may use other
 // computed columns, of its own tab or of others, but not in a circle.
 func Bind(shape *sheet.Shape) (*Program, error) {
-	b := &Program{Shape: shape, zone: shape.Location(), funcs: map[sheet.TabID][]clause.ValueFunc{}}
+	b := &Program{Shape: shape, zone: shape.Location(), funcs: map[sheet.TabID][]clause.ValueFunc{}, around: map[sheet.ColumnID]bool{}}
 	done := map[[2]int64]*clause.Expr{}
 	for {
 		b.tables = tables(shape, done)
@@ -85,6 +86,8 @@ func Bind(shape *sheet.Shape) (*Program, error) {
 		for j := range t.Columns {
 			if expr := done[[2]int64{int64(t.ID), int64(t.Columns[j].ID)}]; expr != nil {
 				funcs[j] = expr.Value()
+				alone, today := expr.OfItsRow()
+				b.around[t.Columns[j].ID] = !alone || today
 			}
 		}
 		b.funcs[t.ID] = funcs
@@ -296,6 +299,10 @@ func (p *Program) Value(e *clause.Env, r *sheet.Row, slot int) value.Value {
 	}
 	return r.At(slot)
 }
+
+// Around reports whether a column is computed from more than the stored cells of its row:
+// from other rows, or from what day it is.
+func (p *Program) Around(column sheet.ColumnID) bool { return p.around[column] }
 
 // HasComputed reports whether the tab has any computed column.
 func (p *Program) HasComputed(tab sheet.TabID) bool {

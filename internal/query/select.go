@@ -1,6 +1,9 @@
 package query
 
 import (
+	"cmp"
+	"iter"
+	"slices"
 	"time"
 
 	"example.org/kavlo/internal/clause"
@@ -63,6 +66,9 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 		return out, nil
 	}
 	candidates, _ := filter.Candidates(out.env, t, q.Tab.ID)
+	if q.Only != nil && len(q.Only) < t.Count(q.Tab.ID)/fewRows {
+		candidates = q.few(t, filter != nil)
+	}
 	for row, ask := range candidates {
 		if !m.Use(1) {
 			break
@@ -92,6 +98,27 @@ func Select(p *program.Program, t *sheet.Tracker, q Query, now time.Time, m *cla
 		out.Total++
 	}
 	return out, m.Err()
+}
+
+// fewRows is the part of a tab up to which its rows are looked up one by one.
+const fewRows = 8
+
+// few gives those rows alone that are asked for, in the order of the tab.
+func (q *Query) few(t *sheet.Tracker, ask bool) iter.Seq2[*sheet.Row, bool] {
+	rows := make([]*sheet.Row, 0, len(q.Only))
+	for id, wanted := range q.Only {
+		if row := t.Row(id); wanted && row != nil && row.Tab == q.Tab.ID {
+			rows = append(rows, row)
+		}
+	}
+	slices.SortFunc(rows, func(a, b *sheet.Row) int { return cmp.Or(cmp.Compare(a.Pos, b.Pos), cmp.Compare(a.ID, b.ID)) })
+	return func(yield func(*sheet.Row, bool) bool) {
+		for _, row := range rows {
+			if !yield(row, ask) {
+				return
+			}
+		}
+	}
 }
 
 // ordered finds all rows that a query means, sorts them, and gives those from Offset on.

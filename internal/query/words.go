@@ -10,17 +10,19 @@ import (
 
 // wanted are words that a row must hold, each in whichever cell, folded.
 type wanted struct {
-	tab   *sheet.TabShape
-	words []string
-	names map[string]string // what people are called, by address
-	style value.Style       // how those who look write
-	left  []bool
+	tab    *sheet.TabShape
+	words  []string
+	names  map[string]string // what people are called, by address
+	style  value.Style       // how those who look write
+	months bool              // they write months by name
+	left   []bool
 }
 
 // words reads the words of a query, separated by spaces; what stands in quotation marks is
 // one. nil for none.
 func (q *Query) words(t *sheet.Tracker) *wanted {
 	w := &wanted{tab: q.Tab, names: q.Names, style: value.Style{Dates: t.Dates, Numbers: t.Numbers}}
+	w.months = strings.Contains(w.style.Dates, "Mar")
 	for i, part := range strings.Split(q.Words, `"`) {
 		if i%2 == 1 {
 			w.add(part)
@@ -51,13 +53,15 @@ func (w *wanted) in(found *Rows, row *sheet.Row) bool {
 	}
 	program.Look(found.env, row)
 	for slot := range w.tab.Columns {
-		v := found.program.Value(found.env, row, slot)
+		v := row.At(slot)
+		if w.tab.Columns[slot].Computed() {
+			v = found.program.Value(found.env, row, slot)
+		}
 		if v.IsBlank() || v.Kind() == value.Checkbox {
 			continue
 		}
-		text := value.Fold(w.text(v, w.tab.Columns[slot].Type))
 		for i, word := range w.words {
-			if w.left[i] && strings.Contains(text, word) {
+			if w.left[i] && w.holds(v, w.tab.Columns[slot].Type, word) {
 				w.left[i] = false
 				if left--; left == 0 {
 					return true
@@ -68,20 +72,23 @@ func (w *wanted) in(found *Rows, row *sheet.Row) bool {
 	return false
 }
 
-// text is all by which a value may be found: of a link its words and its address, of a
-// person the address and the name, of a date and a number how they are stored and shown.
-func (w *wanted) text(v value.Value, t value.Type) string {
+// holds reports whether a value may be found by a word: a link by its words and its address,
+// a person by the address and the name, a date and a number as they are stored and shown.
+func (w *wanted) holds(v value.Value, t value.Type, word string) bool {
 	switch v.Kind() {
 	case value.Number, value.Date, value.DateTime:
-		return v.String() + "\n" + v.ShowIn(t, w.style)
-	case value.Person:
-		text := v.Raw()
-		for _, address := range v.People() {
-			text += "\n" + w.names[address]
+		if !strings.ContainsAny(word, "0123456789") && (v.Kind() == value.Number || !w.months) {
+			return false // spare the writing of what holds figures alone
 		}
-		return text
+		return value.HoldsFolded(v.String(), word) || value.HoldsFolded(v.ShowIn(t, w.style), word)
+	case value.Person:
+		for _, address := range v.People() {
+			if value.HoldsFolded(w.names[address], word) {
+				return true
+			}
+		}
 	}
-	return v.Raw()
+	return value.HoldsFolded(v.Raw(), word)
 }
 
 // Both joins two conditions; either may be blank.

@@ -1,6 +1,7 @@
 package query_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -58,6 +59,16 @@ func TestWordsAreFoundInWhateverCells(t *testing.T) {
 	found = selected(t, k, ready, query.Query{Words: "a", Order: query.Order{{Column: k.Tab("Requested").Columns[0].ID, Down: true}}, Limit: 1})
 	assert.Equal(t, []string{"Straße in Dämmerung"}, labels(k, found.Rows))
 	assert.Equal(t, 2, found.Total)
+}
+
+func TestMonthsAreFoundByNameWhereTheyAreWrittenSo(t *testing.T) {
+	for dates, found := range map[string]int{"31 March 2026": 1, "31.03.2026": 0} {
+		k := testkit.New(t, strings.ReplaceAll(lent, "31/03/2026", dates))
+		k.Add("Requested", "Object=Sextant", "Due=2026-03-31")
+		ready, err := testkit.Program(k.Tracker().Shape)
+		require.NoError(t, err)
+		assert.Equal(t, found, selected(t, k, ready, query.Query{Words: "march"}).Total, dates)
+	}
 }
 
 func TestConditionsAreJoined(t *testing.T) {

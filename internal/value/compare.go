@@ -169,6 +169,33 @@ func Fold(s string) string {
 	return folded(s)
 }
 
+// HoldsFolded reports whether a text holds another one, which Fold has given.
+func HoldsFolded(text, word string) bool {
+	if pastPlain(text) {
+		return strings.Contains(Fold(text), word)
+	}
+	// plain letters are compared where they stand
+	for at := 0; at+len(word) <= len(text); at++ {
+		if sameLetters(text[at:at+len(word)], word) {
+			return true
+		}
+	}
+	return false
+}
+
+func sameLetters(text, folded string) bool {
+	for i := range len(folded) {
+		c := text[i]
+		if 'A' <= c && c <= 'Z' {
+			c += 'a' - 'A'
+		}
+		if c != folded[i] {
+			return false
+		}
+	}
+	return true
+}
+
 // folded gives a text in composed form (Unicode Standard Annex 15), in small letters, with
 // plain spaces.
 func folded(s string) string {

@@ -44,6 +44,7 @@ type Column struct {
 	Minimum  string   `json:"minimum,omitempty"`
 	Maximum  string   `json:"maximum,omitempty"`
 	Longest  int      `json:"longest_text,omitempty" doc:"Most characters of a text"`
+	Around   bool     `json:"around,omitempty" doc:"Of a computed column: it is computed from other rows, or from what day it is, so its cells change while their rows do not"`
 	AutoNo   bool     `json:"automatic_number,omitempty" doc:"New rows get the next whole number"`
 }
 

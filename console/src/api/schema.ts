@@ -2996,6 +2996,8 @@ export interface components {
             closed: number;
         };
         Column: {
+            /** @description Of a computed column: it is computed from other rows, or from what day it is, so its cells change while their rows do not */
+            around?: boolean;
             /** @description New rows get the next whole number */
             automatic_number?: boolean;
             /** @enum {string} */
@@ -14542,6 +14544,8 @@ export interface operations {
                 columns?: string;
                 /** @description Columns, as in: Due, Value descending */
                 order?: string;
+                /** @description Ids separated by commas, 500 at most: only these rows */
+                rows?: string;
                 /** @description How many are passed over first */
                 offset?: number;
                 /** @description How many at most */

@@ -14,6 +14,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { useFresh, useSession, useTrackers } from "../parts/queries";
 import { automation, inUse, titleOf, workspacePlaces } from "./places";
 import { useRegions } from "./useRegions";
+import { forget } from "../tracker/stores";
 import "./frame.css";
 
 const Palette = lazy(() => import("./Palette"));
@@ -228,6 +229,7 @@ function SignedIn({ name }: { name: string }) {
   const leave = async () => {
     await api.DELETE("/api/v1/session");
     queries.clear();
+    forget();
     await navigate("/sign-in");
   };
   return (

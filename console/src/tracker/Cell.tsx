@@ -1,24 +1,20 @@
 // One cell at rest: plain spans, so that thousands can be drawn.
 import { t } from "@lingui/core/macro";
-import { memo, useContext } from "react";
+import { useContext } from "react";
 import type { Column, Row } from "../api/client";
 import { Chip } from "../parts/Chip";
-import { Writing } from "../parts/writing";
+import { Writing, type Forms } from "../parts/writing";
 import { address } from "../parts/text";
 import { shown } from "./format";
 
-export const CellText = memo(function CellText({
-  row,
-  column,
-  names,
-  pending,
-}: {
-  row: Row;
-  column: Column;
-  names: Map<string, string>;
-  pending?: string;
-}) {
-  const forms = useContext(Writing);
+/** cellContent gives what a cell shows. It is no component: a page of cells is drawn with each row. */
+export function cellContent(
+  row: Row,
+  column: Column,
+  names: Map<string, string>,
+  forms: Forms,
+  pending: string | undefined,
+): React.ReactNode {
   if (pending !== undefined) return <span className="cell-pending">{pending}</span>;
   const v = row.cells[column.name];
   if (row.odd?.includes(column.name)) {
@@ -58,4 +54,9 @@ export const CellText = memo(function CellText({
     }
   }
   return shown(v, column, names, forms);
-});
+}
+
+/** CellText is what a cell shows, by itself on a page. */
+export function CellText({ row, column, names }: { row: Row; column: Column; names: Map<string, string> }) {
+  return cellContent(row, column, names, useContext(Writing), undefined);
+}

@@ -2,7 +2,7 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, Input, Popover, type InputRef } from "antd";
-import { useEffect, useState, type Ref } from "react";
+import { useEffect, useRef, useState, type Ref } from "react";
 import { ClauseField } from "../automation/ClauseField";
 import "../automation/automation.css";
 import type { Arrangement } from "./arrangement";
@@ -15,23 +15,24 @@ type Props = {
   at?: Ref<InputRef>; // the field for words
 };
 
-const settle = 250; // milliseconds after the last letter
+const settle = 150; // milliseconds after the last letter
 
 export function FilterBox({ tracker, tab, arrangement, onArrange, at }: Props) {
   const [words, setWords] = useState(arrangement.words);
-  const [told, setTold] = useState(arrangement.words);
-  if (told !== arrangement.words) {
-    setTold(arrangement.words); // taken off, or of a view
-    setWords(arrangement.words);
-  }
+  const sent = useRef(arrangement.words); // the address follows a moment later
   useEffect(() => {
-    if (words === arrangement.words) return;
+    if (arrangement.words === sent.current) return;
+    sent.current = arrangement.words; // taken off, or of a view
+    setWords(arrangement.words);
+  }, [arrangement.words]);
+  useEffect(() => {
+    if (words === sent.current) return;
     const timer = window.setTimeout(() => {
-      setTold(words);
+      sent.current = words;
       onArrange({ words });
     }, settle);
     return () => window.clearTimeout(timer);
-  }, [words, arrangement.words, onArrange]);
+  }, [words, onArrange]);
   const [open, setOpen] = useState(false);
   return (
     <>

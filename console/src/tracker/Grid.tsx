@@ -6,11 +6,12 @@ import type { Column, Person, Row } from "../api/client";
 import { isFixed } from "../parts/may";
 import { CellEditor } from "./CellEditor";
 import { typed } from "./format";
+import { useDark } from "../parts/useDark";
 import type { Arrangement } from "./arrangement";
 import { ColumnMenu } from "./ColumnMenu";
 import { GridHead } from "./GridHead";
 import { GridRow } from "./GridRow";
-import { begin, follow, followLink, headOf, layOut, placeOf, scrollToColumn, widestOf } from "./layout";
+import { begin, cellSelector, follow, followLink, headOf, layOut, placeOf, scrollToColumn, widestOf } from "./layout";
 import type { RowStore } from "./rowStore";
 import { at, bounds, clamp, holds, start, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
@@ -36,6 +37,7 @@ type Props = {
   go?: string; // the row to go to
   name: string;
   onActive: (row: Row | undefined, column: Column | undefined, chosen: Chosen) => void;
+  onSight: (ids: string[]) => void; // of the rows that are in sight
   onSet: (edit: CellEdit) => void;
   onSetMany: (edits: CellEdit[]) => void;
   onLost: (edit: CellEdit) => void; // typed into a row that is not here any more
@@ -60,15 +62,25 @@ export function Grid(p: Props) {
     [held, p.ids, p.columns.length],
   );
   const active = selection.active;
+  const isDark = useDark();
   // eslint-disable-next-line react-hooks/incompatible-library -- the compiler is not used here
   const rows = useVirtualizer({
     count: p.ids.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 12,
+    overscan: 4,
     scrollPaddingStart: rowHeight + 4,
     scrollPaddingEnd: 20,
   });
+  const cols = useVirtualizer({
+    horizontal: true,
+    count: layout.columns.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (col) => layout.widths[col] ?? 0,
+    overscan: 3,
+  });
+  useEffect(() => cols.measure(), [cols, layout]);
+  const sight = cols.getVirtualItems();
   const { onActive, store, ids, columns, go } = p;
 
   // keep saves what stands in the editor and closes it. The text goes to the row
@@ -108,7 +120,7 @@ export function Grid(p: Props) {
 
   useLayoutEffect(() => {
     if (!moved.current || editing !== undefined) return;
-    const cell = scroller.current?.querySelector<HTMLElement>(`[data-row="${active.row}"][data-col="${active.col}"]`);
+    const cell = scroller.current?.querySelector<HTMLElement>(cellSelector(active));
     if (cell) {
       const held = document.activeElement; // who types elsewhere meanwhile is left to it
       const elsewhere = held?.matches("input, textarea, select") && !scroller.current?.contains(held);
@@ -237,6 +249,14 @@ export function Grid(p: Props) {
   });
 
   const shown = rows.getVirtualItems();
+  // Rows that leave at one edge while one scrolls are drawn over for those that come at the
+  // other. The cell at hand keeps its own, and with it the focus.
+  const [reused, setReused] = useState(1);
+  if (shown.length > reused) setReused(shown.length);
+  const first = shown[0]?.index ?? 0;
+  const last = shown.at(-1)?.index ?? -1;
+  const { onSight } = p;
+  useEffect(() => onSight(ids.slice(first, last + 1)), [onSight, ids, first, last]);
   const places = shown.map((v) => v.index);
   const kept = typingIn === undefined ? [active.row] : [active.row, ids.indexOf(typingIn)];
   for (const index of kept) if (index >= 0 && index < ids.length && !places.includes(index)) places.push(index);
@@ -299,12 +319,15 @@ export function Grid(p: Props) {
           const touched = index >= from.row && index <= to.row;
           return (
             <GridRow
-              key={ids[index]}
+              key={kept.includes(index) ? ids[index] : index % reused}
               store={store}
               id={ids[index] ?? ""}
               index={index}
               top={index * rowHeight}
               layout={layout}
+              from={sight[0]?.index ?? 0}
+              to={sight.at(-1)?.index ?? 0}
+              isDark={isDark}
               names={names}
               selection={touched ? selection : undefined}
               editor={editor && ids[index] === typingIn ? editor : undefined}

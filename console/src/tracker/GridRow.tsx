@@ -1,13 +1,12 @@
 // One row of the grid. It draws again when its own row changes, or where the
 // selection touches it.
 import { t } from "@lingui/core/macro";
-import { memo, useCallback, useSyncExternalStore } from "react";
-import { useDark } from "../parts/useDark";
-import { CellText } from "./Cell";
+import { memo, useCallback, useContext, useSyncExternalStore } from "react";
+import { Writing } from "../parts/writing";
+import { cellContent } from "./Cell";
 import { sayLook, styleOf } from "./cellLook";
 import { isFixed } from "../parts/may";
-import { isNumeric } from "./format";
-import { leftOf, type Layout } from "./layout";
+import type { Layout } from "./layout";
 import type { RowStore } from "./rowStore";
 import { holds, type Selection } from "./selection";
 
@@ -17,6 +16,9 @@ type Props = {
   index: number;
   top: number;
   layout: Layout;
+  from: number; // the first and the last column in sight, of those that are not frozen
+  to: number;
+  isDark: boolean;
   names: Map<string, string>;
   selection?: Selection; // only where it touches this row
   editor?: React.ReactNode;
@@ -29,6 +31,9 @@ export const GridRow = memo(function GridRow({
   index,
   top,
   layout,
+  from,
+  to,
+  isDark,
   names,
   selection,
   editor,
@@ -38,17 +43,20 @@ export const GridRow = memo(function GridRow({
     useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
     () => store.row(id),
   );
-  const isDark = useDark();
+  const forms = useContext(Writing);
   if (!row) return null;
   const active = selection?.active.row === index ? selection.active.col : -1;
   return (
     <div
       role="row"
       aria-rowindex={index + 2}
+      data-row={index}
       className="grid-row"
       style={{ transform: `translateY(${top}px)`, width: layout.total }}
     >
       {layout.columns.map((c, col) => {
+        const inSight = col < layout.frozen || (col >= from && col <= to);
+        if (!inSight && col !== active && c.id !== editorAt) return null;
         const odd = row.odd?.includes(c.name);
         const note = row.notes?.[c.name];
         const setOff = row.looks?.[c.name];
@@ -61,34 +69,20 @@ export const GridRow = memo(function GridRow({
             aria-selected={chosen}
             aria-readonly={isFixed(c) || undefined}
             aria-invalid={odd || undefined}
-            aria-description={describe(note, setOff)}
+            aria-description={note || setOff ? describe(note, setOff) : undefined}
             tabIndex={col === active ? 0 : -1}
-            data-row={index}
             data-col={col}
             title={note}
-            className={[
-              "cell",
-              isNumeric(c) && "cell-number",
-              chosen && "cell-chosen",
-              col === active && "cell-active",
-              note && "cell-note",
-              c.clause && "cell-computed",
-              col < layout.frozen && "cell-frozen",
-              setOff && "cell-set-off",
-            ]
-              .filter(Boolean)
-              .join(" ")}
-            style={{
-              ...styleOf(setOff, isDark),
-              width: layout.widths[col],
-              left: col < layout.frozen ? leftOf(layout, col) : undefined,
-            }}
+            className={
+              (layout.cells[col]?.className ?? "") +
+              (chosen ? " cell-chosen" : "") +
+              (col === active ? " cell-active" : "") +
+              (note ? " cell-note" : "") +
+              (setOff ? " cell-set-off" : "")
+            }
+            style={setOff ? { ...styleOf(setOff, isDark), ...layout.cells[col]?.style } : layout.cells[col]?.style}
           >
-            {editor && c.id === editorAt ? (
-              editor
-            ) : (
-              <CellText row={row} column={c} names={names} pending={store.pending(id, c.name)} />
-            )}
+            {editor && c.id === editorAt ? editor : cellContent(row, c, names, forms, store.pending(id, c.name))}
           </div>
         );
       })}

@@ -3,10 +3,9 @@
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, Dropdown, Popover, type InputRef } from "antd";
-import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
+import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
-import { listen } from "../api/live";
 import { columnsFor, mayAdd, mayOf } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
@@ -18,13 +17,13 @@ import { FilterBox } from "./FilterBox";
 import { Grid, type Chosen } from "./Grid";
 import { layOut } from "./layout";
 import { RaceDialog } from "./RaceDialog";
-import { RowStore } from "./rowStore";
 import { SelectionFoot } from "./SelectionFoot";
+import { storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
 import { useArrangement } from "./useArrangement";
 import { useEdits, type CellEdit } from "./useEdits";
 import { useRowActions } from "./useRowActions";
-import { useFound, useLoaded, type Asked } from "./useRows";
+import { useAround, useFound, useLoaded, type Asked } from "./useRows";
 import { ViewPanel } from "./ViewPanel";
 import { WhyPanel } from "./WhyPanel";
 import "./tracker.css";
@@ -59,7 +58,7 @@ export default function TrackerPage() {
 const whyOpen = "kavlo why";
 
 function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
-  const store = useMemo(() => new RowStore(), []);
+  const store = useMemo(() => storeOf(tracker.id), [tracker.id]);
   const may = mayOf(tracker.role);
   const shown = useMemo(() => columnsFor(tab), [tab]);
   const [query] = useSearchParams();
@@ -82,13 +81,8 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const found = useFound(tracker.id, tab.id, asked);
   const all = useSyncExternalStore(store.subscribeOrder, () => store.ids(tab.id));
   const ids = (asked && found.ids) ?? all ?? none; // until the answer is there, all of them
+  const onSight = useAround(store, tracker.id, tab);
   const narrowed = filters(arrangement) && found.ids !== undefined;
-
-  const { again } = loaded;
-  useEffect(
-    () => listen((e) => e.trackers.includes(tracker.id) && (e.reload ? void again() : store.apply(e))),
-    [store, tracker.id, again],
-  );
 
   const acts = useRowActions({
     tracker,
@@ -210,6 +204,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
               go={query.get("row") ?? undefined}
               name={tab.name}
               onActive={onActive}
+              onSight={onSight}
               onSet={(e) => void edits.set(e)}
               onSetMany={(e) => void edits.setMany(e)}
               onLost={onLost}

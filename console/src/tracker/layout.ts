@@ -1,10 +1,17 @@
 // How the columns of the grid are laid out, and which place of it something stands at.
+import type { CSSProperties } from "react";
 import type { Column } from "../api/client";
-import { typed, widthOf } from "./format";
+import { isNumeric, typed, widthOf } from "./format";
 import { at, start, type Place, type Selection } from "./selection";
 import type { CellEdit } from "./useEdits";
 
-export type Layout = { columns: Column[]; widths: number[]; frozen: number; total: number };
+export type Layout = {
+  columns: Column[];
+  widths: number[];
+  frozen: number;
+  total: number;
+  cells: { className: string; style: CSSProperties }[]; // what all cells of a column have alike
+};
 
 export function leftOf(layout: Layout, col: number): number {
   return layout.widths.slice(0, col).reduce((a, b) => a + b, 0);
@@ -19,12 +26,16 @@ export function layOut(
 ): Layout {
   const widths = columns.map((c) => changed[c.name] ?? widthOf(c, label));
   const labelAt = columns.findIndex((c) => c.name === label);
-  return {
-    columns,
-    widths,
-    frozen: Math.min(frozen ?? (labelAt === 1 ? 2 : 1), columns.length),
-    total: widths.reduce((a, b) => a + b, 0),
-  };
+  const stay = Math.min(frozen ?? (labelAt === 1 ? 2 : 1), columns.length);
+  let total = 0;
+  const cells = columns.map((c, col) => {
+    const width = widths[col] ?? 0;
+    const style = { width, left: total };
+    total += width;
+    const classes = ["cell", isNumeric(c) && "cell-number", c.clause && "cell-computed", col < stay && "cell-frozen"];
+    return { className: classes.filter(Boolean).join(" "), style };
+  });
+  return { columns, widths, frozen: stay, total, cells };
 }
 
 // begin gives what an editor starts with when a letter was typed: the letter,
@@ -48,9 +59,13 @@ export function follow(s: Selection, id: string | undefined, ids: string[], cols
   return { active, anchor: { row: Math.min(s.anchor.row, ids.length - 1), col: Math.min(s.anchor.col, cols - 1) } };
 }
 
+/** cellSelector finds the cell at a place. */
+export const cellSelector = ({ row, col }: Place) => `[data-row="${row}"] > [data-col="${col}"]`;
+
 export function placeOf(target: EventTarget): Place | undefined {
-  const cell = (target as HTMLElement).closest<HTMLElement>("[data-row]");
-  return cell ? { row: Number(cell.dataset.row), col: Number(cell.dataset.col) } : undefined;
+  const cell = (target as HTMLElement).closest<HTMLElement>("[data-col]");
+  const row = cell?.closest<HTMLElement>("[data-row]");
+  return cell && row ? { row: Number(row.dataset.row), col: Number(cell.dataset.col) } : undefined;
 }
 
 export function scrollToColumn(el: HTMLElement | null, layout: Layout, col: number) {
@@ -69,8 +84,8 @@ export function headOf(target: EventTarget): number | undefined {
 }
 
 // followLink opens the link that a cell shows.
-export function followLink(grid: HTMLElement | null, { row, col }: Place) {
-  grid?.querySelector<HTMLAnchorElement>(`[data-row="${row}"][data-col="${col}"] a`)?.click();
+export function followLink(grid: HTMLElement | null, place: Place) {
+  grid?.querySelector<HTMLAnchorElement>(`${cellSelector(place)} a`)?.click();
 }
 
 /** widestOf gives how wide a column must be for its name and what of it is in sight. */

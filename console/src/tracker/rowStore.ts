@@ -12,7 +12,12 @@ export class RowStore {
   private waiting = new Map<string, string>(); // what was typed and is not confirmed yet, by row and column
   private ofRow = new Map<string, Set<Notify>>();
   private ofOrder = new Set<Notify>();
+  private ofEvents = new Set<Notify>();
   private ofAny = new Set<Notify>();
+  private whole = new Set<string>(); // tabs of which all rows are here
+  private doubted = 0;
+  private events = 0;
+  private asOf = new Map<string, number>(); // how many events a row has seen
   private changes = 0;
   private telling = false;
 
@@ -48,6 +53,7 @@ export class RowStore {
       }
       if (known && known.tab_id !== tab) elsewhere.add(row.id);
       this.rows.set(row.id, row);
+      this.asOf.set(row.id, this.events);
       here.push(row);
     }
     this.arrange(new Map([[tab, here]]), elsewhere);
@@ -64,8 +70,46 @@ export class RowStore {
   }
 
   apply(event: LiveEvent) {
+    this.events++;
     this.change(event.rows, event.gone);
+    for (const notify of this.ofEvents) notify();
   }
+
+  // loaded says whether all rows of a tab are here; they are kept current from then on.
+  loaded = (tab: string): boolean => this.whole.has(tab);
+
+  // doubts counts how often rows have been in doubt.
+  doubts = (): number => this.doubted;
+
+  finish(tab: string) {
+    this.whole.add(tab);
+  }
+
+  // doubt says that rows may have changed without their being told.
+  doubt() {
+    this.whole.clear();
+    this.doubted++;
+    for (const notify of this.ofEvents) notify();
+  }
+
+  // behind gives those rows that were last fetched before the last event.
+  behind(ids: string[]): string[] {
+    return ids.filter((id) => this.rows.has(id) && (this.asOf.get(id) ?? 0) < this.events);
+  }
+
+  // at gives how many events there have been, to say of rows that are asked for now.
+  at = (): number => this.events;
+
+  // refresh takes rows as they were after so many events.
+  refresh(rows: Row[], at: number) {
+    this.change(rows, []);
+    for (const row of rows) this.asOf.set(row.id, at);
+  }
+
+  subscribeEvents = (notify: Notify): (() => void) => {
+    this.ofEvents.add(notify);
+    return () => this.ofEvents.delete(notify);
+  };
 
   // change puts rows where they stand now and takes others out, in one go over each tab.
   private change(rows: Row[], gone: string[]) {
@@ -76,6 +120,7 @@ export class RowStore {
       const known = this.rows.get(row.id);
       if (known && known.version > row.version) continue;
       this.rows.set(row.id, row);
+      this.asOf.set(row.id, this.events);
       told.push(row.id);
       const stays = known?.tab_id === row.tab_id && known.pos === row.pos && this.members.get(row.tab_id)?.has(row.id);
       if (stays) continue;
@@ -86,6 +131,7 @@ export class RowStore {
     }
     for (const id of gone) {
       if (!this.rows.delete(id)) continue;
+      this.asOf.delete(id);
       out.add(id);
       told.push(id);
     }

@@ -1,12 +1,13 @@
 // The arrangement of a tab: from the address, or as one left it there.
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import { useSearchParams } from "react-router";
 import type { Definition, Tab, Tracker } from "../api/client";
 import { kinds, list } from "../automation/kinds";
 import { inAddress, ofView, only, plain, read, write, type Arrangement } from "./arrangement";
 
 const noViews: Definition[] = [];
+const follows = 1000; // milliseconds that an address may take to follow
 const place = (tab: string) => `kavlo arranged ${tab}`;
 
 /** useViews gives the named views of a tab. */
@@ -34,19 +35,23 @@ export function useArrangement(tracker: Tracker, tab: Tab) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once, as one comes
   }, [tab.id]);
 
+  // The address follows a moment later; what is arranged meanwhile goes on from what it will be.
+  const ahead = useRef<{ query: URLSearchParams; at: number }>(undefined);
+  useEffect(() => {
+    if (ahead.current?.query.toString() === query.toString()) ahead.current = undefined;
+  }, [query]);
+  useEffect(() => () => void (ahead.current = undefined), [tab.id]);
   const go = useCallback(
-    (next: (q: URLSearchParams) => URLSearchParams) =>
-      setQuery(
-        (q) => {
-          const to = next(q);
-          const kept = only(to).toString();
-          if (kept === "") localStorage.removeItem(place(tab.id));
-          else localStorage.setItem(place(tab.id), kept);
-          return to;
-        },
-        { replace: true },
-      ),
-    [setQuery, tab.id],
+    (next: (q: URLSearchParams) => URLSearchParams) => {
+      const since = performance.now() - (ahead.current?.at ?? -follows);
+      const to = next(ahead.current && since < follows ? ahead.current.query : query);
+      ahead.current = { query: to, at: performance.now() };
+      const kept = only(to).toString();
+      if (kept === "") localStorage.removeItem(place(tab.id));
+      else localStorage.setItem(place(tab.id), kept);
+      setQuery(to, { replace: true });
+    },
+    [query, setQuery, tab.id],
   );
   /** arrange changes a part of the arrangement. */
   const arrange = useCallback(

@@ -1,37 +1,108 @@
 // Getting a tab's rows into the store, and the ids of those that an arrangement chooses, in
 // its order.
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { api, ask } from "../api/client";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, ask, type Row, type Tab } from "../api/client";
 import { listen } from "../api/live";
 import type { RowStore } from "./rowStore";
 
 const firstRows = 200; // so that something stands there soon
 const pageRows = 5000;
 
+// fetchRows loads all rows of a tab: the first of them soon where none are here yet, and
+// otherwise all in one go, so that nobody loses their place.
 async function fetchRows(store: RowStore, tracker: string, tab: string, signal: AbortSignal) {
+  const again = (store.ids(tab)?.length ?? 0) > 0;
+  const kept: Row[] = [];
   for (let got = 0; ;) {
     const page = await ask(
       api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows", {
-        params: { path: { tracker, tab }, query: { limit: got === 0 ? firstRows : pageRows, offset: got } },
+        params: { path: { tracker, tab }, query: { limit: got || again ? pageRows : firstRows, offset: got } },
         signal,
       }),
     );
-    store.load(tab, page.rows, got > 0);
+    if (again) kept.push(...page.rows);
+    else store.load(tab, page.rows, got > 0);
     got += page.rows.length;
-    if (got >= page.total || page.rows.length === 0) return got;
+    if (got < page.total && page.rows.length > 0) continue;
+    if (again) store.load(tab, kept);
+    return;
   }
 }
 
-// useLoaded loads a tab's rows when it is opened, and again on demand.
+// useLoaded loads a tab's rows when it is first opened, and again whenever rows may have
+// changed without their being told.
 export function useLoaded(store: RowStore, tracker: string, tab: string) {
   const loaded = useQuery({
     queryKey: ["rows", tracker, tab],
-    queryFn: ({ signal }) => fetchRows(store, tracker, tab, signal),
+    queryFn: async ({ signal }) => {
+      while (!store.loaded(tab)) {
+        const doubts = store.doubts();
+        await fetchRows(store, tracker, tab, signal);
+        if (doubts === store.doubts()) store.finish(tab); // else they are in doubt again
+      }
+      return true;
+    },
     staleTime: 0,
     refetchOnWindowFocus: false,
   });
-  return { error: loaded.error ?? undefined, again: loaded.refetch };
+  const { refetch, fetchStatus, isError } = loaded;
+  const idle = fetchStatus === "idle" && !isError;
+  useEffect(() => {
+    const look = () => void (store.loaded(tab) || refetch());
+    if (idle) look();
+    return store.subscribeEvents(look);
+  }, [store, tab, refetch, idle]);
+  return { error: loaded.error ?? undefined };
+}
+
+const mostNamed = 500; // rows that may be asked for by their ids
+
+// useAround keeps those rows current that are in sight, where columns are computed from more
+// than their own rows: from other rows, or from what day it is. It gives what is to be told
+// which rows are in sight.
+export function useAround(store: RowStore, tracker: string, tab: Tab): (ids: string[]) => void {
+  const around = tab.columns.some((c) => c.around);
+  const sight = useRef<string[]>([]);
+  const soon = useRef<() => void>(undefined);
+  useEffect(() => {
+    if (!around) return;
+    let timer: number | undefined;
+    let last = 0;
+    const over = new AbortController();
+    const look = async () => {
+      timer = undefined;
+      last = performance.now();
+      const behind = store.behind(sight.current).slice(0, mostNamed);
+      if (behind.length === 0) return;
+      const at = store.at();
+      try {
+        const page = await ask(
+          api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows", {
+            params: { path: { tracker, tab: tab.id }, query: { rows: behind.join(","), limit: mostNamed } },
+            signal: over.signal,
+          }),
+        );
+        store.refresh(page.rows, at);
+      } catch {
+        return; // with the next event, or when they are next in sight
+      }
+    };
+    soon.current = () => {
+      timer ??= window.setTimeout(() => void look(), Math.max(settle, apart - (performance.now() - last)));
+    };
+    const stop = store.subscribeEvents(() => soon.current?.());
+    return () => {
+      over.abort();
+      window.clearTimeout(timer);
+      soon.current = undefined;
+      stop();
+    };
+  }, [around, store, tracker, tab.id]);
+  return useCallback((ids: string[]) => {
+    sight.current = ids;
+    soon.current?.();
+  }, []);
 }
 
 export type Asked = { where?: string; words?: string; order?: string };

@@ -1,0 +1,189 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/client"
+	"example.org/kavlo/internal/wire"
+)
+
+const (
+	gridSetup = `
+tracker: Wide
+zone: UTC
+tabs:
+  Empty: { columns: { Object: { type: text } } }
+  Loans: { columns: { Object: { type: text }, Value: { type: number }, Stage: { type: choice, options: [Asked, Lent, Back] }, Due: { type: date }, Half: { type: text }, Lender: { type: text }, Crate: { type: text }, Fee: { type: number }, Since: { type: date }, Flag: { type: checkbox }, Place: { type: text }, Remark: { type: text } } }
+`
+	// frames notes how long each frame takes, until it is told to stop.
+	frames = `(() => {
+  window.gaps = [];
+  let last = performance.now();
+  window.framing = true;
+  const frame = (now) => { window.gaps.push(now - last); last = now; if (window.framing) requestAnimationFrame(frame); };
+  requestAnimationFrame(frame);
+  return true;
+})()`
+	// opened follows a link of the side and notes when something stands there.
+	opened = `(() => {
+  const from = performance.now();
+  window.took = undefined;
+  [...document.querySelectorAll("nav.side a")].find(a => a.innerText.startsWith(%q)).click();
+  const look = () => { if (%s) window.took = performance.now() - from; else requestAnimationFrame(look); };
+  requestAnimationFrame(look);
+  return true;
+})()`
+	someRows = `document.querySelector("h1")?.innerText === "Loans" && document.querySelectorAll(".grid-row").length > 10`
+	noRows   = `document.querySelector("h1")?.innerText === "Empty" && document.body.innerText.includes("No rows yet")`
+	fetched  = `performance.getEntriesByType("resource").filter(e => e.name.includes("/api/v1/")).reduce((n, e) => n + e.encodedBodySize, 0)`
+)
+
+// grid measures a tab of many rows, and gives lines of the table.
+func grid(ctx context.Context, c *client.Client, page *browser.Page, address string) (string, error) {
+	id, err := fillWide(ctx, c)
+	if err != nil {
+		return "", err
+	}
+	took := func(link, there string) (float64, error) {
+		var all []float64
+		for range 5 {
+			err := errors.Join(page.Go(address+"/t/"+id+"/rules"), page.Says("Rules"), page.Holds(`document.querySelectorAll("nav.side a").length > 2`))
+			if err != nil {
+				return 0, err
+			}
+			if _, err := browser.Eval[bool](page, fmt.Sprintf(opened, link, there)); err != nil {
+				return 0, err
+			}
+			if err := page.Holds("window.took !== undefined"); err != nil {
+				return 0, err
+			}
+			ms, err := browser.Eval[float64](page, "window.took")
+			if err != nil {
+				return 0, err
+			}
+			all = append(all, ms)
+		}
+		slices.Sort(all)
+		return all[len(all)/2], nil
+	}
+	empty, err := took("Empty", noRows)
+	if err != nil {
+		return "", err
+	}
+	first, err := took("Loans", someRows)
+	if err != nil {
+		return "", err
+	}
+	out := fmt.Sprintf("| first rows of %d x 12, against an empty tab (%.0f ms), medians of 5 | %.0f ms, %.2fx | 1.5x |\n", rows, empty, first, first/empty)
+
+	// until all are there, then away and back
+	if err := page.Holds(fmt.Sprintf(`document.querySelector(".tracker-bar").innerText.replaceAll(",", "").includes("%d rows")`, rows)); err != nil {
+		return "", err
+	}
+	visit := func(link, there string) error {
+		_, err := browser.Eval[bool](page, fmt.Sprintf(opened, link, there))
+		return errors.Join(err, page.Holds("window.took !== undefined"))
+	}
+	if err := visit("Rules", `document.querySelector("h1")?.innerText !== "Loans"`); err != nil {
+		return "", err
+	}
+	before, err := browser.Eval[float64](page, fetched)
+	if err != nil {
+		return "", err
+	}
+	if err := visit("Loans", someRows); err != nil {
+		return "", err
+	}
+	time.Sleep(time.Second)
+	after, err := browser.Eval[float64](page, fetched)
+	if err != nil {
+		return "", err
+	}
+	out += fmt.Sprintf("| fetched at a second visit with nothing changed | %.1f kB | 20 kB |\n", (after-before)/1000)
+
+	filter := fmt.Sprintf(`(() => {
+  const e = document.querySelector("input[aria-label='Find in these rows']");
+  Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, "second half");
+  e.dispatchEvent(new Event("input", { bubbles: true }));
+  const from = performance.now();
+  window.took = undefined;
+  const look = () => { if (document.querySelector(".tracker-bar").innerText.replaceAll(",", "").includes("%d of %d rows")) window.took = performance.now() - from; else requestAnimationFrame(look); };
+  requestAnimationFrame(look);
+  return true;
+})()`, rows/2, rows)
+	if _, err := browser.Eval[bool](page, frames); err != nil {
+		return "", err
+	}
+	if _, err := browser.Eval[bool](page, filter); err != nil {
+		return "", err
+	}
+	if err := page.Holds("window.took !== undefined"); err != nil {
+		return "", err
+	}
+	ms, err := browser.Eval[float64](page, "window.took")
+	if err != nil {
+		return "", err
+	}
+	longest, err := browser.Eval[float64](page, "(window.framing = false, Math.max(...window.gaps))")
+	if err != nil {
+		return "", err
+	}
+	out += fmt.Sprintf("| words typed that half of the rows hold, from the last key; longest frame | %.0f ms; %.0f ms | 500 ms; 100 ms |\n", ms, longest)
+
+	if _, err := browser.Eval[bool](page, frames); err != nil {
+		return "", err
+	}
+	if _, err := c.SetRow(ctx, client.How{}, "Wide", "Loans", "Object 50001", wire.RowEdit{Cells: map[string]any{"Remark": "by a colleague"}}); err != nil {
+		return "", err
+	}
+	time.Sleep(2 * time.Second)
+	if longest, err = browser.Eval[float64](page, "(window.framing = false, Math.max(...window.gaps))"); err != nil {
+		return "", err
+	}
+	out += fmt.Sprintf("| a colleague's edit while so filtered: longest frame | %.0f ms | one frame |\n", longest)
+
+	if _, err := browser.Eval[bool](page, frames); err != nil {
+		return "", err
+	}
+	for range 60 {
+		if err := page.Wheel(700, 500, 1200); err != nil {
+			return "", err
+		}
+		time.Sleep(30 * time.Millisecond)
+	}
+	share, err := browser.Eval[float64](page, "(window.framing = false, window.gaps.filter(g => g < 33.4).length / window.gaps.length * 100)")
+	if err != nil {
+		return "", err
+	}
+	out += fmt.Sprintf("| wheel, 1,200 px a notch over %d x 12: frames under 33 ms | %.0f %% | 95 %% |\n", rows, share)
+	return out, nil
+}
+
+// fillWide makes a tracker of twelve columns and many rows, and gives its id.
+func fillWide(ctx context.Context, c *client.Client) (string, error) {
+	if _, err := c.LoadSetup(ctx, client.How{}, gridSetup, false); err != nil {
+		return "", err
+	}
+	day := func(n int) string { return time.Date(2026, 1, 1+n%300, 0, 0, 0, 0, time.UTC).Format(time.DateOnly) }
+	for from := 0; from < rows; from += batch {
+		all := make([]map[string]any, batch)
+		for i := range all {
+			n := from + i
+			all[i] = map[string]any{"Object": fmt.Sprint("Object ", n), "Value": n % 1000, "Stage": []string{"Asked", "Lent", "Back"}[n%3], "Due": day(n), "Half": []string{"first half", "second half"}[2*n/rows],
+				"Lender": fmt.Sprint("Lender ", n%97), "Crate": fmt.Sprint("C-", n%1000), "Fee": n % 7, "Since": day(n / 7), "Flag": n%2 == 0, "Place": fmt.Sprint("Shelf ", n%50), "Remark": "as agreed"}
+		}
+		if _, err := c.AddRows(ctx, client.How{}, "Wide", "Loans", all); err != nil {
+			return "", err
+		}
+	}
+	t, err := c.Tracker(ctx, "Wide")
+	if err != nil {
+		return "", err
+	}
+	return t.ID, nil
+}
