@@ -45,7 +45,9 @@ func TestATabIsArrangedByEitherHand(t *testing.T) {
 
 		ticked := func(value string) {
 			t.Helper()
-			h.press(w.eval(`[...document.querySelectorAll(".column-menu-list label")].map(l => l.innerText.replace(/\s+/g, " ").trim()).find(s => s.startsWith(` + quote(value) + `)) ?? ""`))
+			label := `([...document.querySelectorAll(".column-menu-list label")].map(l => l.innerText.replace(/\s+/g, " ").trim()).find(s => s.startsWith(` + quote(value) + `)) ?? "")`
+			w.do(w.page.Holds(label))
+			h.press(w.eval(label))
 		}
 		h.menu("Lender", 2)
 		ticked("Bell Foundry of Astre")

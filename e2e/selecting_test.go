@@ -115,9 +115,10 @@ func TestRowsAreActedOn(t *testing.T) {
 			w.open("Requested")
 			objects := []string{w.read(1, 1), w.read(2, 1)}
 			h := hands[by](w)
+			on := 1 // the row at hand
 			act := func(item string) {
 				if by == "mouse" {
-					p, err := browser.Eval[[]float64](w.page, fmt.Sprintf(`(r => [r.x + 20, r.y + 10])(document.querySelector("%s").getBoundingClientRect())`, cellAt(1, 1)))
+					p, err := browser.Eval[[]float64](w.page, fmt.Sprintf(`(r => [r.x + 20, r.y + 10])(document.querySelector("%s").getBoundingClientRect())`, cellAt(on, 1)))
 					require.NoError(t, err)
 					w.do(w.page.RightClick(p[0], p[1]))
 				} else {
@@ -155,6 +156,20 @@ func TestRowsAreActedOn(t *testing.T) {
 				found, err := w.api.Rows(t.Context(), demo.Tracker, "Requested", client.Which{Where: `[Loan no] is "L-9001"`})
 				return err == nil && len(found.Rows) == 1 && found.Rows[0].Cells["Object"] == objects[0]
 			}, browser.Wait, tick)
+			// the copy stands below what it was copied from, and is selected
+			w.do(w.page.Holds(text(2, 0)+" === 'L-9001'"), w.page.Holds(`document.querySelector("`+cellAt(2, 1)+`").ariaSelected === "true"`))
+
+			on = 2
+			w.do(w.page.Click(cellAt(on, 1)))
+			act("Move up")
+			w.do(w.page.Holds(text(1, 0)+" === 'L-9001'"), w.page.Holds(`document.querySelector("`+cellAt(1, 1)+`").ariaSelected === "true"`))
+			on = 1
+			act("Add row above…")
+			w.told("Add a row to Requested")
+			h.write("Loan no", "L-9002")
+			h.write("Object", "Sounding line")
+			h.press("Add")
+			w.do(w.page.Holds(text(1, 0)+" === 'L-9002'"), w.page.Holds(text(2, 0)+" === 'L-9001'"))
 		})
 	}
 }

@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"net/http"
@@ -88,7 +89,7 @@ func (s *server) rowRoutes() {
 			}
 			return &rowAnswer{etag(r.Version), s.viewFor(ctx, s.seen(ctx)).row(t, r)}, nil
 		})
-	route(s, editor, http.MethodPost, tab, "add-rows", "Add rows to the end of a tab, all or none",
+	route(s, editor, http.MethodPost, tab, "add-rows", "Add rows to a tab, at its end unless a place is named, all or none",
 		func(ctx context.Context, in *struct {
 			InTab
 			Write
@@ -104,8 +105,35 @@ func (s *server) rowRoutes() {
 					return nil, err
 				}
 			}
-			return s.change(ctx, in.Write, s.workspace.AddRows(asker(ctx), t.ID, tab.ID, rows))
+			at, err := spot(t, tab, in.Body.RowSpot)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.workspace.AddRowsAt(asker(ctx), t.ID, tab.ID, rows, at))
 		}, large(16<<20))
+	route(s, editor, http.MethodPost, tab+"/place", "place-rows", "Put rows in another place in their tab; no rule is started by it",
+		func(ctx context.Context, in *struct {
+			InTab
+			Write
+			Body wire.PlaceRows
+		}) (*body[wire.ChangeSet], error) {
+			t, tab, err := s.tab(ctx, in.InTab)
+			if err != nil {
+				return nil, err
+			}
+			at, err := spot(t, tab, in.Body.RowSpot)
+			if err != nil {
+				return nil, err
+			}
+			if at == nil {
+				return nil, asked(errors.New("say where the rows go: before or after which row"))
+			}
+			_, rows, err := s.rowsOf(ctx, in.Tracker, in.Body.Rows)
+			if err != nil {
+				return nil, err
+			}
+			return s.change(ctx, in.Write, s.workspace.PlaceRows(asker(ctx), t.ID, tab.ID, rows, *at))
+		}, answers(http.StatusConflict))
 	route(s, editor, http.MethodPatch, row, "set-row", "Edit a row's cells, notes and looks", s.setRow, answers(http.StatusPreconditionFailed), answers(http.StatusConflict))
 	route(s, editor, http.MethodPatch, "/trackers/{tracker}/rows", "set-rows", "Edit several rows, all or none", s.setRows,
 		answers(http.StatusPreconditionFailed), answers(http.StatusConflict), large(16<<20))
@@ -166,6 +194,21 @@ func (s *server) rowRoutes() {
 		}, answers(http.StatusConflict))
 	route(s, reader, http.MethodGet, row+"/why", "why", "Tell what put a row, or a cell, where and how it is", s.why)
 	route(s, reader, http.MethodGet, row+"/history", "row-history", "List the change sets that touched a row, newest first", s.history)
+}
+
+// spot reads where in a tab rows go; nil: at its end.
+func spot(t *sheet.Tracker, tab *sheet.TabShape, at wire.RowSpot) (*sheet.Spot, error) {
+	if at.Before != "" && at.After != "" {
+		return nil, asked(errors.New("rows go before one row or after one: name one of them"))
+	}
+	if at.Before+at.After == "" {
+		return nil, nil //nolint:nilnil // at the end
+	}
+	row, err := t.FindRow(tab, at.Before+at.After)
+	if err != nil {
+		return nil, err
+	}
+	return &sheet.Spot{Row: row.ID, After: at.After != ""}, nil
 }
 
 func (s *server) setRow(ctx context.Context, in *struct {

@@ -45,3 +45,37 @@ func TestSeveralRowsAreMovedAndRemoved(t *testing.T) {
 		assert.Equal(t, 403, r.call("reader", "POST", "/trackers/Loans/rows/"+act, wire.MoveRows{Rows: two, To: "Agreed"}).StatusCode)
 	}
 }
+
+// Rows are added and put before or after others; no rule is started by it, and undo restores
+// the order.
+func TestRowsArePutInPlaces(t *testing.T) {
+	r := newRig(t)
+	at := "/trackers/Loans/tabs/Requested/rows"
+	in := func() (labels []string) {
+		var page wire.Rows
+		r.call("reader", "GET", at, nil).into(t, &page)
+		for _, row := range page.Rows {
+			labels = append(labels, row.Label)
+		}
+		return labels
+	}
+	var set wire.ChangeSet
+	r.call("editor", "POST", at, wire.NewRows{Rows: []map[string]any{{"Object": "Oar"}, {"Object": "Buoy"}, {"Object": "Lamp"}}}).into(t, &set)
+	lamp := set.Changes[2].Row
+	require.Equal(t, 200, r.call("editor", "POST", at, wire.NewRows{Rows: []map[string]any{{"Object": "One"}, {"Object": "Two"}}, RowSpot: wire.RowSpot{Before: "Buoy"}}).StatusCode)
+	assert.Equal(t, []string{"Oar", "One", "Two", "Buoy", "Lamp"}, in())
+	r.call("editor", "POST", at+"/place", wire.PlaceRows{Rows: []string{lamp, set.Changes[0].Row}, RowSpot: wire.RowSpot{After: "One"}}).into(t, &set)
+	assert.Equal(t, []string{"One", "Lamp", "Oar", "Two", "Buoy"}, in())
+	assert.Empty(t, set.Followed)
+	require.Equal(t, 200, r.call("editor", "POST", fmt.Sprint("/undo/", set.Seq), nil).StatusCode)
+	assert.Equal(t, []string{"Oar", "One", "Two", "Buoy", "Lamp"}, in())
+	for body, want := range map[*wire.PlaceRows]int{
+		{Rows: []string{lamp}}: 422,
+		{Rows: []string{lamp}, RowSpot: wire.RowSpot{Before: "Oar", After: "One"}}: 422,
+		{Rows: []string{lamp}, RowSpot: wire.RowSpot{Before: "Anchor"}}:            404,
+		{Rows: []string{"r999999"}, RowSpot: wire.RowSpot{Before: "Oar"}}:          404,
+	} {
+		assert.Equal(t, want, r.call("editor", "POST", at+"/place", body).StatusCode, body)
+	}
+	assert.Equal(t, 403, r.call("reader", "POST", at+"/place", wire.PlaceRows{Rows: []string{lamp}, RowSpot: wire.RowSpot{Before: "Oar"}}).StatusCode)
+}

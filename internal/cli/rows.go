@@ -101,11 +101,12 @@ func (a *app) rows(tab *wire.Tab, found *wire.Rows) error {
 }
 
 func (a *app) rowCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "row", Short: "Add, show, set, move or delete a row", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "row", Short: "Add, show, set, move, order or delete rows", RunE: needsCommand}
 	var preview bool
 	var version int64
+	var at wire.RowSpot
 	how := func() client.How { return client.How{Preview: preview} }
-	add := &cobra.Command{Use: "add TRACKER/TAB Column=value ...", Short: "Add a row to the end of a tab", Args: atLeast("TRACKER/TAB", "Column=value"),
+	add := &cobra.Command{Use: "add TRACKER/TAB Column=value ...", Short: "Add a row to a tab, at its end unless a place is named", Args: atLeast("TRACKER/TAB", "Column=value"),
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
 			if err != nil {
@@ -115,8 +116,9 @@ func (a *app) rowCmd() *cobra.Command {
 			if err != nil {
 				return nil, err
 			}
-			return c.AddRows(cmd.Context(), how(), tracker, tab, []map[string]any{values})
+			return c.AddRowsAt(cmd.Context(), how(), tracker, tab, []map[string]any{values}, at)
 		})}
+	spots(add, &at)
 	show := &cobra.Command{Use: "show TRACKER/TAB ROW", Short: "Show a row with its notes, styles and history", Args: args("TRACKER/TAB", "ROW"), RunE: a.rowShow}
 	var noted, looked, filed []string
 	var keepOdd bool
@@ -180,11 +182,38 @@ func (a *app) rowCmd() *cobra.Command {
 			return c.RemoveRow(cmd.Context(), how(), tracker, tab, given[1])
 		})}
 	remove.Flags().StringVar(&where, "where", "", "a clause: the rows for which it holds")
-	for _, sub := range []*cobra.Command{add, set, move, remove} {
+	order := &cobra.Command{Use: "order TRACKER/TAB ROW ...", Short: "Put rows in another place in their tab", Args: atLeast("TRACKER/TAB", "ROW"),
+		Example: `  kavlo row order "Touring loans/Requested" "Enamelled sextant" --before "Painted ship's bell"`,
+		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+			tracker, tab, err := place(given[0])
+			if err != nil {
+				return nil, err
+			}
+			if at.Before+at.After == "" {
+				return nil, usage("--before or --after is missing: the row before or after which they go")
+			}
+			var ids []string
+			for _, name := range given[1:] {
+				row, err := c.Row(cmd.Context(), tracker, tab, name)
+				if err != nil {
+					return nil, err
+				}
+				ids = append(ids, row.ID)
+			}
+			return c.PlaceRows(cmd.Context(), how(), tracker, tab, ids, at)
+		})}
+	spots(order, &at)
+	for _, sub := range []*cobra.Command{add, set, move, order, remove} {
 		previewFlag(sub, &preview)
 	}
-	cmd.AddCommand(add, show, set, move, remove, a.rowFileCmd())
+	cmd.AddCommand(add, show, set, move, order, remove, a.rowFileCmd())
 	return cmd
+}
+
+// spots are the flags by which a place in a tab is named.
+func spots(cmd *cobra.Command, at *wire.RowSpot) {
+	cmd.Flags().StringVar(&at.Before, "before", "", "the row before which it goes")
+	cmd.Flags().StringVar(&at.After, "after", "", "the row after which it goes")
 }
 
 // atLeast is like args, with more of the last allowed.

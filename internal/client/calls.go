@@ -134,7 +134,17 @@ func (c *Client) Row(ctx context.Context, tracker, tab, row string) (*wire.Row, 
 
 // AddRows adds rows to a tab.
 func (c *Client) AddRows(ctx context.Context, h How, tracker, tab string, rows []map[string]any) (*wire.ChangeSet, error) {
-	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs", tab, "rows"), body: wire.NewRows{Rows: rows}})
+	return c.AddRowsAt(ctx, h, tracker, tab, rows, wire.RowSpot{})
+}
+
+// AddRowsAt adds rows to a tab before or after one of its rows, all or none.
+func (c *Client) AddRowsAt(ctx context.Context, h How, tracker, tab string, rows []map[string]any, at wire.RowSpot) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs", tab, "rows"), body: wire.NewRows{Rows: rows, RowSpot: at}})
+}
+
+// PlaceRows puts rows of a tab in another place in it.
+func (c *Client) PlaceRows(ctx context.Context, h How, tracker, tab string, rows []string, at wire.RowSpot) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: path("trackers", tracker, "tabs", tab, "rows", "place"), body: wire.PlaceRows{Rows: rows, RowSpot: at}})
 }
 
 // SetRow edits a row; version 0 edits whatever is there.

@@ -173,15 +173,24 @@ func sortedKeys[V any](m map[string]V) []string {
 	return keys
 }
 
-// AddRows adds rows to the end of a tab, all or none.
+// AddRows adds rows to the end of a tab, all or none, with values by column name or id.
 func (ed *Editor) AddRows(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, rows []map[string]any) engine.Request {
+	return ed.AddRowsAt(by, tracker, tab, rows, nil)
+}
+
+// AddRowsAt is AddRows at a spot; nil: at the end.
+func (ed *Editor) AddRowsAt(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, rows []map[string]any, at *sheet.Spot) engine.Request {
 	return engine.Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *engine.Turn) error {
 		tr := t.Draft.Own(tracker)
 		if tr == nil || tr.TabByID(tab) == nil {
 			return &sheet.NotFound{What: "tab", Name: tab.String()}
 		}
 		shape := tr.TabByID(tab)
-		for _, cells := range rows {
+		places, err := roomFor(t.Draft, sheet.Place{Tracker: tracker, Tab: tab}, at, len(rows))
+		if err != nil {
+			return err
+		}
+		for i, cells := range rows {
 			given := make(map[sheet.ColumnID]any, len(cells))
 			for _, name := range sortedKeys(cells) {
 				c, err := shape.Column(name)
@@ -190,7 +199,37 @@ func (ed *Editor) AddRows(by policy.Principal, tracker sheet.TrackerID, tab shee
 				}
 				given[c.ID] = cells[name]
 			}
-			if _, err := t.Draft.AddRow(sheet.Place{Tracker: tracker, Tab: tab}, given, 0); err != nil {
+			if _, err := t.Draft.AddRow(sheet.Place{Tracker: tracker, Tab: tab, Pos: places[i]}, given, 0); err != nil {
+				return err
+			}
+		}
+		return nil
+	}}
+}
+
+// roomFor gives places for rows in a tab: at a spot, or at its end.
+func roomFor(d *sheet.Draft, to sheet.Place, at *sheet.Spot, n int) ([]int64, error) {
+	if at == nil {
+		return make([]int64, n), nil
+	}
+	return d.MakeRoom(to, *at, n, 0)
+}
+
+// PlaceRows puts rows of a tab in another place in it, in the order given. No rule is woken.
+func (ed *Editor) PlaceRows(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, rows []sheet.RowID, at sheet.Spot) engine.Request {
+	return engine.Request{By: by, Cause: editCause(), Tracker: tracker, Work: func(t *engine.Turn) error {
+		rows := slices.DeleteFunc(slices.Clone(rows), func(id sheet.RowID) bool { return id == at.Row })
+		places, err := t.Draft.MakeRoom(sheet.Place{Tracker: tracker, Tab: tab}, at, len(rows), 0)
+		if err != nil {
+			return err
+		}
+		for i, id := range rows {
+			tr := t.Draft.Own(tracker)
+			row := tr.Row(id)
+			if row == nil || row.Tab != tab {
+				return &sheet.NotFound{What: "row", Name: id.String(), In: tr.TabByID(tab).Name}
+			}
+			if err := t.Draft.Apply(sheet.Change{Kind: sheet.Move, Tracker: tracker, Tab: tab, Row: id, ToTab: tab, ToPos: places[i]}); err != nil {
 				return err
 			}
 		}

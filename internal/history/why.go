@@ -33,7 +33,7 @@ func (h *History) Why(ctx context.Context, w *sheet.Workspace, left func(*sheet.
 		set = left(set)
 		for i := len(set.Changes) - 1; i >= 0; i-- {
 			c := set.Changes[i]
-			placed := c.Kind == sheet.Add || c.Kind == sheet.Move
+			placed := c.Kind == sheet.Add || c.Kind == sheet.Move && !c.InPlace()
 			if column == 0 && placed || column != 0 && (c.Kind == sheet.Set && c.Column == column || c.Kind == sheet.Add && hasCell(c, column)) {
 				return h.chain(w, set, i), nil
 			}

@@ -25,6 +25,7 @@ type Cell struct {
 type Place struct {
 	Tracker TrackerID
 	Tab     TabID
+	Pos     int64 // 0: at the end
 }
 
 // within says how a value breaks the column's bounds, or nil.
@@ -132,7 +133,7 @@ func (t *Tracker) refusal(err error, row *Row) error {
 	return err
 }
 
-// AddRow adds a row to the end of a tab with what is given by column; see Draft.Read.
+// AddRow adds a row to a tab with what is given by column; see Draft.Read.
 // Columns that are not given get their default or their next automatic number.
 func (d *Draft) AddRow(to Place, given map[ColumnID]any, because int) (RowID, error) {
 	tab, err := d.place(to)
@@ -181,7 +182,7 @@ func (d *Draft) AddLaid(to Place, cells []value.Value, spoken []bool, besides Be
 		}
 	}
 	id := d.NewRow()
-	return id, d.Apply(Change{Kind: Add, Tracker: to.Tracker, Tab: to.Tab, Row: id, Image: LaidOut(tab, cells, besides), Because: because})
+	return id, d.Apply(Change{Kind: Add, Tracker: to.Tracker, Tab: to.Tab, Row: id, Image: LaidOut(tab, cells, besides).At(to.Pos), Because: because})
 }
 
 // The defaults that are the moment at which a row is added.

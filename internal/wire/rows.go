@@ -46,6 +46,19 @@ type RowEdit struct {
 // NewRows are rows to add.
 type NewRows struct {
 	Rows []map[string]any `json:"rows" doc:"Values by column name" minItems:"1" maxItems:"10000"`
+	RowSpot
+}
+
+// RowSpot is where rows go in a tab.
+type RowSpot struct {
+	Before string `json:"before,omitempty" doc:"The row, by id or label, before which they go"`
+	After  string `json:"after,omitempty" doc:"The row after which they go"`
+}
+
+// PlaceRows says which rows of a tab go where in it.
+type PlaceRows struct {
+	Rows []string `json:"rows" doc:"Ids of rows of the tab, in the order in which they are to stand" minItems:"1" maxItems:"10000"`
+	RowSpot
 }
 
 // RowEdits are edits of several rows, made all or none.

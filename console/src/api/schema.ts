@@ -2186,8 +2186,8 @@ export interface paths {
         get: operations["list-rows"];
         put?: never;
         /**
-         * Add rows to the end of a tab, all or none
-         * @description Add rows to the end of a tab, all or none. Needs an editor, of the tracker where it names one.
+         * Add rows to a tab, at its end unless a place is named, all or none
+         * @description Add rows to a tab, at its end unless a place is named, all or none. Needs an editor, of the tracker where it names one.
          */
         post: operations["add-rows"];
         /**
@@ -2195,6 +2195,26 @@ export interface paths {
          * @description Remove the rows for which a clause holds; undo brings them back. Needs an editor, of the tracker where it names one.
          */
         delete: operations["remove-rows"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trackers/{tracker}/tabs/{tab}/rows/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put rows in another place in their tab; no rule is started by it
+         * @description Put rows in another place in their tab; no rule is started by it. Needs an editor, of the tracker where it names one.
+         */
+        post: operations["place-rows"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3354,6 +3374,10 @@ export interface components {
             name?: string;
         };
         NewRows: {
+            /** @description The row after which they go */
+            after?: string;
+            /** @description The row, by id or label, before which they go */
+            before?: string;
             /** @description Values by column name */
             rows: {
                 [key: string]: unknown;
@@ -3584,6 +3608,14 @@ export interface components {
             name: string;
             /** Format: int64 */
             rows: number;
+        };
+        PlaceRows: {
+            /** @description The row after which they go */
+            after?: string;
+            /** @description The row, by id or label, before which they go */
+            before?: string;
+            /** @description Ids of rows of the tab, in the order in which they are to stand */
+            rows: string[];
         };
         Problem: {
             /** @description The line at fault with a mark under the mistake */
@@ -14752,6 +14784,95 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "place-rows": {
+        parameters: {
+            query?: {
+                /** @description yes: answer with what would change, and change nothing */
+                preview?: "yes" | "no";
+            };
+            header?: {
+                /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceRows"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -15,10 +15,15 @@ type Props = {
   people: Person[];
   edits: Edits;
   begin?: Record<string, unknown>; // what the fields hold at first
+  at?: Spot; // at the end where none is said
+  onAdded?: (row: string) => void;
   onClose: () => void;
 };
 
-export function AddRow({ tracker, tab, people, edits, begin, onClose }: Props) {
+/** Spot is the row, by its id, before or after which a row goes. */
+export type Spot = { before: string } | { after: string };
+
+export function AddRow({ tracker, tab, people, edits, begin, at, onAdded, onClose }: Props) {
   const [form] = Form.useForm<Record<string, unknown>>();
   const [error, setError] = useState<unknown>();
   const columns = [...tab.columns]
@@ -34,15 +39,18 @@ export function AddRow({ tracker, tab, people, edits, begin, onClose }: Props) {
   const add = async (values: Record<string, unknown>) => {
     const row = Object.fromEntries(Object.entries(values).filter(([, v]) => v !== undefined && v !== ""));
     try {
-      edits.accept(
-        await ask(
-          api.POST("/api/v1/trackers/{tracker}/tabs/{tab}/rows", {
-            params: { path: { tracker: tracker.id, tab: tab.id } },
-            body: { rows: [row] },
-          }),
-        ),
+      const set = await ask(
+        api.POST("/api/v1/trackers/{tracker}/tabs/{tab}/rows", {
+          params: { path: { tracker: tracker.id, tab: tab.id } },
+          body: { rows: [row], ...at },
+        }),
       );
+      edits.accept(set);
       onClose();
+      const added = set.rows?.find(
+        (r) => r.tab_id === tab.id && set.changes.some((c) => c.kind === "add" && c.row === r.id),
+      );
+      if (added) onAdded?.(added.id);
     } catch (err) {
       setError(err);
     }

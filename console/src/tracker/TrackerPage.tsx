@@ -9,7 +9,7 @@ import type { Column, Row, Tab, Tracker } from "../api/client";
 import { columnsFor, mayAdd, mayOf } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useTrackers } from "../parts/queries";
-import { AddRow } from "./AddRow";
+import { AddRow, type Spot } from "./AddRow";
 import { ArrangedBy } from "./ArrangedBy";
 import { clauseOf, columnsShown, filters, narrows, orderText, type Arrangement } from "./arrangement";
 import { ColumnsDialog } from "./ColumnsDialog";
@@ -61,13 +61,13 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const store = useMemo(() => storeOf(tracker.id), [tracker.id]);
   const may = mayOf(tracker.role);
   const shown = useMemo(() => columnsFor(tab), [tab]);
-  const [query] = useSearchParams();
+  const [query, setQuery] = useSearchParams();
   const people = usePeople();
   const names = useMemo(() => new Map((people.data ?? []).map((p) => [p.address, p.name])), [people.data]);
   const arranged = useArrangement(tracker, tab);
   const { arrangement, arrange } = arranged;
   const columnsIn = useMemo(() => columnsShown(arrangement, shown), [arrangement, shown]);
-  const [adding, setAdding] = useState<Record<string, unknown>>(); // what the form begins with
+  const [adding, setAdding] = useState<{ begin: Record<string, unknown>; at?: Spot }>();
   const [columns, setColumns] = useState(false);
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
   const [active, setActive] = useState<{ row: string; column: Column; chosen: Chosen }>();
@@ -90,8 +90,10 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
     store,
     edits,
     rows: may.edit ? (active?.chosen.rows ?? none) : none,
+    ids,
+    inOrder: arrangement.order.length === 0,
     mayAdd: mayAdd(tracker, tab),
-    onCopy: setAdding,
+    onNew: (begin, at) => setAdding({ begin, at }),
   });
   const toggleWhy = useCallback(() => {
     setWhy((open) => {
@@ -124,7 +126,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           )}
           <FilterBox at={finder} tracker={tracker.id} tab={tab.name} arrangement={arrangement} onArrange={arrange} />
           <div className="tracker-buttons">
-            {mayAdd(tracker, tab) && <Button onClick={() => setAdding({})}>{t`Add row`}</Button>}
+            {mayAdd(tracker, tab) && <Button onClick={() => setAdding({ begin: {} })}>{t`Add row`}</Button>}
             {may.edit && acts.length > 0 && (
               <Dropdown menu={{ items: acts }} trigger={["click"]}>
                 <Button>{t`Rows`}</Button>
@@ -236,7 +238,9 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           tab={tab}
           people={people.data ?? []}
           edits={edits}
-          begin={adding}
+          begin={adding.begin}
+          at={adding.at}
+          onAdded={(row) => setQuery((q) => new URLSearchParams({ ...Object.fromEntries(q), row }), { replace: true })}
           onClose={() => setAdding(undefined)}
         />
       )}

@@ -4,6 +4,7 @@ import { useMutation } from "@tanstack/react-query";
 import { App, Button, type MenuProps } from "antd";
 import { useNavigate } from "react-router";
 import { api, ask, type Tab, type Tracker } from "../api/client";
+import type { Spot } from "./AddRow";
 import type { RowStore } from "./rowStore";
 import type { Edits } from "./useEdits";
 
@@ -13,8 +14,10 @@ type Given = {
   store: RowStore;
   edits: Edits;
   rows: string[]; // ids of those that are selected
+  ids: string[]; // of all that are shown
+  inOrder: boolean; // they stand as the tab has them, and not sorted
   mayAdd: boolean;
-  onCopy: (cells: Record<string, unknown>) => void;
+  onNew: (cells: Record<string, unknown>, at: Spot) => void; // a form for a new row
 };
 
 /** useRowActions gives the menu of what can be done to the selected rows. */
@@ -24,8 +27,10 @@ export function useRowActions({
   store,
   edits,
   rows,
+  ids,
+  inOrder,
   mayAdd,
-  onCopy,
+  onNew,
 }: Given): NonNullable<MenuProps["items"]> {
   const { notification } = App.useApp();
   const navigate = useNavigate();
@@ -81,16 +86,45 @@ export function useRowActions({
     },
     onError: edits.refuse,
   });
+  const place = useMutation({
+    mutationFn: ({ rows, at }: What & { at: Spot }) =>
+      ask(
+        api.POST("/api/v1/trackers/{tracker}/tabs/{tab}/rows/place", {
+          params: { path: { tracker: tracker.id, tab: tab.id } },
+          body: { rows, ...at },
+        }),
+      ),
+    onSuccess: (set) => edits.accept(set),
+    onError: edits.refuse,
+  });
+  const first = rows[0] ?? "";
+  const last = rows.at(-1) ?? "";
+  const above = ids[ids.indexOf(first) - 1];
+  const below = ids[ids.indexOf(last) + 1];
   const copy = () => {
-    const row = store.row(rows[0] ?? "");
+    const row = store.row(first);
     if (!row) return;
     const kept = tab.columns.filter((c) => !c.unique && !c.automatic_number && !c.clause && row.cells[c.name] !== null);
-    onCopy(Object.fromEntries(kept.map((c) => [c.name, row.cells[c.name]])));
+    onNew(Object.fromEntries(kept.map((c) => [c.name, row.cells[c.name]])), { after: row.id });
   };
   if (rows.length === 0 || tab.read_only) return [];
   const others = tracker.tabs.filter((other) => other.id !== tab.id && !other.read_only);
   return [
+    { key: "above", label: t`Add row above…`, disabled: !mayAdd, onClick: () => onNew({}, { before: first }) },
+    { key: "below", label: t`Add row below…`, disabled: !mayAdd, onClick: () => onNew({}, { after: last }) },
     { key: "copy", label: t`Duplicate row…`, disabled: rows.length !== 1 || !mayAdd, onClick: copy },
+    {
+      key: "up",
+      label: t`Move up`,
+      disabled: !inOrder || above === undefined,
+      onClick: () => above !== undefined && place.mutate({ ...chosen, at: { before: above } }),
+    },
+    {
+      key: "down",
+      label: t`Move down`,
+      disabled: !inOrder || below === undefined,
+      onClick: () => below !== undefined && place.mutate({ ...chosen, at: { after: below } }),
+    },
     {
       key: "move",
       label: plural(rows.length, { one: "Move row to", other: "Move # rows to" }),
