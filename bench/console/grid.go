@@ -45,7 +45,7 @@ tabs:
 
 // grid measures a tab of many rows, and gives lines of the table.
 func grid(ctx context.Context, c *client.Client, page *browser.Page, address string) (string, error) {
-	id, err := fillWide(ctx, c)
+	id, err := fill(ctx, c, gridSetup, "Wide", wideRow)
 	if err != nil {
 		return "", err
 	}
@@ -164,26 +164,9 @@ func grid(ctx context.Context, c *client.Client, page *browser.Page, address str
 	return out, nil
 }
 
-// fillWide makes a tracker of twelve columns and many rows, and gives its id.
-func fillWide(ctx context.Context, c *client.Client) (string, error) {
-	if _, err := c.LoadSetup(ctx, client.How{}, gridSetup, false); err != nil {
-		return "", err
-	}
+// wideRow gives the cells of a row of twelve columns.
+func wideRow(n int) map[string]any {
 	day := func(n int) string { return time.Date(2026, 1, 1+n%300, 0, 0, 0, 0, time.UTC).Format(time.DateOnly) }
-	for from := 0; from < rows; from += batch {
-		all := make([]map[string]any, batch)
-		for i := range all {
-			n := from + i
-			all[i] = map[string]any{"Object": fmt.Sprint("Object ", n), "Value": n % 1000, "Stage": []string{"Asked", "Lent", "Back"}[n%3], "Due": day(n), "Half": []string{"first half", "second half"}[2*n/rows],
-				"Lender": fmt.Sprint("Lender ", n%97), "Crate": fmt.Sprint("C-", n%1000), "Fee": n % 7, "Since": day(n / 7), "Flag": n%2 == 0, "Place": fmt.Sprint("Shelf ", n%50), "Remark": "as agreed"}
-		}
-		if _, err := c.AddRows(ctx, client.How{}, "Wide", "Loans", all); err != nil {
-			return "", err
-		}
-	}
-	t, err := c.Tracker(ctx, "Wide")
-	if err != nil {
-		return "", err
-	}
-	return t.ID, nil
+	return map[string]any{"Object": fmt.Sprint("Object ", n), "Value": n % 1000, "Stage": []string{"Asked", "Lent", "Back"}[n%3], "Due": day(n), "Half": []string{"first half", "second half"}[2*n/rows],
+		"Lender": fmt.Sprint("Lender ", n%97), "Crate": fmt.Sprint("C-", n%1000), "Fee": n % 7, "Since": day(n / 7), "Flag": n%2 == 0, "Place": fmt.Sprint("Shelf ", n%50), "Remark": "as agreed"}
 }

@@ -77,7 +77,7 @@ func run(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	many, err := fill(ctx, c)
+	many, err := fill(ctx, c, setup, "Many", manyRow)
 	if err != nil {
 		return err
 	}
@@ -107,22 +107,26 @@ func run(ctx context.Context) (err error) {
 	return os.WriteFile("bench/console.md", []byte(text), 0o644) //nolint:gosec // figures for all to read
 }
 
-// fill makes a tracker of many rows, and gives its id.
-func fill(ctx context.Context, c *client.Client) (string, error) {
+// manyRow gives the cells of a row of a narrow tab.
+func manyRow(n int) map[string]any {
+	return map[string]any{"Object": fmt.Sprint("Object ", n), "Value": n % 1000, "Stage": []string{"Asked", "Lent", "Back"}[n%3], "Due": time.Date(2026, 1, 1+n%300, 0, 0, 0, 0, time.UTC).Format(time.DateOnly)}
+}
+
+// fill makes a tracker whose tab Loans has many rows, and gives its id.
+func fill(ctx context.Context, c *client.Client, setup, tracker string, row func(n int) map[string]any) (string, error) {
 	if _, err := c.LoadSetup(ctx, client.How{}, setup, false); err != nil {
 		return "", err
 	}
 	for from := 0; from < rows; from += batch {
 		all := make([]map[string]any, batch)
 		for i := range all {
-			n := from + i
-			all[i] = map[string]any{"Object": fmt.Sprint("Object ", n), "Value": n % 1000, "Stage": []string{"Asked", "Lent", "Back"}[n%3], "Due": time.Date(2026, 1, 1+n%300, 0, 0, 0, 0, time.UTC).Format(time.DateOnly)}
+			all[i] = row(from + i)
 		}
-		if _, err := c.AddRows(ctx, client.How{}, "Many", "Loans", all); err != nil {
+		if _, err := c.AddRows(ctx, client.How{}, tracker, "Loans", all); err != nil {
 			return "", err
 		}
 	}
-	t, err := c.Tracker(ctx, "Many")
+	t, err := c.Tracker(ctx, tracker)
 	if err != nil {
 		return "", err
 	}

@@ -56,6 +56,25 @@ export function useLoaded(store: RowStore, tracker: string, tab: string) {
   return { error: loaded.error ?? undefined };
 }
 
+const settle = 200; // milliseconds after an event before asking again
+const apart = 1000; // milliseconds between two askings while events stream in
+
+// paced asks soon after something has happened, and seldom enough while things stream in.
+function paced(ask: () => Promise<void>) {
+  let timer: number | undefined;
+  let last = 0;
+  const now = () => {
+    timer = undefined;
+    last = performance.now();
+    void ask();
+  };
+  return {
+    now,
+    soon: () => void (timer ??= window.setTimeout(now, Math.max(settle, apart - (performance.now() - last)))),
+    stop: () => window.clearTimeout(timer),
+  };
+}
+
 const mostNamed = 500; // rows that may be asked for by their ids
 
 // useAround keeps those rows current that are in sight, where columns are computed from more
@@ -67,12 +86,8 @@ export function useAround(store: RowStore, tracker: string, tab: Tab): (ids: str
   const soon = useRef<() => void>(undefined);
   useEffect(() => {
     if (!around) return;
-    let timer: number | undefined;
-    let last = 0;
     const over = new AbortController();
     const look = async () => {
-      timer = undefined;
-      last = performance.now();
       const behind = store.behind(sight.current).slice(0, mostNamed);
       if (behind.length === 0) return;
       const at = store.at();
@@ -88,13 +103,12 @@ export function useAround(store: RowStore, tracker: string, tab: Tab): (ids: str
         return; // with the next event, or when they are next in sight
       }
     };
-    soon.current = () => {
-      timer ??= window.setTimeout(() => void look(), Math.max(settle, apart - (performance.now() - last)));
-    };
-    const stop = store.subscribeEvents(() => soon.current?.());
+    const pace = paced(look);
+    soon.current = pace.soon;
+    const stop = store.subscribeEvents(pace.soon);
     return () => {
       over.abort();
-      window.clearTimeout(timer);
+      pace.stop();
       soon.current = undefined;
       stop();
     };
@@ -109,9 +123,6 @@ export type Asked = { where?: string; words?: string; order?: string };
 type PassedOver = { label: string; why: string };
 type Found = { key: string; ids?: string[]; error?: unknown; passedOver: PassedOver[]; odd: number };
 
-const settle = 200; // milliseconds after an event before asking again
-const apart = 1000; // milliseconds between two askings while events stream in
-
 // useFound gives the ids of the rows that are asked for, in order, and keeps them current.
 // Until an answer is there, those of the question before it stand, if it was of the same tab.
 export function useFound(tracker: string, tab: string, asked: Asked | undefined): Omit<Found, "key"> {
@@ -120,11 +131,7 @@ export function useFound(tracker: string, tab: string, asked: Asked | undefined)
   useEffect(() => {
     if (question === undefined) return;
     const over = new AbortController();
-    let timer: number | undefined;
-    let last = 0;
     const look = async () => {
-      timer = undefined;
-      last = performance.now();
       try {
         const order = await ask(
           api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/order", {
@@ -138,14 +145,12 @@ export function useFound(tracker: string, tab: string, asked: Asked | undefined)
         if (!over.signal.aborted) setFound({ key: tab, ids: [], error, passedOver: [], odd: 0 });
       }
     };
-    void look();
-    const stop = listen((e) => {
-      if (!e.trackers.includes(tracker)) return;
-      timer ??= window.setTimeout(() => void look(), Math.max(settle, apart - (performance.now() - last)));
-    });
+    const pace = paced(look);
+    pace.now();
+    const stop = listen((e) => e.trackers.includes(tracker) && pace.soon());
     return () => {
       over.abort();
-      window.clearTimeout(timer);
+      pace.stop();
       stop();
     };
   }, [tracker, tab, question]);
