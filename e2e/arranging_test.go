@@ -36,12 +36,12 @@ func TestATabIsArrangedByEitherHand(t *testing.T) {
 			w.do(w.page.Holds(fmt.Sprintf(`document.querySelectorAll(".grid-row").length === %d`, n)))
 		}
 		h.write("Find in these rows", "bell foundry")
-		w.told("holds “bell foundry”")
+		w.told("contains “bell foundry”")
 		rows(2)
 		for _, lender := range w.inColumn("Lender") {
 			assert.Equal(t, "Bell Foundry of Astre", lender)
 		}
-		h.press("Remove: holds “bell foundry”")
+		h.press("Remove: contains “bell foundry”")
 
 		ticked := func(value string) {
 			t.Helper()
@@ -52,7 +52,7 @@ func TestATabIsArrangedByEitherHand(t *testing.T) {
 		h.menu("Lender", 2)
 		ticked("Bell Foundry of Astre")
 		ticked("Family Lindqvael")
-		h.press("Show these rows")
+		h.press("Apply filter")
 		w.told("Lender: Bell Foundry of Astre, Family Lindqvael")
 		h.menu("Due", 4)
 		h.press("Sort descending")
@@ -64,7 +64,7 @@ func TestATabIsArrangedByEitherHand(t *testing.T) {
 		}, browser.Wait, tick)
 
 		h.menu("Stage", 3)
-		h.press("Hide")
+		h.press("Hide column")
 		w.told("1 column hidden")
 		h.menu("Registrar", 4)
 		h.press("Move left")
@@ -85,7 +85,7 @@ func TestATabIsArrangedByEitherHand(t *testing.T) {
 		h.press("Stage")
 		w.do(w.page.Holds(heads + `.at(-1) === "Stage"`))
 		h.write("Name of the view", "Two lenders")
-		h.press("Save for everybody")
+		h.press("Save for everyone")
 		w.told("Saved view Two lenders")
 		views, err := w.api.Definitions(t.Context(), demo.Tracker, "views")
 		require.NoError(t, err)
@@ -103,7 +103,7 @@ func TestATabIsArrangedByEitherHand(t *testing.T) {
 		w.do(w.page.Go(w.home+"/"+w.tabs["Agreed"]), w.page.Says("24 rows"))
 		w.do(w.page.Go(w.home+"/"+w.tabs["Requested"]), w.page.Says("sorted by Object"), w.page.Says("View: Two lenders"))
 		h.press("View: Two lenders")
-		h.press("As it was saved")
+		h.press("Reset to saved view")
 		w.told("sorted by Due, descending")
 		h.choose("Named view", "All rows and columns")
 		w.told("28 rows")
@@ -117,7 +117,7 @@ func TestRowsAreFilteredByAClause(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")
 	w.do(w.page.Press("Filter"), w.page.Click(".filter-panel .cm-content"), w.page.Keys("Valu > 70000"), w.page.Holds(`document.querySelector(".filter-panel .cm-lintRange, .filter-panel .cm-diagnostic, .filter-panel [class*=lint]")`))
-	w.do(w.page.Keys("a", chromedp.ModifierCtrl), w.page.Keys("Value > 70000"), w.page.Press("Show these rows"))
+	w.do(w.page.Keys("a", chromedp.ModifierCtrl), w.page.Keys("Value > 70000"), w.page.Press("Apply filter"))
 	w.do(w.page.Says("Value > 70000"), w.page.Says(" of 28 rows"))
 	before := len(w.inColumn("Value"))
 	w.typeOver(0, w.column("Value"), "5")

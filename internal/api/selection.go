@@ -17,7 +17,7 @@ import (
 type Selection struct {
 	View    string `query:"view" doc:"Name or id of a view of the tab: its rows, order and columns, narrowed by what else is asked for"`
 	Where   string `query:"where" doc:"A clause: only the rows for which it holds"`
-	Words   string `query:"words" doc:"Only the rows that hold these words, in whatever cells; what stands in quotation marks is one"`
+	Words   string `query:"words" doc:"Only rows that contain these words, in any column; a phrase goes in quotation marks"`
 	Columns string `query:"columns" doc:"Names separated by commas: only these columns"`
 	Order   string `query:"order" doc:"Columns, as in: Due, Value descending"`
 }

@@ -128,7 +128,7 @@ Exit codes: 0 done, 1 failed, 2 invalid usage, 3 refused, 4 not reachable,
 	root.AddCommand(a.listings(kinds.All)...)
 	for _, k := range kinds.All { // those that have no commands of their own yet
 		if cmd, _, err := root.Find([]string{string(k.Name)}); err != nil || cmd == root {
-			cmd := &cobra.Command{Use: string(k.Name), Short: "Show, add, change or drop a " + string(k.Name), RunE: needsCommand}
+			cmd := &cobra.Command{Use: string(k.Name), Short: "Show, add, change or delete a " + string(k.Name), RunE: needsCommand}
 			cmd.AddCommand(a.defining(k.Plural, string(k.Name))...)
 			root.AddCommand(cmd)
 		}

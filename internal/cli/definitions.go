@@ -72,7 +72,7 @@ func (a *app) running(kind, what string) []*cobra.Command {
 }
 
 func (a *app) ruleCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "rule", Short: "Show, add, change, drop, preview, run, pause or resume a rule", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "rule", Short: "Show, add, change, delete, preview, run, pause or resume a rule", RunE: needsCommand}
 	pause := func(name, short string, paused bool) *cobra.Command {
 		return &cobra.Command{Use: name + " TRACKER RULE", Short: short, Args: args("TRACKER", "RULE"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			return c.PauseRule(cmd.Context(), client.How{}, given[0], given[1], paused)
@@ -91,7 +91,7 @@ func (a *app) ruleCmd() *cobra.Command {
 }
 
 func (a *app) roundCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "round", Short: "Show, add, change, drop, preview or run a round", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "round", Short: "Show, add, change, delete, preview or run a round", RunE: needsCommand}
 	verb := func(name, short string, preview bool) *cobra.Command {
 		var how client.RoundHow
 		cmd := &cobra.Command{Use: name + " TRACKER ROUND", Short: short, Args: args("TRACKER", "ROUND"), RunE: func(cmd *cobra.Command, given []string) error {

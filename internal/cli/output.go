@@ -269,7 +269,7 @@ func changeLine(c wire.Change) string {
 		return fmt.Sprintf("%s: style of %s %s -> %s", name, c.Column, plainOr(cellText(c.Before)), plainOr(cellText(c.After)))
 	case "move":
 		if c.Before == c.After {
-			return fmt.Sprintf("%s: put in another place in %s", name, cellText(c.After))
+			return fmt.Sprintf("%s: moved within %s", name, cellText(c.After))
 		}
 		return fmt.Sprintf("%s: moved from %s to %s", name, cellText(c.Before), cellText(c.After))
 	case "add":

@@ -48,7 +48,7 @@ func choosing(cmd *cobra.Command, which *client.Which) {
 	f := cmd.Flags()
 	f.StringVar(&which.View, "view", "", "a view of the tab, by name: its rows, order and columns")
 	f.StringVar(&which.Where, "where", "", "a clause: only the rows for which it holds")
-	f.StringVar(&which.Words, "words", "", "only the rows that hold these words, in whatever cells")
+	f.StringVar(&which.Words, "words", "", "only rows that contain these words, in any column")
 	f.StringVar(&which.Columns, "columns", "", "names separated by commas: only these columns")
 	f.StringVar(&which.Order, "order", "", "sort by these columns, as in \"Due, Value descending\"")
 }
@@ -182,7 +182,7 @@ func (a *app) rowCmd() *cobra.Command {
 			return c.RemoveRow(cmd.Context(), how(), tracker, tab, given[1])
 		})}
 	remove.Flags().StringVar(&where, "where", "", "a clause: the rows for which it holds")
-	order := &cobra.Command{Use: "order TRACKER/TAB ROW ...", Short: "Put rows in another place in their tab", Args: atLeast("TRACKER/TAB", "ROW"),
+	order := &cobra.Command{Use: "order TRACKER/TAB ROW ...", Short: "Reorder rows within their tab", Args: atLeast("TRACKER/TAB", "ROW"),
 		Example: `  kavlo row order "Touring loans/Requested" "Enamelled sextant" --before "Painted ship's bell"`,
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])

@@ -145,7 +145,7 @@ func (w *Workspace) Describe(c Change) string {
 		return fmt.Sprintf("removed %s from %s", row, tabs[c.Tab])
 	case Move:
 		if c.InPlace() {
-			return fmt.Sprintf("put %s in another place in %s", row, tabs[c.Tab])
+			return fmt.Sprintf("moved %s within %s", row, tabs[c.Tab])
 		}
 		return fmt.Sprintf("moved %s from %s to %s", row, tabs[c.Tab], tabs[c.ToTab])
 	case Note:

@@ -149,7 +149,7 @@ func (v *View) Sentence(e *setup.Writer) string {
 	tabs := []sheet.TabID{v.Tab}
 	says := "Shows rows of " + e.TabWords(tabs)
 	if v.Words != "" {
-		says += fmt.Sprintf(" that hold %q", v.Words)
+		says += fmt.Sprintf(" that contain %q", v.Words)
 	}
 	if v.Where != "" {
 		says += fmt.Sprintf(" where `%s`", e.Across(tabs, v.Where))
@@ -166,6 +166,6 @@ func (v *View) Sentence(e *setup.Writer) string {
 // SetupSchema gives the JSON Schema of a view in a setup file.
 func (*View) SetupSchema() schema.Object {
 	return schema.Closed(schema.Object{"name": schema.Text("name"), "remark": schema.Text("a remark"), "tab": schema.Text("whose rows"),
-		"where": schema.Text("a clause"), "words": schema.Text("words that a row holds, in whatever cells"), "order": schema.Text("columns, as in Due, Value descending"),
+		"where": schema.Text("a clause"), "words": schema.Text("words that a row contains, in any column"), "order": schema.Text("columns, as in Due, Value descending"),
 		"columns": schema.OneOrMore("columns shown, in this order; none: all"), "frozen": schema.Object{"type": "integer", "description": "how many of the columns stay in sight"}}, "name", "tab")
 }

@@ -37,7 +37,7 @@ func TestAViewIsReadAndWrittenAlike(t *testing.T) {
 	require.NoError(t, err)
 	says, err := format.Sentence(&shape.Definitions[0], shape)
 	require.NoError(t, err)
-	assert.Equal(t, "Shows rows of Open that hold \"brass\" where `[Loan fee] > 100`, sorted by Due descending, Object, with the columns Object, Loan fee.", says)
+	assert.Equal(t, "Shows rows of Open that contain \"brass\" where `[Loan fee] > 100`, sorted by Due descending, Object, with the columns Object, Loan fee.", says)
 	says, err = format.Sentence(&shape.Definitions[1], shape)
 	require.NoError(t, err)
 	assert.Equal(t, "Shows rows of Done.", says)

@@ -8511,7 +8511,7 @@ export interface operations {
                 view?: string;
                 /** @description A clause: only the rows for which it holds */
                 where?: string;
-                /** @description Only the rows that hold these words, in whatever cells; what stands in quotation marks is one */
+                /** @description Only rows that contain these words, in any column; a phrase goes in quotation marks */
                 words?: string;
                 /** @description Names separated by commas: only these columns */
                 columns?: string;
@@ -14489,7 +14489,7 @@ export interface operations {
                 view?: string;
                 /** @description A clause: only the rows for which it holds */
                 where?: string;
-                /** @description Only the rows that hold these words, in whatever cells; what stands in quotation marks is one */
+                /** @description Only rows that contain these words, in any column; a phrase goes in quotation marks */
                 words?: string;
                 /** @description Names separated by commas: only these columns */
                 columns?: string;
@@ -14570,7 +14570,7 @@ export interface operations {
                 view?: string;
                 /** @description A clause: only the rows for which it holds */
                 where?: string;
-                /** @description Only the rows that hold these words, in whatever cells; what stands in quotation marks is one */
+                /** @description Only rows that contain these words, in any column; a phrase goes in quotation marks */
                 words?: string;
                 /** @description Names separated by commas: only these columns */
                 columns?: string;

@@ -5,8 +5,7 @@ import { useContext } from "react";
 import type { Column } from "../api/client";
 import { TakeOff } from "../automation/TakeOff";
 import { Writing } from "../parts/writing";
-import { blank, odd, plain, type Arrangement } from "./arrangement";
-import { shown } from "./format";
+import { pickText, plain, type Arrangement } from "./arrangement";
 
 type Props = {
   arrangement: Arrangement;
@@ -17,19 +16,13 @@ type Props = {
 
 export function ArrangedBy({ arrangement: a, columns, names, onArrange }: Props) {
   const forms = useContext(Writing);
-  const said = (c: Column, v: string) =>
-    v === blank
-      ? t`blank`
-      : v === odd
-        ? t`does not fit`
-        : shown(v === "true" ? true : v === "false" ? false : v, c, names, forms);
   const hidden = a.columns.length === 0 ? 0 : columns.length - a.columns.length;
   const chips: { key: string; text: string; off: Partial<Arrangement> }[] = [];
-  if (a.words.trim() !== "") chips.push({ key: "words", text: t`holds “${a.words.trim()}”`, off: { words: "" } });
+  if (a.words.trim() !== "") chips.push({ key: "words", text: t`contains “${a.words.trim()}”`, off: { words: "" } });
   for (const [name, values] of Object.entries(a.picks)) {
     const column = columns.find((c) => c.name === name);
     if (!column) continue;
-    const few = values.slice(0, 3).map((v) => said(column, v));
+    const few = values.slice(0, 3).map((v) => pickText(v, column, names, forms));
     const text = few.join(", ") + (values.length > 3 ? t` and ${values.length - 3} more` : "");
     const picks = Object.fromEntries(Object.entries(a.picks).filter(([n]) => n !== name));
     chips.push({ key: "pick " + name, text: `${name}: ${text}`, off: { picks } });

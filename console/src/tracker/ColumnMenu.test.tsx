@@ -81,16 +81,16 @@ it("chooses rows by values, found by typing", () => {
   fireEvent.click(screen.getByRole("checkbox", { name: /Lent/ }));
   fireEvent.change(screen.getByLabelText("Find a value"), { target: { value: "bla" } });
   fireEvent.click(screen.getByRole("checkbox", { name: /blank/ }));
-  fireEvent.click(screen.getByText("Show these rows"));
+  fireEvent.click(screen.getByText("Apply filter"));
   expect(onArrange).toHaveBeenCalledWith({ picks: { Stage: ["Lent", blank] } });
   expect(onClose).toHaveBeenCalled();
   fireEvent.change(screen.getByLabelText("Find a value"), { target: { value: "zzz" } });
-  expect(screen.getByText("No such value.")).toBeTruthy();
+  expect(screen.getByText("No matching values.")).toBeTruthy();
 });
 
 it("sorts after other columns, takes filters off, and moves the column", () => {
   const { onArrange } = menu({ ...plain, order: [{ column: "No", down: true }], picks: { Stage: ["Open"] } });
-  fireEvent.click(screen.getByText("Then descending"));
+  fireEvent.click(screen.getByText("Then sort descending"));
   expect(onArrange).toHaveBeenLastCalledWith({
     order: [
       { column: "No", down: true },
@@ -101,7 +101,7 @@ it("sorts after other columns, takes filters off, and moves the column", () => {
   expect(onArrange).toHaveBeenLastCalledWith({ picks: {} });
   fireEvent.click(screen.getByText("Move left"));
   expect(onArrange).toHaveBeenLastCalledWith({ columns: ["Stage", "No", "Needs"] });
-  fireEvent.click(screen.getByText("Hide"));
+  fireEvent.click(screen.getByText("Hide column"));
   expect(onArrange).toHaveBeenLastCalledWith({ columns: ["No", "Needs"] });
   fireEvent.click(screen.getByText("Freeze up to here"));
   expect(onArrange).toHaveBeenLastCalledWith({ frozen: 2 });

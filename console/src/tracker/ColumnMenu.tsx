@@ -5,8 +5,7 @@ import { Button, Checkbox, Input } from "antd";
 import { useContext, useMemo, useState } from "react";
 import type { Column } from "../api/client";
 import { Writing } from "../parts/writing";
-import { blank, odd, sortedBy, type Arrangement } from "./arrangement";
-import { shown } from "./format";
+import { blank, odd, pickText, sortedBy, type Arrangement } from "./arrangement";
 import type { RowStore } from "./rowStore";
 
 type Props = {
@@ -29,12 +28,7 @@ export function ColumnMenu({ store, tab, column, columns, arrangement, names, wi
   const all = useMemo(() => valuesOf(store, tab, column), [store, tab, column]);
   const picked = arrangement.picks[column.name];
   const [ticked, setTicked] = useState<string[]>(picked ?? []);
-  const text = (v: string) =>
-    v === blank
-      ? t`blank`
-      : v === odd
-        ? t`does not fit`
-        : shown(v === "true" ? true : v === "false" ? false : v, column, names, forms);
+  const text = (v: string) => pickText(v, column, names, forms);
   const seen = all.filter(({ value }) => text(value).toLowerCase().includes(find.trim().toLowerCase()));
   const order = columns.map((c) => c.name);
   const at = order.indexOf(column.name);
@@ -62,11 +56,11 @@ export function ColumnMenu({ store, tab, column, columns, arrangement, names, wi
         <Button size="small" onClick={() => sort(true, false)}>{t`Sort descending`}</Button>
         {others.length > 0 && (
           <>
-            <Button size="small" onClick={() => sort(false, true)}>{t`Then ascending`}</Button>
-            <Button size="small" onClick={() => sort(true, true)}>{t`Then descending`}</Button>
+            <Button size="small" onClick={() => sort(false, true)}>{t`Then sort ascending`}</Button>
+            <Button size="small" onClick={() => sort(true, true)}>{t`Then sort descending`}</Button>
           </>
         )}
-        {now && <Button size="small" onClick={() => act({ order: others })}>{t`Do not sort by it`}</Button>}
+        {now && <Button size="small" onClick={() => act({ order: others })}>{t`Remove sort`}</Button>}
       </div>
       <form
         className="column-menu-values"
@@ -96,7 +90,7 @@ export function ColumnMenu({ store, tab, column, columns, arrangement, names, wi
           ))}
           {seen.length === 0 && (
             <span className="quiet">
-              <Trans>No such value.</Trans>
+              <Trans>No matching values.</Trans>
             </span>
           )}
           {seen.length > listed && (
@@ -110,7 +104,7 @@ export function ColumnMenu({ store, tab, column, columns, arrangement, names, wi
         </div>
         <span className="inline-fields">
           <Button size="small" type="primary" htmlType="submit" disabled={ticked.length === 0 && !picked}>
-            {ticked.length === 0 ? t`Show all rows` : t`Show these rows`}
+            {ticked.length === 0 ? t`Show all rows` : t`Apply filter`}
           </Button>
           {picked && <Button size="small" onClick={() => pick([])}>{t`Remove filter`}</Button>}
         </span>
@@ -120,11 +114,11 @@ export function ColumnMenu({ store, tab, column, columns, arrangement, names, wi
           size="small"
           disabled={columns.length < 2}
           onClick={() => act({ columns: order.filter((n) => n !== column.name) })}
-        >{t`Hide`}</Button>
+        >{t`Hide column`}</Button>
         <Button size="small" disabled={at <= 0} onClick={() => act(moved(-1))}>{t`Move left`}</Button>
         <Button size="small" disabled={at === order.length - 1} onClick={() => act(moved(1))}>{t`Move right`}</Button>
         <Button size="small" onClick={() => act({ frozen: at + 1 })}>{t`Freeze up to here`}</Button>
-        <Button size="small" onClick={() => act({ frozen: 0 })}>{t`Freeze none`}</Button>
+        <Button size="small" onClick={() => act({ frozen: 0 })}>{t`Unfreeze all`}</Button>
         <Button
           size="small"
           onClick={() => onArrange({ widths: { ...arrangement.widths, [column.name]: width + 40 } })}

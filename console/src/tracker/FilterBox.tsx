@@ -42,7 +42,7 @@ export function FilterBox({ tracker, tab, arrangement, onArrange, at }: Props) {
         allowClear
         placeholder={t`Find in these rows`}
         aria-label={t`Find in these rows`}
-        title={t`Words that a row holds, in whatever cells. Ctrl and F`}
+        title={t`Words a row contains, in any column. Ctrl+F`}
         value={words}
         onChange={(e) => setWords(e.target.value)}
       />
@@ -86,15 +86,15 @@ function ByClause({
   return (
     <div role="dialog" aria-label={t`Filter`} className="filter-panel">
       <p className="quiet">
-        <Trans>Show the rows for which this holds, such as Due before today and Stage is not blank.</Trans>
+        <Trans>Show rows that match, such as Due before today and Stage is not blank.</Trans>
       </p>
       <ClauseField tracker={tracker} tabs={[tab]} label={t`Filter clause`} value={text} onChange={setText} />
       <span className="inline-fields">
-        <Button type="primary" onClick={() => onDone(text.trim())}>{t`Show these rows`}</Button>
+        <Button type="primary" onClick={() => onDone(text.trim())}>{t`Apply filter`}</Button>
         {where !== "" && <Button onClick={() => onDone("")}>{t`Remove filter`}</Button>}
       </span>
       <p className="quiet">
-        <Trans>To choose values of a column, open the menu beside its name.</Trans>
+        <Trans>To filter by values, open the menu beside a column name.</Trans>
       </p>
     </div>
   );

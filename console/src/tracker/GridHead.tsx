@@ -32,7 +32,7 @@ export function GridHead({ layout, arrangement, menu, onMenu, menuOf, onWidth, f
             className="head-menu"
             tabIndex={-1}
             aria-label={t`Menu of ${c.name}`}
-            title={t`Sort, filter, hide. Alt and ↓ for the column at hand`}
+            title={t`Sort, filter or hide. Alt+↓ for the current column`}
             aria-haspopup="dialog"
             aria-expanded={menu === col}
             onMouseDown={(e) => e.stopPropagation()}
@@ -84,7 +84,7 @@ export function GridHead({ layout, arrangement, menu, onMenu, menuOf, onWidth, f
             )}
             <span
               className="head-edge"
-              title={t`Drag to make the column wider or narrower; double click fits it`}
+              title={t`Drag to resize; double-click to fit`}
               onMouseDown={(e) => e.stopPropagation()}
               onDoubleClick={(e) => {
                 e.stopPropagation();

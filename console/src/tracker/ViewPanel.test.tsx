@@ -83,7 +83,7 @@ it("saves a view for everybody, and a changed one in its place", async () => {
   });
   const first = panel({ ...plain, words: "bell", picks: { Clerk: ["a@example.org"] } });
   fireEvent.change(screen.getByLabelText("Name of the view"), { target: { value: " Bells " } });
-  fireEvent.click(screen.getByText("Save for everybody"));
+  fireEvent.click(screen.getByText("Save for everyone"));
   await waitFor(() => expect(first.begin).toHaveBeenCalledWith("Bells"));
   expect(first.onSaved).toHaveBeenCalled();
   expect(asked.find((a) => a.key.startsWith("POST"))?.body).toEqual({
@@ -94,18 +94,18 @@ it("saves a view for everybody, and a changed one in its place", async () => {
   });
   cleanup();
   const again = panel({ ...plain, frozen: 2 }, { view: soon, changed: true });
-  fireEvent.click(screen.getByText("As it was saved"));
+  fireEvent.click(screen.getByText("Reset to saved view"));
   expect(again.begin).toHaveBeenLastCalledWith("Soon");
-  fireEvent.click(screen.getByText("Save changes for everybody"));
+  fireEvent.click(screen.getByText("Save changes for everyone"));
   await waitFor(() => expect(again.onSaved).toHaveBeenCalled());
   expect(asked.find((a) => a.key.startsWith("PUT"))?.body).toEqual({ name: "Soon", tab: "Open", frozen: 2 });
 });
 
 it("offers nobody to save who may not", () => {
   panel(plain, { view: soon, changed: true }, false);
-  expect(screen.queryByText("Save for everybody")).toBeNull();
+  expect(screen.queryByText("Save for everyone")).toBeNull();
   expect(screen.queryByText("Delete view Soon")).toBeNull();
-  expect(screen.getByText("As it was saved")).toBeTruthy();
+  expect(screen.getByText("Reset to saved view")).toBeTruthy();
 });
 
 it("says what rows are chosen and sorted by, each to be taken off", () => {
@@ -126,7 +126,7 @@ it("says what rows are chosen and sorted by, each to be taken off", () => {
       onArrange={onArrange}
     />,
   );
-  fireEvent.click(screen.getByLabelText("Remove: holds “bell”"));
+  fireEvent.click(screen.getByLabelText("Remove: contains “bell”"));
   expect(onArrange).toHaveBeenLastCalledWith({ words: "" });
   fireEvent.click(screen.getByLabelText("Remove: Clerk: Marta Quell, blank, b@example.org and 1 more"));
   expect(onArrange).toHaveBeenLastCalledWith({ picks: {} });

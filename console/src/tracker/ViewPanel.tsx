@@ -73,14 +73,14 @@ export function ViewPanel({ tracker, tab, arranged, frozen, mayKeep, onSaved }: 
       </label>
       {changed && (
         <p className="quiet view-panel-line">
-          <Trans>Changed since.</Trans>
-          <Button size="small" onClick={() => begin(view?.name ?? everything)}>{t`As it was saved`}</Button>
+          <Trans>Unsaved changes.</Trans>
+          <Button size="small" onClick={() => begin(view?.name ?? everything)}>{t`Reset to saved view`}</Button>
           {mayKeep && (
             <Button
               size="small"
               loading={keep.isPending}
               onClick={() => keep.mutate(view?.name ?? "")}
-            >{t`Save changes for everybody`}</Button>
+            >{t`Save changes for everyone`}</Button>
           )}
         </p>
       )}
@@ -105,9 +105,9 @@ export function ViewPanel({ tracker, tab, arranged, frozen, mayKeep, onSaved }: 
         ))}
       </ul>
       <label className="view-panel-line">
-        <Trans>Columns that stay in sight</Trans>
+        <Trans>Frozen columns</Trans>
         <InputNumber
-          aria-label={t`Columns that stay in sight`}
+          aria-label={t`Frozen columns`}
           min={0}
           max={shown.length}
           value={frozen}
@@ -133,14 +133,14 @@ export function ViewPanel({ tracker, tab, arranged, frozen, mayKeep, onSaved }: 
             htmlType="submit"
             disabled={name.trim() === ""}
             loading={keep.isPending}
-          >{t`Save for everybody`}</Button>
+          >{t`Save for everyone`}</Button>
         </form>
       )}
       {keep.error && <ProblemNote error={keep.error} />}
       {remove.error && <ProblemNote error={remove.error} />}
       <p className="view-panel-line">
         {Object.keys(a.widths).length > 0 && (
-          <Button size="small" onClick={() => arrange({ widths: {} })}>{t`Usual widths`}</Button>
+          <Button size="small" onClick={() => arrange({ widths: {} })}>{t`Reset widths`}</Button>
         )}
         {view && mayKeep && (
           <Button size="small" danger onClick={() => remove.mutate(view.id)}>{t`Delete view ${view.name}`}</Button>

@@ -1,7 +1,10 @@
 // How a tab is looked at: which of its rows, in which order, with which columns. It stands
 // in the address, beginning from a named view if there is one.
+import { t } from "@lingui/core/macro";
 import type { Column, Definition } from "../api/client";
 import { quote } from "../automation/condition";
+import type { Forms } from "../parts/writing";
+import { shown } from "./format";
 
 export type By = { column: string; down: boolean };
 
@@ -48,6 +51,13 @@ export function pickClause(column: Column, values: string[]): string {
 
 function literal(column: Column, value: string): string {
   return column.type === "number" || column.type === "date" || column.type === "date-time" ? value : quote(value);
+}
+
+/** pickText says a ticked value as people read it. */
+export function pickText(value: string, column: Column, names: Map<string, string>, forms: Forms): string {
+  if (value === blank) return t`blank`;
+  if (value === odd) return t`odd`;
+  return shown(column.type === "checkbox" ? value === "true" : value, column, names, forms);
 }
 
 /** clauseOf joins all that is asked of rows but the words. */
