@@ -85,7 +85,7 @@ func (gate *Gate) EnsureKeeper(ctx context.Context) (string, error) {
 			return "", err
 		}
 	}
-	keeper, err := gate.store.PutPerson(ctx, store.Person{Name: "Keeper", Address: keeperAddress, Access: "keeper"})
+	keeper, err := gate.store.PutPerson(ctx, store.Person{Name: "Admin", Address: keeperAddress, Access: "keeper"})
 	if err != nil {
 		return "", err
 	}
