@@ -133,7 +133,7 @@ func TestWhatOthersDoShowsAtOnceAndTheDrawerSaysWhy(t *testing.T) {
 	_, err := w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "Requested", object, wire.RowEdit{Cells: map[string]any{"Lender": "Lantern Friends"}})
 	require.NoError(t, err)
 	w.do(w.page.Holds(text(2, 2) + " === 'Lantern Friends'"))
-	w.do(w.page.Click(cellAt(2, 2)), w.page.Keys(kb.F4), w.page.Says("Why Lender is Lantern Friends"), w.page.Says("by Keeper"))
+	w.do(w.page.Click(cellAt(2, 2)), w.page.Keys(kb.F4), w.page.Says("Why Lender is Lantern Friends"), w.page.Says("by Admin"))
 	_, err = w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "Requested", object, wire.RowEdit{Cells: map[string]any{"Stage": "Agreed"}})
 	require.NoError(t, err)
 	w.do(w.page.Holds(text(2, 1) + " !== " + quote(object)))
