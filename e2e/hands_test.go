@@ -255,17 +255,24 @@ func (k *keyboard) lift(name, _ string, places int) {
 	}
 }
 
-// reach goes with Tab from control to control until it is at the one of a name.
+// reach goes with Tab from control to control until it is at the one of a name, back with
+// Shift where it stands before the one at hand.
 func (k *keyboard) reach(name string, kind ...string) {
 	k.t.Helper()
 	at := k.find(name, kind...)
+	back, err := browser.Eval[bool](k.page, `(at => at && document.activeElement !== document.body && (at.compareDocumentPosition(document.activeElement) & 4) === 4)(`+at+`) === true`)
+	require.NoError(k.t, err)
+	var held []chromedp.Modifier
+	if back {
+		held = append(held, chromedp.ModifierShift)
+	}
 	for range 200 {
 		there, err := browser.Eval[bool](k.page, at+" === document.activeElement")
 		require.NoError(k.t, err)
 		if there {
 			return
 		}
-		k.do(k.page.Keys(kb.Tab))
+		k.do(k.page.Keys(kb.Tab, held...))
 	}
 	require.Fail(k.t, "the keyboard does not get to "+name)
 }

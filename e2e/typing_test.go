@@ -75,18 +75,11 @@ func TestDatesAreReadAsTypedAndGoodOnesKept(t *testing.T) {
 	w.typeOver(2, arrived, "03/04/2026")
 	w.do(w.page.Keys(kb.Enter), w.page.Holds("document.body.innerText.includes('as 2026-04-03, the day first')"))
 
-	const ask = "document.querySelector('.ant-modal-confirm')"
-	for _, keep := range []bool{false, true} {
+	for _, way := range []string{"Discard", "Keep as written"} {
 		w.typeOver(2, arrived, "soon")
-		w.do(w.page.Keys(kb.Enter), w.page.Holds(ask+"?.innerText.includes('It would replace 2026-04-03')"))
-		button := ".ant-modal-confirm-btns .ant-btn-default"
-		if keep {
-			button = ".ant-modal-confirm-btns .ant-btn-primary"
-		}
-		w.do(w.page.Holds("(e => e ? (e.click(), true) : false)(document.querySelector('"+button+"'))"), w.page.Holds(ask+" === null"))
-		if !keep {
-			assert.Equal(t, "2026-04-03", w.cell("On display", object, "Arrived"))
-		}
+		w.do(w.page.Keys(kb.Enter), w.page.Says("It would replace 2026-04-03"), w.page.Holds(text(2, arrived)+" === 'soon'"))
+		assert.Equal(t, "2026-04-03", w.cell("On display", object, "Arrived"))
+		w.do(w.page.Press(way), w.page.Holds("!document.querySelector('.unsaved')"))
 	}
 	require.Eventually(t, func() bool { return w.cell("On display", object, "Arrived") == "soon" }, browser.Wait, tick)
 }
@@ -101,8 +94,8 @@ func TestLineBreaksStay(t *testing.T) {
 	require.Eventually(t, func() bool { return w.cell("Requested", object, "Lender") == "One\nTwo!\nThree" }, browser.Wait, tick)
 }
 
-// A row that a colleague moves while one types once left its editor over the next
-// row.
+// A row that a colleague moves while one types stays until one has done, and what is typed goes
+// to where it is now.
 func TestARowThatLeavesTakesWhatIsTypedAlong(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")
@@ -110,10 +103,26 @@ func TestARowThatLeavesTakesWhatIsTypedAlong(t *testing.T) {
 	before := w.cell("Requested", next, "Lender")
 	w.typeOver(2, 2, "Lantern")
 	w.set("Requested", object, map[string]any{"Stage": "Agreed"})
-	w.do(w.page.Says("Not saved"), w.page.Says("The row left this tab while you typed"), w.page.Holds("!document.querySelector('.cell-editor')"))
+	w.do(w.page.Says(object+" moved to Agreed while you type"), w.page.Keys(" Friends"))
+	w.do(w.page.Keys(kb.Enter), w.page.Holds("!document.querySelector('.cell-editor')"))
+	require.Eventually(t, func() bool { return w.cell("Agreed", object, "Lender") == "Lantern Friends" }, browser.Wait, tick)
 	assert.Equal(t, before, w.cell("Requested", next, "Lender"))
-	w.do(w.page.Press("Save"), w.page.Holds("!document.body.innerText.includes('Not saved')"))
-	assert.Equal(t, "Lantern", w.cell("Agreed", object, "Lender"))
+}
+
+// A row that a colleague moves while it is selected leaves nothing selected in its place: the
+// next key was meant for it, and changes no other.
+func TestAKeyMeantForARowThatLeftChangesNoOther(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	object, next := w.read(2, 1), w.read(3, 1)
+	before := w.cell("Requested", next, "Lender")
+	w.do(w.page.Click(cellAt(2, 2)))
+	w.set("Requested", object, map[string]any{"Stage": "Agreed"})
+	w.do(w.page.Holds(text(2, 1)+" === "+quote(next)), w.page.Keys(kb.Delete), w.page.Says("Nothing was changed"), w.page.Says(object+" is in Agreed now"))
+	w.do(w.page.Keys("x"), w.page.Holds("!document.querySelector('.cell-editor')"))
+	assert.Equal(t, before, w.cell("Requested", next, "Lender"))
+	w.do(w.page.Keys(kb.ArrowDown), w.page.Keys(kb.ArrowUp), w.page.Keys(kb.Delete))
+	require.Eventually(t, func() bool { return w.cell("Requested", next, "Lender") == nil }, browser.Wait, tick)
 }
 
 func TestWhatIsRefusedStaysUntilItIsSavedOrDiscarded(t *testing.T) {
@@ -126,10 +135,10 @@ func TestWhatIsRefusedStaysUntilItIsSavedOrDiscarded(t *testing.T) {
 	w.open("Requested")
 	w.typeOver(2, 2, "Much too long a name")
 	w.do(w.page.Keys(kb.Enter))
-	w.do(w.page.Says("Not saved"), w.page.Says("at most 12 characters"))
+	w.do(w.page.Says("Not saved"), w.page.Says("at most 12 characters"), w.page.Click(cellAt(2, 2)), w.page.Holds("document.querySelector('.grid-beside')?.innerText.includes('at most 12 characters')"))
 	w.open("Requested") // over a reload
 	w.do(w.page.Says("Not saved"), w.page.Holds("document.querySelector('.unsaved textarea').value === 'Much too long a name'"))
-	w.do(w.page.Click(".unsaved textarea"), w.page.Holds("(document.activeElement.select(), true)"), w.page.Keys("Shorter"), w.page.Press("Save"), w.page.Holds("!document.body.innerText.includes('Not saved')"))
+	w.do(w.page.Click(".unsaved textarea"), w.page.Holds("(document.activeElement.select(), true)"), w.page.Keys("Shorter"), w.page.Press("Retry"), w.page.Holds("!document.body.innerText.includes('Not saved') && !document.querySelector('.cell-pending')"))
 	assert.Equal(t, "Shorter", w.cell("Requested", object, "Lender"))
 }
 
@@ -225,11 +234,14 @@ func TestAServiceThatIsAwayComesBackByItself(t *testing.T) {
 	a.CloseClientConnections()
 	w.do(w.page.Says("What others change is not shown until it does"))
 	w.typeOver(2, 2, "Typed while away")
-	w.do(w.page.Keys(kb.Enter), w.page.Says("Not saved"))
+	w.do(w.page.Keys(kb.Enter), w.page.Says("1 edit waits to be sent."))
+	w.typeOver(3, 2, "And this")
+	w.do(w.page.Keys(kb.Enter), w.page.Says("2 edits wait to be sent."))
+	second := w.read(3, 1)
 	a.gone.Store(false)
-	w.do(w.page.Holds("!document.body.innerText.includes('What others change is not shown')"))
-	w.do(w.page.Press("Save"), w.page.Holds("!document.body.innerText.includes('Not saved')"))
+	w.do(w.page.Holds("!document.body.innerText.includes('to be sent') && !document.querySelector('.cell-pending')"))
 	assert.Equal(t, "Typed while away", w.cell("Requested", object, "Lender"))
+	assert.Equal(t, "And this", w.cell("Requested", second, "Lender"))
 	w.do(w.page.Go(home+"/settings"), w.page.Says("with the columns of"))
 	w.fill(`document.querySelector("input[aria-label='Name of the new tab']")`, "Made while away")
 	a.gone.Store(true)

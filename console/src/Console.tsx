@@ -5,11 +5,12 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
 import { lazy, Suspense, useEffect } from "react";
 import { BrowserRouter, Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
-import { ProblemError } from "./api/client";
+import { ProblemError, type Session } from "./api/client";
 import { AwayPage } from "./frame/AwayPage";
 import { Boundary } from "./frame/Boundary";
 import { BrokenPage } from "./frame/BrokenPage";
 import { Frame } from "./frame/Frame";
+import { cameFrom } from "./sign-in/cameFrom";
 import { SignInPage } from "./sign-in/SignInPage";
 import { useDark } from "./parts/useDark";
 import { cssVariables, dark, light, themeOf } from "./theme";
@@ -162,7 +163,11 @@ function Queried({ children }: { children: React.ReactNode }) {
       queries.getQueryCache().subscribe((event) => {
         if (event.type !== "updated" || event.action.type !== "error") return;
         const { error } = event.action;
-        if (error instanceof ProblemError && error.problem.status === 401) void navigate("/sign-in");
+        if (!(error instanceof ProblemError) || error.problem.status !== 401) return;
+        const session = queries.getQueryData<Session>(["session"]);
+        const { pathname, search } = window.location;
+        if (session && pathname !== "/sign-in") cameFrom({ person: session.person.id, path: pathname + search });
+        void navigate("/sign-in");
       }),
     [navigate],
   );

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"strings"
 	"time"
 
 	"github.com/chromedp/cdproto/emulation"
@@ -100,10 +101,17 @@ func (p *Page) Keys(keys string, modifiers ...chromedp.Modifier) error {
 
 // Enter strikes the Enter key as a keyboard does: where the page prevents what it would
 // do, no character follows.
-func (p *Page) Enter() error {
+func (p *Page) Enter() error { return p.strike("Enter", "\r", 13) }
+
+// Letter strikes the key of a letter, likewise.
+func (p *Page) Letter(letter string) error {
+	return p.strike(letter, letter, int64(strings.ToUpper(letter)[0]))
+}
+
+func (p *Page) strike(name, text string, code int64) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Wait)
 	defer cancel()
-	key := input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyDown, Key: "Enter", Code: "Enter", Text: "\r", UnmodifiedText: "\r", WindowsVirtualKeyCode: 13}
+	key := input.DispatchKeyEventParams{Type: input.DispatchKeyEventTypeKeyDown, Key: name, Code: name, Text: text, UnmodifiedText: text, WindowsVirtualKeyCode: code}
 	if _, err := chromedp.Call(ctx, input.DispatchKeyEvent, key); err != nil {
 		return err
 	}

@@ -30,7 +30,7 @@ const fromBetween = (answer: Response) =>
 /** once sends a request once, for whoever keeps what could not be sent. */
 export const once = (request: Request) => window.fetch(request);
 
-// newKey makes a key; randomUUID is there under https and on this machine alone.
-function newKey(): string {
+/** newKey makes a key; randomUUID is there under https and on this machine alone. */
+export function newKey(): string {
   return [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
 }

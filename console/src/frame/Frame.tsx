@@ -14,6 +14,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { useFresh, useSession, useTrackers } from "../parts/queries";
 import { automation, inUse, titleOf, workspacePlaces } from "./places";
 import { useRegions } from "./useRegions";
+import { leave as leaveEdits, resume } from "../tracker/editQueues";
 import { forget } from "../tracker/stores";
 import "./frame.css";
 
@@ -33,6 +34,10 @@ export function Frame() {
   const [palette, setPalette] = useState(false);
   const [keys, setKeys] = useState(false);
   useRegions();
+  const me = session.data?.person.id;
+  useEffect(() => {
+    if (me !== undefined) resume(me);
+  }, [me]);
   useEffect(() => {
     const opens = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
@@ -229,6 +234,7 @@ function SignedIn({ name }: { name: string }) {
   const leave = async () => {
     await api.DELETE("/api/v1/session");
     queries.clear();
+    leaveEdits();
     forget();
     await navigate("/sign-in");
   };

@@ -12,7 +12,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useSession, useTrackers } from "../parts/queries";
 import { CellText } from "../tracker/Cell";
 import { isNumeric } from "../tracker/format";
-import { remarks } from "../tracker/useEdits";
+import { remarks } from "../tracker/remarks";
 import { bookAt } from "./address";
 import { LogPanel } from "./LogPanel";
 import { PageField } from "./PageField";

@@ -8,6 +8,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
+import { goBackTo } from "./cameFrom";
 
 export function SignInPage() {
   const navigate = useNavigate();
@@ -19,9 +20,10 @@ export function SignInPage() {
     async (text: string) => {
       setError(undefined);
       try {
-        await ask(api.POST("/api/v1/session", { body: { secret: text.trim().replace(/^.*#/, "") } }));
+        const secret = text.trim().replace(/^.*#/, "");
+        const { person } = await ask(api.POST("/api/v1/session", { body: { secret } }));
         queries.clear();
-        await navigate("/", { replace: true });
+        await navigate(goBackTo(person.id), { replace: true });
       } catch (err) {
         setError(err);
       }

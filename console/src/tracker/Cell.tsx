@@ -6,6 +6,7 @@ import { Chip } from "../parts/Chip";
 import { Writing, type Forms } from "../parts/writing";
 import { address } from "../parts/text";
 import { shown } from "./format";
+import type { Typed } from "./rowStore";
 
 /** cellContent gives what a cell shows. It is no component: a page of cells is drawn with each row. */
 export function cellContent(
@@ -13,9 +14,9 @@ export function cellContent(
   column: Column,
   names: Map<string, string>,
   forms: Forms,
-  pending: string | undefined,
+  typed: Typed | undefined,
 ): React.ReactNode {
-  if (pending !== undefined) return <span className="cell-pending">{pending}</span>;
+  if (typed) return <span className={typed.why ? undefined : "cell-pending"}>{typed.text}</span>;
   const v = row.cells[column.name];
   if (row.odd?.includes(column.name)) {
     return (

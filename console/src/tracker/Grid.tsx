@@ -5,18 +5,20 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Column, Person, Row } from "../api/client";
 import { isFixed } from "../parts/may";
 import { CellEditor } from "./CellEditor";
+import { LeftWhileTyping } from "./CellProblem";
 import { typed } from "./format";
 import { useDark } from "../parts/useDark";
 import type { Arrangement } from "./arrangement";
 import { ColumnMenu } from "./ColumnMenu";
 import { GridHead } from "./GridHead";
 import { GridRow } from "./GridRow";
-import { begin, cellSelector, follow, followLink, headOf, layOut, placeOf, scrollToColumn, widestOf } from "./layout";
+import { begin, cellSelector, followLink, headOf, layOut, leftOf, placeOf, scrollToColumn, widestOf } from "./layout";
 import type { RowStore } from "./rowStore";
-import { at, bounds, clamp, holds, start, step, type Place, type Selection } from "./selection";
+import { at, bounds, clamp, holds, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
 import { useDragged } from "./useDragged";
 import type { CellEdit } from "./useEdits";
+import { useAnchored, useHeld } from "./useHeld";
 import "./grid.css";
 
 const rowHeight = 28;
@@ -40,14 +42,14 @@ type Props = {
   onSight: (ids: string[]) => void; // of the rows that are in sight
   onSet: (edit: CellEdit) => void;
   onSetMany: (edits: CellEdit[]) => void;
-  onLost: (edit: CellEdit) => void; // typed into a row that is not here any more
+  beside: (row: string, column: string) => React.ReactNode; // what is to be said at the cell at hand
+  onAdrift: (left: string) => void; // a key was meant for a row that is not here any more
   onTakeBack: () => void;
   onWhy: () => void;
 };
 
 export function Grid(p: Props) {
   const scroller = useRef<HTMLDivElement>(null);
-  const [held, setHeld] = useState<{ selection: Selection; id?: string }>({ selection: start });
   // What was there when typing began goes with the text, so that a change by
   // somebody else meanwhile is noticed.
   const [editing, setEditing] = useState<{ text: string; cell: CellEdit }>();
@@ -57,10 +59,7 @@ export function Grid(p: Props) {
   const { widths, frozen } = p.arrangement;
   const layout = useMemo(() => layOut(p.columns, p.label, widths, frozen), [p.columns, p.label, widths, frozen]);
   const names = useMemo(() => new Map(p.people.map((x) => [x.address, x.name])), [p.people]);
-  const selection = useMemo(
-    () => follow(held.selection, held.id, p.ids, p.columns.length),
-    [held, p.ids, p.columns.length],
-  );
+  const { selection, left, hold, onFocus, onBlur } = useHeld(p.ids, p.columns.length, scroller);
   const active = selection.active;
   const isDark = useDark();
   // eslint-disable-next-line react-hooks/incompatible-library -- the compiler is not used here
@@ -88,13 +87,26 @@ export function Grid(p: Props) {
   const keep = () => {
     const cell = editing?.cell;
     setEditing(undefined);
-    if (cell && typing.current !== typed(cell.value)) p.onSet({ ...cell, value: typing.current });
+    if (!cell) return;
+    const held = store.typedInto(cell.row.id, cell.column.name);
+    if (held ? typing.current !== held.text || held.why : typing.current !== typed(cell.value))
+      p.onSet({ ...cell, value: typing.current });
   };
+  // Who closes the page while typing has typed nevertheless.
+  const keepNow = useRef(keep);
+  useEffect(() => {
+    keepNow.current = keep;
+  });
+  useEffect(() => {
+    const leave = () => keepNow.current();
+    window.addEventListener("pagehide", leave);
+    return () => window.removeEventListener("pagehide", leave);
+  }, []);
 
   const select = (s: Selection) => {
     moved.current = true;
     if (editing !== undefined) keep();
-    setHeld({ selection: s, id: ids[s.active.row] });
+    hold(s);
     rows.scrollToIndex(s.active.row);
     scrollToColumn(scroller.current, layout, s.active.col);
   };
@@ -112,7 +124,7 @@ export function Grid(p: Props) {
     const index = go ? ids.indexOf(go) : -1;
     if (index < 0) return;
     moved.current = true;
-    setHeld((h) => ({ selection: at({ row: index, col: h.selection.active.col }), id: go }));
+    hold(at({ row: index, col: active.col }));
     rows.scrollToIndex(index, { align: "center" });
     // only when another row is asked for, not whenever rows come and go
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -140,29 +152,24 @@ export function Grid(p: Props) {
     if (!cell || isFixed(cell.column)) return;
     if (cell.column.type === "checkbox") p.onSet({ ...cell, value: cell.value !== true });
     else {
-      typing.current = text === undefined ? typed(cell.value) : begin(cell, text);
+      const stands = store.typedInto(cell.row.id, cell.column.name)?.text ?? typed(cell.value);
+      typing.current = text === undefined ? stands : begin(cell, text);
       setEditing({ cell, text: typing.current });
     }
   };
 
-  // A row that somebody moved or removed while one typed takes its editor along:
-  // the text must not go on over the row that comes in its place.
+  // A row that somebody moved or removed while one types in it stays here until one has done.
   const typingIn = editing?.cell.row.id;
-  const gone = typingIn !== undefined && !ids.includes(typingIn);
-  const { onLost } = p;
-  useEffect(() => {
-    if (!gone || editing === undefined) return;
-    onLost({ ...editing.cell, value: typing.current });
-    setEditing(undefined);
-  }, [gone, editing, onLost]);
+  const gone = typingIn !== undefined && !ids.includes(typingIn) ? editing?.cell.row : undefined;
 
   const finish = (text: string, key: "Enter" | "Tab" | "", shift: boolean) => {
     typing.current = text;
     keep();
-    const next = key && step(selection, key, shift, false, size(scroller.current));
+    const next = key && !gone && step(selection, key, shift, false, size(scroller.current));
+    if (gone) hold(selection);
     if (next) {
       moved.current = true;
-      setHeld({ selection: next, id: ids[next.active.row] });
+      hold(next);
       rows.scrollToIndex(next.active.row);
       scrollToColumn(scroller.current, layout, next.active.col);
     } else moved.current = key !== "";
@@ -174,7 +181,9 @@ export function Grid(p: Props) {
     page: Math.max(1, Math.floor((el?.clientHeight ?? 300) / rowHeight) - 2),
   });
 
-  const { clear, fill, onCopy, onCut, onPaste } = useBlocks({ selection, cellAt, ...p, busy: editing !== undefined });
+  const busy = editing !== undefined || left !== undefined;
+  const { clear, fill, onCopy, onCut, onPaste } = useBlocks({ selection, cellAt, ...p, busy });
+  useAnchored(scroller, activeId, active.row, rowHeight);
 
   const onKeyDown = (e: React.KeyboardEvent) => {
     if (editing !== undefined || e.nativeEvent.isComposing || !inside(e)) return;
@@ -187,6 +196,7 @@ export function Grid(p: Props) {
         { row: e.shiftKey ? active.row : corner.last.row, col: e.shiftKey ? corner.last.col : active.col },
       );
     else if (far && e.key.toLowerCase() === "f") p.onFind();
+    else if (left !== undefined && changes(e)) p.onAdrift(left);
     else if (e.altKey && e.key === "ArrowDown") setMenu(active.col);
     else if (far && e.key.toLowerCase() === "d") fill(false);
     else if (far && e.key.toLowerCase() === "r" && selection.anchor.col !== active.col) fill(true);
@@ -207,7 +217,8 @@ export function Grid(p: Props) {
   };
 
   // inside says that something happened in the grid, and not in what lies over it.
-  const inside = (e: React.SyntheticEvent) => scroller.current?.contains(e.target as Node);
+  const inside = ({ target }: React.SyntheticEvent) =>
+    scroller.current?.contains(target as Node) && !(target as Element).closest(".grid-beside");
   const openMenu = (col: number | undefined) => {
     if (editing !== undefined) keep();
     setMenu(col);
@@ -218,7 +229,7 @@ export function Grid(p: Props) {
   // range selects from one place to another, without going there.
   const range = (from: Place, to: Place) => {
     if (editing !== undefined) keep();
-    setHeld({ selection: { active: from, anchor: to }, id: ids[from.row] });
+    hold({ active: from, anchor: to });
     moved.current = true;
   };
 
@@ -244,7 +255,7 @@ export function Grid(p: Props) {
   const drag = useDragged(scroller, (anchor, to) => {
     const active = { row: clamp(to.row, corner.last.row), col: clamp(to.col, corner.last.col) };
     moved.current = true;
-    setHeld({ selection: { active, anchor }, id: ids[active.row] });
+    hold({ active, anchor });
     rows.scrollToIndex(active.row);
   });
 
@@ -258,7 +269,7 @@ export function Grid(p: Props) {
   const { onSight } = p;
   useEffect(() => onSight(ids.slice(first, last + 1)), [onSight, ids, first, last]);
   const places = shown.map((v) => v.index);
-  const kept = typingIn === undefined ? [active.row] : [active.row, ids.indexOf(typingIn)];
+  const kept = typingIn === undefined || gone ? [active.row] : [active.row, ids.indexOf(typingIn)];
   for (const index of kept) if (index >= 0 && index < ids.length && !places.includes(index)) places.push(index);
   const editor = editing !== undefined && (
     <CellEditor
@@ -276,6 +287,42 @@ export function Grid(p: Props) {
       }}
     />
   );
+  const row = { store, layout, from: sight[0]?.index ?? 0, to: sight.at(-1)?.index ?? 0, isDark, names };
+  const drawn = places.map((index) => {
+    const { from, to } = bounds(selection);
+    const touched = index >= from.row && index <= to.row && left === undefined;
+    return (
+      <GridRow
+        {...row}
+        key={kept.includes(index) ? ids[index] : index % reused}
+        id={ids[index] ?? ""}
+        index={index}
+        top={index * rowHeight}
+        selection={touched ? selection : undefined}
+        editor={editor && ids[index] === typingIn ? editor : undefined}
+        editorAt={editing?.cell.column.id}
+      />
+    );
+  });
+  // under the same key as before, so that its editor stays
+  if (gone)
+    drawn.push(
+      <GridRow
+        {...row}
+        key={gone.id}
+        id={gone.id}
+        was={gone}
+        index={active.row}
+        top={active.row * rowHeight}
+        editor={editor || undefined}
+        editorAt={editing?.cell.column.id}
+      />,
+    );
+  const beside = gone ? (
+    <LeftWhileTyping was={gone} now={store.row(gone.id)} />
+  ) : (
+    editing === undefined && activeId !== undefined && p.beside(activeId, columns[active.col]?.name ?? "")
+  );
   return (
     <div
       ref={scroller}
@@ -290,6 +337,8 @@ export function Grid(p: Props) {
       onCut={(e) => inside(e) && onCut(e)}
       onPaste={(e) => inside(e) && onPaste(e)}
       onMouseDown={onMouseDown}
+      onFocus={onFocus}
+      onBlur={onBlur}
       onDoubleClick={(e) => inside(e) && placeOf(e.target) && edit()}
     >
       <GridHead
@@ -313,29 +362,21 @@ export function Grid(p: Props) {
         onWidth={(column, width) => p.onArrange({ widths: { ...widths, [column.name]: width } })}
         fits={(col) => widestOf(scroller.current, col)}
       />
-      <div role="rowgroup" style={{ height: rows.getTotalSize() + 16, width: layout.total, position: "relative" }}>
-        {places.map((index) => {
-          const { from, to } = bounds(selection);
-          const touched = index >= from.row && index <= to.row;
-          return (
-            <GridRow
-              key={kept.includes(index) ? ids[index] : index % reused}
-              store={store}
-              id={ids[index] ?? ""}
-              index={index}
-              top={index * rowHeight}
-              layout={layout}
-              from={sight[0]?.index ?? 0}
-              to={sight.at(-1)?.index ?? 0}
-              isDark={isDark}
-              names={names}
-              selection={touched ? selection : undefined}
-              editor={editor && ids[index] === typingIn ? editor : undefined}
-              editorAt={editing?.cell.column.id}
-            />
-          );
-        })}
+      <div className="grid-body" style={{ height: rows.getTotalSize() + 16, width: layout.total }}>
+        <div role="rowgroup">{drawn}</div>
+        {beside && (
+          <div className="grid-beside" style={{ top: (active.row + 1) * rowHeight, left: leftOf(layout, active.col) }}>
+            {beside}
+          </div>
+        )}
       </div>
     </div>
   );
+}
+
+// changes says whether a key would change a cell.
+function changes(e: React.KeyboardEvent): boolean {
+  const letter = e.key.toLowerCase();
+  if (e.ctrlKey || e.metaKey) return letter === "d" || letter === "r";
+  return !e.altKey && (e.key.length === 1 || ["Enter", "F2", "Delete", "Backspace"].includes(e.key));
 }

@@ -6,6 +6,7 @@ import { Writing } from "../parts/writing";
 import { cellContent } from "./Cell";
 import { sayLook, styleOf } from "./cellLook";
 import { isFixed } from "../parts/may";
+import type { Row } from "../api/client";
 import type { Layout } from "./layout";
 import type { RowStore } from "./rowStore";
 import { holds, type Selection } from "./selection";
@@ -13,6 +14,7 @@ import { holds, type Selection } from "./selection";
 type Props = {
   store: RowStore;
   id: string;
+  was?: Row; // a row that is not here any more, as it was
   index: number;
   top: number;
   layout: Layout;
@@ -28,6 +30,7 @@ type Props = {
 export const GridRow = memo(function GridRow({
   store,
   id,
+  was,
   index,
   top,
   layout,
@@ -39,10 +42,11 @@ export const GridRow = memo(function GridRow({
   editor,
   editorAt,
 }: Props) {
-  const row = useSyncExternalStore(
+  const stands = useSyncExternalStore(
     useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
     () => store.row(id),
   );
+  const row = was ?? stands;
   const forms = useContext(Writing);
   if (!row) return null;
   const active = selection?.active.row === index ? selection.active.col : -1;
@@ -51,7 +55,7 @@ export const GridRow = memo(function GridRow({
       role="row"
       aria-rowindex={index + 2}
       data-row={index}
-      className="grid-row"
+      className={was ? "grid-row grid-row-left" : "grid-row"}
       style={{ transform: `translateY(${top}px)`, width: layout.total }}
     >
       {layout.columns.map((c, col) => {
@@ -60,6 +64,7 @@ export const GridRow = memo(function GridRow({
         const odd = row.odd?.includes(c.name);
         const note = row.notes?.[c.name];
         const setOff = row.looks?.[c.name];
+        const typed = store.typedInto(id, c.name);
         const chosen = selection !== undefined && holds(selection, index, col);
         return (
           <div
@@ -68,8 +73,8 @@ export const GridRow = memo(function GridRow({
             aria-colindex={col + 1}
             aria-selected={chosen}
             aria-readonly={isFixed(c) || undefined}
-            aria-invalid={odd || undefined}
-            aria-description={note || setOff ? describe(note, setOff) : undefined}
+            aria-invalid={odd || typed?.why !== undefined || undefined}
+            aria-description={describe(note, setOff, typed?.why)}
             tabIndex={col === active ? 0 : -1}
             data-col={col}
             title={note}
@@ -78,11 +83,12 @@ export const GridRow = memo(function GridRow({
               (chosen ? " cell-chosen" : "") +
               (col === active ? " cell-active" : "") +
               (note ? " cell-note" : "") +
-              (setOff ? " cell-set-off" : "")
+              (setOff ? " cell-set-off" : "") +
+              (typed?.why ? " cell-refused" : "")
             }
             style={setOff ? { ...styleOf(setOff, isDark), ...layout.cells[col]?.style } : layout.cells[col]?.style}
           >
-            {editor && c.id === editorAt ? editor : cellContent(row, c, names, forms, store.pending(id, c.name))}
+            {editor && c.id === editorAt ? editor : cellContent(row, c, names, forms, typed)}
           </div>
         );
       })}
@@ -90,6 +96,9 @@ export const GridRow = memo(function GridRow({
   );
 });
 
-function describe(note: string | undefined, setOff: string | undefined): string | undefined {
-  return [note && t`Note: ${note}`, setOff && t`Look: ${sayLook(setOff)}`].filter(Boolean).join(". ") || undefined;
+function describe(note?: string, setOff?: string, refused?: string): string | undefined {
+  if (!note && !setOff && !refused) return undefined;
+  return [refused && t`Not saved: ${refused}`, note && t`Note: ${note}`, setOff && t`Look: ${sayLook(setOff)}`]
+    .filter(Boolean)
+    .join(". ");
 }

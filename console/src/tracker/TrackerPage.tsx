@@ -2,7 +2,7 @@
 // the selected cell is as it is.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { Button, Dropdown, Popover, type InputRef } from "antd";
+import { App, Button, Dropdown, Popover, type InputRef } from "antd";
 import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
@@ -12,16 +12,16 @@ import { usePeople, useTrackers } from "../parts/queries";
 import { AddRow, type Spot } from "./AddRow";
 import { ArrangedBy } from "./ArrangedBy";
 import { clauseOf, columnsShown, filters, narrows, orderText, type Arrangement } from "./arrangement";
+import { CellProblem } from "./CellProblem";
 import { ColumnsDialog } from "./ColumnsDialog";
 import { FilterBox } from "./FilterBox";
 import { Grid, type Chosen } from "./Grid";
 import { layOut } from "./layout";
-import { RaceDialog } from "./RaceDialog";
 import { SelectionFoot } from "./SelectionFoot";
 import { storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
 import { useArrangement } from "./useArrangement";
-import { useEdits, type CellEdit } from "./useEdits";
+import { useEdits } from "./useEdits";
 import { useRowActions } from "./useRowActions";
 import { useAround, useFound, useLoaded, type Asked } from "./useRows";
 import { ViewPanel } from "./ViewPanel";
@@ -102,13 +102,28 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
     });
   }, []);
   const onActive = useCallback((row: Row | undefined, column: Column | undefined, chosen: Chosen) => {
-    setActive(row && column ? { row: row.id, column, chosen } : undefined);
+    // who writes in the panel stays with the row they write about
+    const isWriting = document.activeElement?.closest(".why textarea") != null;
+    setActive((was) =>
+      isWriting && was?.row !== row?.id ? was : row && column ? { row: row.id, column, chosen } : undefined,
+    );
   }, []);
-  const { lose } = edits;
-  const onLost = useCallback(
-    (e: CellEdit) => lose([e], t`The row left this tab while you typed. Save puts the text into it where it is now.`),
-    [lose],
-  );
+  const { notification } = App.useApp();
+  const onAdrift = (id: string) => {
+    const row = store.row(id);
+    notification.warning({
+      key: "adrift",
+      title: t`Nothing was changed`,
+      description: row
+        ? t`${row.label} is in ${row.tab} now. Select a cell first.`
+        : t`The row was deleted. Select a cell first.`,
+      placement: "bottomLeft",
+    });
+  };
+  const beside = (row: string, column: string) => {
+    const edit = edits.refused.find((e) => e.cells.some((c) => c.row === row && c.column === column));
+    return edit && <CellProblem edit={edit} edits={edits} />;
+  };
   return (
     <div className="tracker">
       <div className="tracker-main">
@@ -184,12 +199,12 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
             {!narrowed ? t`No rows yet. Add one or import a file.` : t`No rows match this filter.`}
           </p>
         )}
-        <Unsaved
-          drafts={edits.drafts}
-          onSave={(d) => void edits.saveDraft(d)}
-          onChange={edits.changeDraft}
-          onDiscard={edits.discardDraft}
-        />
+        {edits.waiting > 0 && (
+          <p className="soon tracker-over" role="status">
+            {plural(edits.waiting, { one: "# edit waits to be sent.", other: "# edits wait to be sent." })}
+          </p>
+        )}
+        <Unsaved edits={edits} />
         <Dropdown menu={{ items: acts }} trigger={["contextMenu"]} disabled={acts.length === 0}>
           <div className="tracker-grid">
             <Grid
@@ -207,9 +222,10 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
               name={tab.name}
               onActive={onActive}
               onSight={onSight}
-              onSet={(e) => void edits.set(e)}
-              onSetMany={(e) => void edits.setMany(e)}
-              onLost={onLost}
+              onSet={edits.set}
+              onSetMany={edits.setMany}
+              beside={beside}
+              onAdrift={onAdrift}
               onTakeBack={() => may.edit && void edits.takeBack()}
               onWhy={toggleWhy}
             />
@@ -245,7 +261,6 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         />
       )}
       {columns && <ColumnsDialog tracker={tracker} tab={tab} edits={edits} onClose={() => setColumns(false)} />}
-      <RaceDialog race={edits.race} onSettle={(mine) => void edits.settle(mine)} />
     </div>
   );
 }

@@ -2,7 +2,7 @@
 import type { CSSProperties } from "react";
 import type { Column } from "../api/client";
 import { isNumeric, typed, widthOf } from "./format";
-import { at, start, type Place, type Selection } from "./selection";
+import type { Place } from "./selection";
 import type { CellEdit } from "./useEdits";
 
 export type Layout = {
@@ -44,19 +44,6 @@ export function begin({ column, value }: CellEdit, letter: string): string {
   if (column.type !== "choice" || column.several) return letter;
   const meant = column.options?.find((o) => o.name.toLowerCase().startsWith(letter.toLowerCase()));
   return meant?.name ?? typed(value);
-}
-
-// follow keeps the active cell on its row when rows come and go around it.
-export function follow(s: Selection, id: string | undefined, ids: string[], cols: number): Selection {
-  if (ids.length === 0) return start;
-  let row = Math.min(s.active.row, ids.length - 1);
-  if (id !== undefined && ids[row] !== id) {
-    const found = ids.indexOf(id);
-    if (found >= 0) row = found;
-  }
-  const active = { row, col: Math.min(s.active.col, cols - 1) };
-  if (s.active.row === s.anchor.row && s.active.col === s.anchor.col) return at(active);
-  return { active, anchor: { row: Math.min(s.anchor.row, ids.length - 1), col: Math.min(s.anchor.col, cols - 1) } };
 }
 
 /** cellSelector finds the cell at a place. */

@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { remarks } from "./useEdits";
+import { remarks } from "./remarks";
 
 it("says how texts were read and what does not fit", () => {
   const row = { row: "r1", label: "Bell", column: "Due" };

@@ -63,10 +63,14 @@ describe("RowStore", () => {
 
   it("shows what was typed until it is confirmed", () => {
     const store = filled();
-    store.setPending("r1", "Object", "Bell");
-    expect(store.pending("r1", "Object")).toBe("Bell");
-    store.setPending("r1", "Object", undefined);
-    expect(store.pending("r1", "Object")).toBeUndefined();
+    const drawn = vi.fn();
+    store.subscribeRow("r1", drawn);
+    store.setTyped("r1", "Object", { text: "Bell" });
+    store.setTyped("r1", "Object", { text: "Bell" });
+    expect(store.typedInto("r1", "Object")).toEqual({ text: "Bell" });
+    expect(drawn).toHaveBeenCalledTimes(1);
+    store.setTyped("r1", "Object", undefined);
+    expect(store.typedInto("r1", "Object")).toBeUndefined();
   });
 
   it("takes rows page by page, beside what happens meanwhile", () => {

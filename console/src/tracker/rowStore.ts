@@ -5,11 +5,14 @@ import type { LiveEvent, Row } from "../api/client";
 
 type Notify = () => void;
 
+/** Typed is what was typed into a cell and is on its way, or was refused and why. */
+export type Typed = { text: string; why?: string };
+
 export class RowStore {
   private rows = new Map<string, Row>();
   private order = new Map<string, string[]>();
   private members = new Map<string, Set<string>>(); // what stands in each order
-  private waiting = new Map<string, string>(); // what was typed and is not confirmed yet, by row and column
+  private typed = new Map<string, Typed>(); // by row and column
   private ofRow = new Map<string, Set<Notify>>();
   private ofOrder = new Set<Notify>();
   private ofEvents = new Set<Notify>();
@@ -26,12 +29,15 @@ export class RowStore {
   // ids gives the rows of a tab in order; undefined before the tab is loaded.
   ids = (tab: string): string[] | undefined => this.order.get(tab);
 
-  pending = (id: string, column: string): string | undefined => this.waiting.get(id + "\n" + column);
+  // typedInto gives what stands in a cell and is not stored.
+  typedInto = (id: string, column: string): Typed | undefined => this.typed.get(id + "\n" + column);
 
-  setPending(id: string, column: string, text: string | undefined) {
+  setTyped(id: string, column: string, now: Typed | undefined) {
     const key = id + "\n" + column;
-    if (text === undefined) this.waiting.delete(key);
-    else this.waiting.set(key, text);
+    const before = this.typed.get(key);
+    if (before?.text === now?.text && before?.why === now?.why) return;
+    if (now === undefined) this.typed.delete(key);
+    else this.typed.set(key, now);
     const row = this.rows.get(id);
     if (row) this.rows.set(id, { ...row }); // a new object, so that the row is drawn again
     this.tellRow(id);

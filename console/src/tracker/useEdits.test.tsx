@@ -1,69 +1,95 @@
 import { App } from "antd";
-import { act, cleanup, renderHook } from "@testing-library/react";
-import { afterEach, expect, it, vi } from "vitest";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
 import type { Column, Row } from "../api/client";
 import { api } from "../api/client";
-import { RowStore } from "./rowStore";
-import { useEdits } from "./useEdits";
+import { leave } from "./editQueues";
+import { forget, storeOf } from "./stores";
+import { Unsaved } from "./Unsaved";
+import { useEdits, type CellEdit } from "./useEdits";
+
+vi.mock("../api/live", () => ({
+  listen: () => () => undefined,
+  live: { state: () => "live", subscribe: () => () => undefined },
+}));
+
+beforeEach(() => {
+  localStorage.clear();
+});
 
 afterEach(() => {
   cleanup();
+  leave();
+  forget();
   vi.restoreAllMocks();
 });
 
 const due: Column = { id: "c1", name: "Due", type: "date", bad_input: "mark" };
-const row = (version: number, cells: Record<string, unknown>): Row =>
-  ({ id: "r1", version, tab_id: "b1", tab: "Requested", label: "Bell", pos: 1, cells }) as Row;
+const bell = { id: "r1", version: 1, tab_id: "b1", tab: "Requested", label: "Bell", pos: 1, cells: {} } as Row;
 
-// A service of one row, which answers in its own time and refuses older versions.
-function service(stands: Row) {
-  const sent: string[] = [];
-  let now = stands;
-  vi.spyOn(api, "PATCH").mockImplementation((async (_: string, { params, body }: never) => {
-    const { header } = params as { header: { "If-Match": string } };
-    const { cells } = body as { cells: Record<string, unknown> };
-    sent.push(`${header["If-Match"]} ${String(cells["Due"])}`);
-    await new Promise((resolve) => setTimeout(resolve, 5));
-    if (header["If-Match"] !== `"${now.version}"`)
-      return { error: { status: 412, title: "Changed", detail: "changed", current: now }, response: new Response() };
-    now = row(now.version + 1, { ...now.cells, ...cells });
-    return { data: { seq: now.version, changes: [], followed: [], rows: [now] }, response: new Response() };
+// A service that refuses everything, for a reason.
+function refusing(why: string) {
+  const sent: unknown[] = [];
+  vi.spyOn(api, "PATCH").mockImplementation(((_: string, { body }: { body: unknown }) => {
+    sent.push(body);
+    return Promise.resolve({ error: { status: 422, title: "Refused", detail: why }, response: new Response() });
   }) as never);
-  return {
-    sent,
-    theirs: (cells: Record<string, unknown>) => (now = row(now.version + 1, { ...now.cells, ...cells })),
-    now: () => now,
-  };
+  return sent;
 }
 
-function edits() {
-  const store = new RowStore();
-  const { result } = renderHook(() => useEdits("t1", store), { wrapper: ({ children }) => <App>{children}</App> });
-  return result;
+function Page({ onReady }: { onReady: (set: (e: CellEdit) => void) => void }) {
+  const edits = useEdits("t1", storeOf("t1"));
+  onReady(edits.set);
+  return <Unsaved edits={edits} />;
 }
 
-it("takes an edit of a cell that I have just edited for mine, answered or not", async () => {
-  const first = row(1, { Due: "2026-10-26" });
-  const there = service(first);
-  const hook = edits();
-  await act(async () => {
-    const one = hook.current.set({ row: first, column: due, value: "2026-11-27" });
-    const two = hook.current.set({ row: first, column: due, value: "2026-04-03" });
-    await Promise.all([one, two]);
-  });
-  expect(hook.current.race).toBeUndefined();
-  expect(there.now().cells["Due"]).toBe("2026-04-03");
-  expect(there.sent).toEqual(['"1" 2026-11-27', '"1" 2026-04-03', '"2" 2026-04-03']);
+function open(person: number) {
+  const queries = new QueryClient();
+  queries.setQueryData(["session"], { person: { id: person, name: "Ada" } });
+  let set: (e: CellEdit) => void = () => undefined;
+  render(
+    <QueryClientProvider client={queries}>
+      <App>
+        <Page onReady={(s) => (set = s)} />
+      </App>
+    </QueryClientProvider>,
+  );
+  return (e: CellEdit) => act(() => set(e));
+}
+
+it("shows what was refused, and why, until its writer has another way", async () => {
+  const sent = refusing("at most 12 characters");
+  const set = open(1);
+  set({ row: bell, column: due, value: "much too long" });
+  expect(await screen.findByText("at most 12 characters")).toBeDefined();
+  fireEvent.change(screen.getByLabelText("Not saved: Bell: Due"), { target: { value: "short" } });
+  vi.spyOn(api, "PATCH").mockImplementation(((_: string, { body }: { body: unknown }) => {
+    sent.push(body);
+    return Promise.resolve({ data: { changes: [], followed: [], rows: [] }, response: new Response() });
+  }) as never);
+  fireEvent.click(screen.getByText("Retry"));
+  await vi.waitFor(() => expect(screen.queryByText("Not saved")).toBeNull());
+  expect(sent).toEqual([
+    { edits: [{ row: "r1", version: 1, cells: { Due: "much too long" } }] },
+    { edits: [{ row: "r1", version: 1, cells: { Due: "short" } }] },
+  ]);
 });
 
-it("asks whose stays where somebody else was there in between", async () => {
-  const first = row(1, { Due: "2026-10-26" });
-  const there = service(first);
-  const hook = edits();
-  await act(() => hook.current.set({ row: first, column: due, value: "2026-11-27" }));
-  there.theirs({ Due: "2026-12-24" });
-  await act(() => hook.current.set({ row: first, column: due, value: "2026-04-03" }));
-  expect(hook.current.race?.current.cells["Due"]).toBe("2026-12-24");
-  expect(there.now().cells["Due"]).toBe("2026-12-24");
+it("keeps what was refused over a reload, for its writer alone", async () => {
+  refusing("no");
+  const set = open(1);
+  set({ row: bell, column: due, value: "mine" });
+  await screen.findByText("no");
+  cleanup();
+  leave();
+  open(2);
+  expect(screen.queryByText("Not saved")).toBeNull();
+  cleanup();
+  leave();
+  open(1);
+  expect(screen.getByLabelText("Not saved: Bell: Due")).toHaveProperty("value", "mine");
+  fireEvent.click(screen.getByText("Discard"));
+  expect(screen.queryByText("Not saved")).toBeNull();
 });
