@@ -111,7 +111,7 @@ func TestAStatusChangedByKeyboardMovesTheRowAndCtrlZBringsItBack(t *testing.T) {
 	w.open("Requested")
 	object := w.read(1, 1)
 	w.do(w.page.Click(cellAt(0, 2)), w.page.Keys(kb.ArrowDown), w.page.Keys(kb.ArrowRight))
-	w.do(w.page.Keys("A"), w.page.Keys(kb.Enter), w.page.Says("Rule \"Move loans to their stage\": moved to Agreed"))
+	w.do(w.page.Letter("A"), w.page.Keys(kb.Enter), w.page.Says("Rule \"Move loans to their stage\": moved to Agreed"))
 	w.do(w.page.Holds(text(1, 1) + " !== " + quote(object)))
 	row, err := w.api.Row(t.Context(), demo.Tracker, "Agreed", object)
 	require.NoError(t, err)
@@ -207,7 +207,8 @@ func TestBadInputIsToldAndNothingIsLost(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")
 	due := w.read(0, 4)
-	w.do(w.page.Click(cellAt(0, 4)), w.page.Keys("soon"), w.page.Keys(kb.Enter), w.page.Says("write it as 2026-03-31"), w.page.Holds(text(0, 4)+" === "+quote(due)))
+	w.do(w.page.Click(cellAt(0, 4)), w.page.Letter("s"), w.page.Keys("oon"), w.page.Keys(kb.Enter), w.page.Says("write it as 2026-03-31"), w.page.Holds(text(0, 4)+" === 'soon'"))
+	assert.Equal(t, due, w.cell("Requested", w.read(0, 1), "Due"))
 	w.do(w.page.Go(w.home+"/"+w.tabs["On display"]+"?x"), w.page.Holds("document.querySelectorAll('.cell-odd').length > 0"))
 	w.do(w.page.Go(w.home+"/"+w.tabs["On display"]+"?where=Stge+is+blank"), w.page.Says("did you mean Stage?"), w.page.Holds("document.querySelectorAll('.grid-row').length === 0"))
 }

@@ -180,6 +180,7 @@ func only(r wire.Row, keep []string) wire.Row {
 	}
 	r.Cells = cells
 	maps.DeleteFunc(r.OddWhy, func(name, _ string) bool { return !slices.Contains(keep, name) })
+	maps.DeleteFunc(r.OddFit, func(name string, _ any) bool { return !slices.Contains(keep, name) })
 	r.Odd = slices.DeleteFunc(r.Odd, func(name string) bool { return !slices.Contains(keep, name) })
 	return r
 }

@@ -42,6 +42,18 @@ func (v *view) oddWhy(t *sheet.Tracker, c *sheet.Column, cell value.Value) strin
 	return "is not " + c.Type.Kind.Phrase()
 }
 
+// oddFit gives what would fit in the place of an odd cell's content; nil: nothing is near.
+func (v *view) oddFit(t *sheet.Tracker, c *sheet.Column, cell value.Value) any {
+	if c.Computed() {
+		return nil
+	}
+	fit := t.Form(v.writing).Fit(cell, c.Type)
+	if fit.IsBlank() {
+		return nil
+	}
+	return fit.JSON(c.Type)
+}
+
 func overwritten(over *edit.Overwrites) []wire.OddCell {
 	out := make([]wire.OddCell, 0, len(over.Cells))
 	for _, o := range over.Cells {

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/store"
@@ -147,6 +148,7 @@ func (s *server) runRoutes() {
 	route(s, reader, http.MethodGet, "/trackers/{tracker}/journal", "list-journal", "List change sets, newest first",
 		func(ctx context.Context, in *struct {
 			InTracker
+			Mine   string `query:"mine" enum:"yes,no" doc:"yes: one's own change sets, each with what it did"`
 			By     string `query:"by" maxLength:"400" doc:"Only change sets of somebody, by name"`
 			Tab    string `query:"tab" maxLength:"400" doc:"Only change sets that touch rows of a tab, by name or id"`
 			Row    string `query:"row" maxLength:"100" doc:"Only change sets that touch a row, by id"`
@@ -158,6 +160,10 @@ func (s *server) runRoutes() {
 				return nil, err
 			}
 			which := store.Which{Tracker: t.ID, Who: in.By, Before: in.Before, Limit: in.Limit}
+			mine := in.Mine == "yes"
+			if mine {
+				which.Who = who(ctx).Name
+			}
 			if in.Tab != "" {
 				tab, err := t.Tab(in.Tab)
 				if err != nil {
@@ -185,11 +191,19 @@ func (s *server) runRoutes() {
 				if set.Tracker != t.ID && s.seen(ctx).Tracker(set.Tracker) == nil && !s.whole(ctx, set.Tracker) {
 					entry.Says, entry.Run = "came from another tracker", ""
 				}
+				if entry.Undone, err = s.workspace.Undone(ctx, set.Seq); err != nil {
+					return nil, err
+				}
+				if mine {
+					if entry.Says, err = s.briefly(ctx, set); err != nil {
+						return nil, err
+					}
+				}
 				out.Body = append(out.Body, entry)
 			}
 			if len(sets) == in.Limit {
 				q := url.Values{"before": {strconv.FormatInt(sets[len(sets)-1].Seq, 10)}, "limit": {strconv.Itoa(in.Limit)}}
-				for name, v := range map[string]string{"by": in.By, "tab": in.Tab, "row": in.Row} {
+				for name, v := range map[string]string{"mine": in.Mine, "by": in.By, "tab": in.Tab, "row": in.Row} {
 					if v != "" {
 						q.Set(name, v)
 					}
@@ -224,6 +238,36 @@ func (s *server) runRoutes() {
 			return ok(*s.viewFor(ctx, s.seen(ctx)).set(s.left(ctx, set))), nil
 		})
 	route(s, editor, http.MethodPost, "/undo/{what}", "undo", "Take a run or change set back", s.undo, answers(http.StatusConflict))
+}
+
+const (
+	fewChanges = 200 // of a change set, which are read to say what it did
+	mostSaid   = 3
+)
+
+// briefly says what a change set did, as far as the asker may know: its first changes where
+// they are few, and what it was otherwise.
+func (s *server) briefly(ctx context.Context, entry store.Entry) (string, error) {
+	total := 0
+	for _, n := range entry.Counts {
+		total += n
+	}
+	what := setWords(entry.ChangeSet)
+	if total > fewChanges {
+		return fmt.Sprintf("%s: %d changes", what, total), nil
+	}
+	set, err := s.workspace.Store().ChangeSet(ctx, entry.Seq)
+	if err != nil {
+		return "", err
+	}
+	said := s.seen(ctx).DescribeAll(s.left(ctx, set).Changes)
+	if len(said) == 0 {
+		return what, nil
+	}
+	if more := len(said) - mostSaid; more > 0 {
+		said = append(said[:mostSaid], fmt.Sprintf("and %d more", more))
+	}
+	return strings.Join(said, "; "), nil
 }
 
 // setWords says what a change set was, from its first cause.

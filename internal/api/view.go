@@ -81,6 +81,12 @@ func (v *view) row(t *sheet.Tracker, r *sheet.Row) wire.Row {
 				}
 				out.OddWhy[c.Name] = why
 			}
+			if fit := v.oddFit(t, c, cell); fit != nil {
+				if out.OddFit == nil {
+					out.OddFit = map[string]any{}
+				}
+				out.OddFit[c.Name] = fit
+			}
 		}
 	}
 	out.Notes, out.Styles = byName(t, tab, r.Notes()), byName(t, tab, r.Styles())

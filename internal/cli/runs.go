@@ -156,6 +156,7 @@ func (a *app) journalCmd() *cobra.Command {
 	cmd.Flags().StringVar(&row, "row", "", "only those that touched this row (an id, or TAB/ROW)")
 	cmd.Flags().StringVar(&of.Tab, "tab", "", "only those that touched rows of this tab")
 	cmd.Flags().StringVar(&of.By, "by", "", "only those of this person, by name")
+	cmd.Flags().BoolVar(&of.Mine, "mine", false, "only my own, each with what it did")
 	return cmd
 }
 

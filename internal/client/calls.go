@@ -290,8 +290,11 @@ func (c *Client) Run(ctx context.Context, run string) (*wire.Run, error) {
 	return out, c.get(ctx, path("runs", run), nil, out)
 }
 
-// JournalOf says which change sets are listed: those of a tab, or by somebody; "": all.
-type JournalOf struct{ Tab, By string }
+// JournalOf says which change sets are listed: those of a tab, by somebody, or one's own; "": all.
+type JournalOf struct {
+	Tab, By string
+	Mine    bool // each with what it did
+}
 
 // Journal lists a tracker's newest change sets.
 func (c *Client) Journal(ctx context.Context, tracker string, of JournalOf, limit int) ([]wire.JournalEntry, error) {
@@ -302,6 +305,9 @@ func (c *Client) Journal(ctx context.Context, tracker string, of JournalOf, limi
 	}
 	if of.By != "" {
 		q.Set("by", of.By)
+	}
+	if of.Mine {
+		q.Set("mine", "yes")
 	}
 	err := c.get(ctx, path("trackers", tracker, "journal"), q, &out)
 	return out, err

@@ -75,14 +75,12 @@ func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.Chan
 	if set.Seq == 0 {
 		return h.undoFiles(ctx, by, set, force)
 	}
-	undone, err := h.store.UndoneBy(ctx, set.Seq)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	undone, err := h.Undone(ctx, set.Seq)
+	if err != nil {
 		return engine.Request{}, err
 	}
 	if undone != 0 {
-		if again, err := h.store.UndoneBy(ctx, undone); err == nil && again == 0 {
-			return engine.Request{}, fmt.Errorf("change set %d %w, by change set %d", set.Seq, ErrUndone, undone)
-		}
+		return engine.Request{}, fmt.Errorf("change set %d %w, by change set %d", set.Seq, ErrUndone, undone)
 	}
 	var tracker sheet.TrackerID
 	if len(set.Changes) > 0 {
@@ -101,6 +99,20 @@ func (h *History) Undo(ctx context.Context, by policy.Principal, set *sheet.Chan
 			_, err := h.Files(t, set.Run, force)
 			return err
 		}}, nil
+}
+
+// Undone gives the change set that has taken another one back, and was not taken back itself;
+// 0: the other one stands.
+func (h *History) Undone(ctx context.Context, seq int64) (int64, error) {
+	by, err := h.store.UndoneBy(ctx, seq)
+	if err != nil || by == 0 {
+		return 0, err
+	}
+	again, err := h.Undone(ctx, by)
+	if err != nil || again != 0 {
+		return 0, err
+	}
+	return by, nil
 }
 
 // undoFiles puts the files back that a run wrote over which changed nothing else.

@@ -348,3 +348,22 @@ func (f *Form) Why(text string, t value.Type) *value.Misfit {
 	}
 	return nil
 }
+
+// Fit gives what an odd cell could mean: what people who write so mean by it today, or the only
+// near choice. Blank: nothing is near.
+func (f *Form) Fit(odd value.Value, t value.Type) value.Value {
+	if again, _, err := f.Read(odd, t); err == nil && !again.IsOdd() {
+		return again
+	}
+	if t.Kind != value.Choice || t.Several {
+		return value.Value{}
+	}
+	names := make([]string, len(t.Options))
+	for i, o := range t.Options {
+		names[i] = o.Name
+	}
+	if near := value.Nearest(odd.Raw(), names); near != "" {
+		return value.OfChoice(near)
+	}
+	return value.Value{}
+}

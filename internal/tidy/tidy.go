@@ -174,19 +174,7 @@ func (c *column) mendOdd(v value.Value) (value.Value, string) {
 			why += ": " + m.Hint
 		}
 	}
-	if again, _, err := c.form.Read(v, c.col.Type); err == nil && !again.IsOdd() && !again.IsBlank() {
-		return again, why
-	}
-	if c.col.Type.Kind == value.Choice && !c.col.Type.Several {
-		names := make([]string, len(c.col.Type.Options))
-		for i, o := range c.col.Type.Options {
-			names[i] = o.Name
-		}
-		if near := value.Nearest(v.Raw(), names); near != "" {
-			return value.OfChoice(near), why
-		}
-	}
-	return value.Value{}, why
+	return c.form.Fit(v, c.col.Type), why
 }
 
 func (c *column) outside(v value.Value) string {

@@ -12,6 +12,7 @@ type Row struct {
 	Label   string            `json:"label" doc:"What names the row in messages"`
 	Cells   map[string]any    `json:"cells" doc:"Values by column name"`
 	Odd     []string          `json:"odd,omitempty" doc:"Columns whose cell does not fit its type"`
+	OddFit  map[string]any    `json:"odd_fit,omitempty" doc:"What would fit in its place, by column name, where something is near"`
 	OddWhy  map[string]string `json:"odd_why,omitempty" doc:"Why it does not, and what would, by column name"`
 	Notes   map[string]string `json:"notes,omitempty" doc:"Remarks by column name"`
 	Styles  map[string]string `json:"looks,omitempty" doc:"How cells are set off, by column name, as in: fill #F6E7CC, ink #7A4C06, bold, italic, struck"`
@@ -159,6 +160,7 @@ type JournalEntry struct {
 	Says   string         `json:"says"`
 	Run    string         `json:"run,omitempty"`
 	Undoes int64          `json:"undoes,omitempty"`
+	Undone int64          `json:"undone,omitempty" doc:"The change set that has taken it back; absent: it stands"`
 	Counts map[string]int `json:"counts"`
 }
 

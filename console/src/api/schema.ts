@@ -3225,6 +3225,11 @@ export interface components {
             seq: number;
             /** Format: int64 */
             undoes?: number;
+            /**
+             * Format: int64
+             * @description The change set that has taken it back; absent: it stands
+             */
+            undone?: number;
             who: string;
         };
         LastRun: {
@@ -3781,6 +3786,10 @@ export interface components {
             };
             /** @description Columns whose cell does not fit its type */
             odd?: string[];
+            /** @description What would fit in its place, by column name, where something is near */
+            odd_fit?: {
+                [key: string]: unknown;
+            };
             /** @description Why it does not, and what would, by column name */
             odd_why?: {
                 [key: string]: string;
@@ -9620,6 +9629,8 @@ export interface operations {
     "list-journal": {
         parameters: {
             query?: {
+                /** @description yes: one's own change sets, each with what it did */
+                mine?: "yes" | "no";
                 /** @description Only change sets of somebody, by name */
                 by?: string;
                 /** @description Only change sets that touch rows of a tab, by name or id */

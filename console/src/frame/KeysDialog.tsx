@@ -43,6 +43,7 @@ export default function KeysDialog({ onClose }: { onClose: () => void }) {
         [t`Ctrl D`, t`Fill a range with its first row`],
         [t`Ctrl R`, t`Fill a range with its first column`],
         [t`Ctrl Z`, t`Undo`],
+        [t`Ctrl Shift Z, Ctrl Y`, t`Redo`],
       ],
     ],
   ];

@@ -3,9 +3,9 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useId, useState } from "react";
 import type { Column, Page, Person, Row } from "../api/client";
-import { CellEditor } from "../tracker/CellEditor";
 import { CellText } from "../tracker/Cell";
-import { typed } from "../tracker/format";
+import { CellEditor } from "../tracker/editors/CellEditor";
+import { written } from "../tracker/editors/written";
 
 type Field = NonNullable<Page["fields"]>[number];
 
@@ -29,9 +29,10 @@ export function PageField({ page, field: f, names, people, mayEdit, onSave }: Pr
   const value = valueOf(page, f);
   const column = f.column ?? figure(f);
   const row = { cells: { [column.name]: value }, odd: f.column && why ? [column.name] : [] } as unknown as Row;
+  const was = written(column, value, people);
   const save = async (text: string) => {
     setOpen(false);
-    if (text === typed(value)) return setDraft(undefined);
+    if (text === was) return setDraft(undefined);
     setDraft(text);
     try {
       await onSave(text);
@@ -48,7 +49,7 @@ export function PageField({ page, field: f, names, people, mayEdit, onSave }: Pr
         {open && f.column ? (
           <CellEditor
             column={f.column}
-            text={draft ?? typed(value)}
+            text={draft ?? was}
             people={people}
             onChange={setDraft}
             onDone={(text) => void save(text)}

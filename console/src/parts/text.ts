@@ -15,6 +15,9 @@ export function orBlank(v: unknown): string {
   return show(v) || "blank";
 }
 
+/** linked writes an address and the words shown for it; blank words: the address alone. */
+export const linked = (to: string, words: string) => (words === "" ? to : `${words} <${to}>`);
+
 // address takes "label <address>" apart, as links and files are written.
 export function address(v: string): { to: string; label: string } {
   const m = /^(.*) <([^<>]+)>$/.exec(v);

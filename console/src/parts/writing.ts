@@ -7,6 +7,6 @@ export const dateForms = ["2026-03-31", "31.03.2026", "31/03/2026", "03/31/2026"
 /** The ways to write numbers, by how they write 1234.5. */
 export const numberForms = ["1 234.5", "1,234.5", "1.234,5", "1 234,5"];
 
-export type Forms = { dates?: string; numbers?: string };
+export type Forms = { dates?: string; numbers?: string; zone?: string };
 
 export const Writing = createContext<Forms>({});

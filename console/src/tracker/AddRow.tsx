@@ -2,11 +2,12 @@
 import { t } from "@lingui/core/macro";
 import { Form, Modal } from "antd";
 import { useState } from "react";
-import { api, ask, fileBody, type Person, type Tab, type Tracker } from "../api/client";
+import { api, ask, type Person, type Tab, type Tracker } from "../api/client";
 import { ColumnField } from "../parts/ColumnField";
-import { KeepFileContext, type KeepFile } from "../parts/FileField";
+import { KeepFileContext } from "../parts/FileField";
 import { isFixed } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { keepFileIn } from "./keepFile";
 import type { Edits } from "./useEdits";
 
 type Props = {
@@ -29,13 +30,6 @@ export function AddRow({ tracker, tab, people, edits, begin, at, onAdded, onClos
   const columns = [...tab.columns]
     .filter((c) => !isFixed(c))
     .sort((a, b) => Number(b.required ?? false) - Number(a.required ?? false));
-  const keep: KeepFile = (column, file) =>
-    ask(
-      api.POST("/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}/attachments", {
-        params: { path: { tracker: tracker.id, tab: tab.id, column: column.id }, query: { name: file.name } },
-        ...fileBody(file),
-      }),
-    );
   const add = async (values: Record<string, unknown>) => {
     const row = Object.fromEntries(Object.entries(values).filter(([, v]) => v !== undefined && v !== ""));
     try {
@@ -65,7 +59,7 @@ export function AddRow({ tracker, tab, people, edits, begin, at, onAdded, onClos
       width={520}
     >
       {error !== undefined && <ProblemNote error={error} />}
-      <KeepFileContext value={keep}>
+      <KeepFileContext value={keepFileIn(tracker, tab)}>
         <Form
           form={form}
           layout="horizontal"

@@ -2,8 +2,10 @@
 // about it, or where its row has gone while somebody types in it.
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import type { Row } from "../api/client";
+import { Button } from "antd";
+import type { Column, Row } from "../api/client";
 import type { Edit } from "./editQueue";
+import { typed } from "./format";
 import { Ways, WhyUnsaved } from "./Unsaved";
 import type { Edits } from "./useEdits";
 
@@ -15,6 +17,27 @@ export function CellProblem({ edit, edits }: { edit: Edit; edits: Edits }) {
       </b>
       <WhyUnsaved edit={edit} />
       <Ways edit={edit} edits={edits} />
+    </>
+  );
+}
+
+/** OddCell says why a cell does not fit, and mends it with what is near. */
+export function OddCell({ row, column, edits }: { row: Row; column: Column; edits: Edits }) {
+  const fit = row.odd_fit?.[column.name];
+  return (
+    <>
+      <span>
+        <Trans>
+          “{typed(row.cells[column.name])}” {row.odd_why?.[column.name] ?? t`is not a ${column.type}`}
+        </Trans>
+      </span>
+      {fit !== undefined && (
+        <div className="unsaved-buttons">
+          <Button size="small" type="primary" onClick={() => edits.set({ row, column, value: fit })}>
+            {t`Change to ${typed(fit)}`}
+          </Button>
+        </div>
+      )}
     </>
   );
 }

@@ -4,15 +4,15 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Column, Person, Row } from "../api/client";
 import { isFixed } from "../parts/may";
-import { CellEditor } from "./CellEditor";
 import { LeftWhileTyping } from "./CellProblem";
-import { typed } from "./format";
+import { CellEditor } from "./editors/CellEditor";
+import { written } from "./editors/written";
 import { useDark } from "../parts/useDark";
 import type { Arrangement } from "./arrangement";
 import { ColumnMenu } from "./ColumnMenu";
 import { GridHead } from "./GridHead";
 import { GridRow } from "./GridRow";
-import { begin, cellSelector, followLink, headOf, layOut, leftOf, placeOf, scrollToColumn, widestOf } from "./layout";
+import { cellSelector, followLink, headOf, layOut, leftOf, placeOf, scrollToColumn, widestOf } from "./layout";
 import type { RowStore } from "./rowStore";
 import { at, bounds, clamp, holds, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
@@ -44,7 +44,8 @@ type Props = {
   onSetMany: (edits: CellEdit[]) => void;
   beside: (row: string, column: string) => React.ReactNode; // what is to be said at the cell at hand
   onAdrift: (left: string) => void; // a key was meant for a row that is not here any more
-  onTakeBack: () => void;
+  onUndo: () => void;
+  onRedo: () => void;
   onWhy: () => void;
 };
 
@@ -52,7 +53,7 @@ export function Grid(p: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   // What was there when typing began goes with the text, so that a change by
   // somebody else meanwhile is noticed.
-  const [editing, setEditing] = useState<{ text: string; cell: CellEdit }>();
+  const [editing, setEditing] = useState<{ text: string; was: string; cell: CellEdit }>();
   const typing = useRef(""); // the editor's text, as it is now
   const moved = useRef(false); // by hand, so that focus follows
   const [menu, setMenu] = useState<number>(); // of which column the menu is open
@@ -85,12 +86,11 @@ export function Grid(p: Props) {
   // keep saves what stands in the editor and closes it. The text goes to the row
   // in which it was typed, wherever that is now.
   const keep = () => {
-    const cell = editing?.cell;
     setEditing(undefined);
-    if (!cell) return;
-    const held = store.typedInto(cell.row.id, cell.column.name);
-    if (held ? typing.current !== held.text || held.why : typing.current !== typed(cell.value))
-      p.onSet({ ...cell, value: typing.current });
+    if (!editing) return;
+    const { cell, was } = editing;
+    const isRefused = store.typedInto(cell.row.id, cell.column.name)?.why !== undefined;
+    if (isRefused || typing.current !== was) p.onSet({ ...cell, value: typing.current });
   };
   // Who closes the page while typing has typed nevertheless.
   const keepNow = useRef(keep);
@@ -152,9 +152,9 @@ export function Grid(p: Props) {
     if (!cell || isFixed(cell.column)) return;
     if (cell.column.type === "checkbox") p.onSet({ ...cell, value: cell.value !== true });
     else {
-      const stands = store.typedInto(cell.row.id, cell.column.name)?.text ?? typed(cell.value);
-      typing.current = text === undefined ? stands : begin(cell, text);
-      setEditing({ cell, text: typing.current });
+      const was = store.typedInto(cell.row.id, cell.column.name)?.text ?? written(cell.column, cell.value, p.people);
+      typing.current = text ?? was;
+      setEditing({ cell, was, text: typing.current });
     }
   };
 
@@ -188,18 +188,20 @@ export function Grid(p: Props) {
   const onKeyDown = (e: React.KeyboardEvent) => {
     if (editing !== undefined || e.nativeEvent.isComposing || !inside(e)) return;
     const far = e.ctrlKey || e.metaKey;
-    if (far && e.key.toLowerCase() === "z") p.onTakeBack();
-    else if (far && e.key.toLowerCase() === "a") range(corner.first, corner.last);
+    const letter = e.key.toLowerCase();
+    if (far && (letter === "y" || (letter === "z" && e.shiftKey))) p.onRedo();
+    else if (far && letter === "z") p.onUndo();
+    else if (far && letter === "a") range(corner.first, corner.last);
     else if (e.key === " " && (e.shiftKey || far))
       range(
         { row: e.shiftKey ? active.row : 0, col: e.shiftKey ? 0 : active.col },
         { row: e.shiftKey ? active.row : corner.last.row, col: e.shiftKey ? corner.last.col : active.col },
       );
-    else if (far && e.key.toLowerCase() === "f") p.onFind();
+    else if (far && letter === "f") p.onFind();
     else if (left !== undefined && changes(e)) p.onAdrift(left);
     else if (e.altKey && e.key === "ArrowDown") setMenu(active.col);
-    else if (far && e.key.toLowerCase() === "d") fill(false);
-    else if (far && e.key.toLowerCase() === "r" && selection.anchor.col !== active.col) fill(true);
+    else if (far && letter === "d") fill(false);
+    else if (far && letter === "r" && selection.anchor.col !== active.col) fill(true);
     else if (e.key === "Enter" && far) followLink(scroller.current, active);
     else if (e.key === "Tab")
       return; // on to what comes after the grid

@@ -2,21 +2,24 @@
 // the selected cell is as it is.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { App, Button, Dropdown, Popover, type InputRef } from "antd";
+import { App, Button, Dropdown, Popover, Space, type InputRef } from "antd";
 import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
-import { columnsFor, mayAdd, mayOf } from "../parts/may";
+import { columnsFor, isFixed, mayAdd, mayOf } from "../parts/may";
+import { KeepFileContext } from "../parts/FileField";
 import { ProblemNote } from "../parts/ProblemNote";
+import { keepFileIn } from "./keepFile";
 import { usePeople, useTrackers } from "../parts/queries";
 import { AddRow, type Spot } from "./AddRow";
 import { ArrangedBy } from "./ArrangedBy";
 import { clauseOf, columnsShown, filters, narrows, orderText, type Arrangement } from "./arrangement";
-import { CellProblem } from "./CellProblem";
+import { CellProblem, OddCell } from "./CellProblem";
 import { ColumnsDialog } from "./ColumnsDialog";
 import { FilterBox } from "./FilterBox";
 import { Grid, type Chosen } from "./Grid";
 import { layOut } from "./layout";
+import { MyChanges } from "./MyChanges";
 import { SelectionFoot } from "./SelectionFoot";
 import { storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
@@ -81,6 +84,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const found = useFound(tracker.id, tab.id, asked);
   const all = useSyncExternalStore(store.subscribeOrder, () => store.ids(tab.id));
   const ids = (asked && found.ids) ?? all ?? none; // until the answer is there, all of them
+  const keepFile = useMemo(() => keepFileIn(tracker, tab), [tracker, tab]);
   const onSight = useAround(store, tracker.id, tab);
   const narrowed = filters(arrangement) && found.ids !== undefined;
 
@@ -122,7 +126,10 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   };
   const beside = (row: string, column: string) => {
     const edit = edits.refused.find((e) => e.cells.some((c) => c.row === row && c.column === column));
-    return edit && <CellProblem edit={edit} edits={edits} />;
+    if (edit) return <CellProblem edit={edit} edits={edits} />;
+    const stands = store.row(row);
+    const is = stands?.odd?.includes(column) ? shown.find((c) => c.name === column) : undefined;
+    return stands && is && may.edit && !isFixed(is) && <OddCell row={stands} column={is} edits={edits} />;
   };
   return (
     <div className="tracker">
@@ -170,9 +177,20 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
               {t`Export`}
             </Button>
             {may.edit && (
-              <Button onClick={() => void edits.takeBack()} title={t`Ctrl+Z`}>
-                {t`Undo`}
-              </Button>
+              <Space.Compact>
+                <Button onClick={() => void edits.undo()} title={t`Ctrl+Z`}>
+                  {t`Undo`}
+                </Button>
+                <Popover
+                  trigger="click"
+                  placement="bottomRight"
+                  arrow={false}
+                  destroyOnHidden
+                  content={<MyChanges tracker={tracker.id} edits={edits} />}
+                >
+                  <Button>{t`My changes`}</Button>
+                </Popover>
+              </Space.Compact>
             )}
             <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title={t`F4`}>
               {t`Details`}
@@ -207,28 +225,31 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         <Unsaved edits={edits} />
         <Dropdown menu={{ items: acts }} trigger={["contextMenu"]} disabled={acts.length === 0}>
           <div className="tracker-grid">
-            <Grid
-              key={tab.id}
-              store={store}
-              ids={ids}
-              tab={tab.id}
-              columns={columnsIn}
-              label={tab.label}
-              arrangement={arrangement}
-              onArrange={arrange}
-              onFind={() => finder.current?.focus({ cursor: "all" })}
-              people={people.data ?? []}
-              go={query.get("row") ?? undefined}
-              name={tab.name}
-              onActive={onActive}
-              onSight={onSight}
-              onSet={edits.set}
-              onSetMany={edits.setMany}
-              beside={beside}
-              onAdrift={onAdrift}
-              onTakeBack={() => may.edit && void edits.takeBack()}
-              onWhy={toggleWhy}
-            />
+            <KeepFileContext value={keepFile}>
+              <Grid
+                key={tab.id}
+                store={store}
+                ids={ids}
+                tab={tab.id}
+                columns={columnsIn}
+                label={tab.label}
+                arrangement={arrangement}
+                onArrange={arrange}
+                onFind={() => finder.current?.focus({ cursor: "all" })}
+                people={people.data ?? []}
+                go={query.get("row") ?? undefined}
+                name={tab.name}
+                onActive={onActive}
+                onSight={onSight}
+                onSet={edits.set}
+                onSetMany={edits.setMany}
+                beside={beside}
+                onAdrift={onAdrift}
+                onUndo={() => may.edit && void edits.undo()}
+                onRedo={() => may.edit && void edits.redo()}
+                onWhy={toggleWhy}
+              />
+            </KeepFileContext>
           </div>
         </Dropdown>
         {active && active.chosen.rows.length * active.chosen.columns.length > 1 && (

@@ -214,7 +214,8 @@ export class EditQueue {
   }
 
   private refuse(edit: Edit, problem: Problem, current?: Row, lost: EditedCell[] = []) {
-    const refused: Refusal = { why: [problem.detail, problem.hint].filter(Boolean).join(": ") };
+    const { detail, hint = "" } = problem;
+    const refused: Refusal = { why: detail.includes(hint) ? detail : `${detail}: ${hint}` };
     if (problem.type === "urn:kavlo:would-keep-odd") refused.odd = problem.odd ?? [];
     if (current)
       refused.theirs = lost.map((c) => ({

@@ -1,9 +1,8 @@
 // How the columns of the grid are laid out, and which place of it something stands at.
 import type { CSSProperties } from "react";
 import type { Column } from "../api/client";
-import { isNumeric, typed, widthOf } from "./format";
+import { isNumeric, widthOf } from "./format";
 import type { Place } from "./selection";
-import type { CellEdit } from "./useEdits";
 
 export type Layout = {
   columns: Column[];
@@ -36,14 +35,6 @@ export function layOut(
     return { className: classes.filter(Boolean).join(" "), style };
   });
   return { columns, widths, frozen: stay, total, cells };
-}
-
-// begin gives what an editor starts with when a letter was typed: the letter,
-// or for a choice the first option that begins with it.
-export function begin({ column, value }: CellEdit, letter: string): string {
-  if (column.type !== "choice" || column.several) return letter;
-  const meant = column.options?.find((o) => o.name.toLowerCase().startsWith(letter.toLowerCase()));
-  return meant?.name ?? typed(value);
 }
 
 /** cellSelector finds the cell at a place. */

@@ -1,9 +1,9 @@
 // What one changes in a tab: edits of cells go through a queue, everything else is said to have
 // been done once it is. Either can be taken back.
-import { plural, t } from "@lingui/core/macro";
+import { t } from "@lingui/core/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { useCallback, useEffect, useMemo, useRef, useSyncExternalStore } from "react";
+import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
 import { api, ask, problemOf, type ChangeSet, type Column, type Row } from "../api/client";
 import { live } from "../api/live";
 import type { components } from "../api/schema";
@@ -12,6 +12,7 @@ import type { Edit } from "./editQueue";
 import { queueOf } from "./editQueues";
 import { remarks } from "./remarks";
 import type { RowStore } from "./rowStore";
+import { useUndo } from "./useUndo";
 
 export type CellEdit = { row: Row; column: Column; value: unknown };
 
@@ -24,7 +25,6 @@ export function useEdits(tracker: string, store: RowStore) {
   const queue = useMemo(() => queueOf(person, tracker), [person, tracker]);
   const all = useSyncExternalStore(queue.subscribe, queue.list);
   const isAway = useSyncExternalStore(queue.subscribe, queue.isAway);
-  const done = useRef<number[]>([]); // change sets of mine, for taking back
 
   useEffect(() => {
     if (isAway) void queries.invalidateQueries({ queryKey: ["session"] }); // is it that nobody is signed in?
@@ -33,7 +33,6 @@ export function useEdits(tracker: string, store: RowStore) {
 
   const tell = useCallback(
     (set: ChangeSet) => {
-      if (set.seq) done.current.push(set.seq);
       const said = remarks(set);
       if (said.length > 0) {
         notification.info({
@@ -117,38 +116,16 @@ export function useEdits(tracker: string, store: RowStore) {
     [accept, refuse, tracker],
   );
 
-  const takeBack = useCallback(async () => {
-    await queue.settled(); // the last change may not be known yet
-    const seq = done.current.at(-1);
-    if (seq === undefined)
-      return notification.info({
-        key: "undo",
-        title: t`Nothing to undo on this page`,
-        description: t`You have changed nothing on this page yet.`,
-        placement: "bottomLeft",
-      });
-    try {
-      const set = await ask(api.POST("/api/v1/undo/{what}", { params: { path: { what: String(seq) } } }));
-      done.current.pop();
-      take(set);
-      notification.info({
-        key: "undo",
-        title: t`Undone`,
-        description: t`${plural(set.changes.length, { one: "# change", other: "# changes" })} undone`,
-        placement: "bottomLeft",
-      });
-    } catch (err) {
-      refuse(err);
-      // what cannot be undone any more holds up nothing that can
-      if ([404, 409].includes(problemOf(err).status)) done.current.pop();
-    }
-  }, [notification, queue, refuse, take]);
+  const settled = useCallback(() => queue.settled(), [queue]);
+  const { undo, redo, undoOne } = useUndo({ tracker, settled, take });
 
   return {
     set,
     setMany,
     many,
-    takeBack,
+    undo,
+    redo,
+    undoOne,
     accept,
     refuse,
     refused: useMemo(() => all.filter((e) => e.refused), [all]),

@@ -55,7 +55,7 @@ export function useRowActions({
             size="small"
             onClick={() => {
               notification.destroy("rows");
-              void edits.takeBack();
+              void edits.undo();
             }}
           >
             {t`Undo`}

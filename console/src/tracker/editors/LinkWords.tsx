@@ -1,0 +1,29 @@
+// The words of a link, beside the field of its address.
+import { t } from "@lingui/core/macro";
+import { Input } from "antd";
+import { address, linked } from "../../parts/text";
+
+type Props = {
+  text: string;
+  onChange: (text: string) => void;
+  onDone: (key: "Enter") => void;
+  onCancel: () => void;
+};
+
+export function LinkWords({ text, onChange, onDone, onCancel }: Props) {
+  const { to, label } = address(text);
+  const words = label === to ? "" : label;
+  return (
+    <Input
+      size="small"
+      prefix={<span className="quiet">{t`Text shown`}</span>}
+      aria-label={t`Text shown`}
+      value={words}
+      onChange={(e) => onChange(linked(to, e.target.value))}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") onDone(e.key);
+        if (e.key === "Escape") onCancel();
+      }}
+    />
+  );
+}
