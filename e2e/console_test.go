@@ -213,13 +213,36 @@ func TestBadInputIsToldAndNothingIsLost(t *testing.T) {
 	w.do(w.page.Go(w.home+"/"+w.tabs["On display"]+"?where=Stge+is+blank"), w.page.Says("did you mean Stage?"), w.page.Holds("document.querySelectorAll('.grid-row').length === 0"))
 }
 
+// paste puts a block into the grid, as text or as a page would have it.
+func (w *world) paste(kind, block string) {
+	w.t.Helper()
+	_, err := browser.Eval[bool](w.page, fmt.Sprintf(`document.activeElement.dispatchEvent(new ClipboardEvent("paste", { bubbles: true, cancelable: true, clipboardData: (() => { const d = new DataTransfer(); d.setData(%q, %s); return d; })() }))`, kind, quote(block)))
+	require.NoError(w.t, err)
+}
+
+// A table of a page goes in with what its cells mean, and beyond the last row into new rows,
+// after it has been said what has no place.
+func TestATableIsPastedAndAddsRows(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	w.do(w.page.Click(cellAt(2, 2)), w.page.Keys(kb.ArrowDown, chromedp.ModifierCtrl), w.page.Keys(kb.Home))
+	w.do(w.page.Holds(`document.activeElement.parentElement?.dataset.row === "27"`))
+	rows := `<tr><td>%s</td><td>%s</td><td>Harbour Friends</td><td>Requested</td><td><time datetime="2027-03-04">4 March</time></td><td>Marta Quell</td></tr>`
+	w.paste("text/html", "<table>"+fmt.Sprintf(rows, "L-2001", "Tin whistle")+fmt.Sprintf(rows, "L-2002", "Brass gong")+"</table>")
+	w.do(w.page.Says("1 row is added at the end of the tab"), w.page.Says("6 cells are written."))
+	_, err := w.api.Row(t.Context(), demo.Tracker, "Requested", "Brass gong")
+	require.Error(t, err, "it is asked before it is done")
+	w.do(w.page.Press("Paste and add 1 row"), w.page.Says("29 rows"), w.page.Holds("!document.querySelector('.cell-pending')"))
+	for _, object := range []string{"Tin whistle", "Brass gong"} {
+		assert.Equal(t, "2027-03-04", w.cell("Requested", object, "Due"))
+		assert.Equal(t, "marta.quell@example.org", w.cell("Requested", object, "Registrar"))
+	}
+}
+
 func TestABlockIsPastedAllOrNone(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")
-	paste := func(block string) {
-		_, err := browser.Eval[bool](w.page, fmt.Sprintf(`document.activeElement.dispatchEvent(new ClipboardEvent("paste", { bubbles: true, cancelable: true, clipboardData: (() => { const d = new DataTransfer(); d.setData("text/plain", %s); return d; })() }))`, quote(block)))
-		require.NoError(t, err)
-	}
+	paste := func(block string) { w.paste("text/plain", block) }
 	w.do(w.page.Click(cellAt(0, 2)))
 	paste("First lender\nSecond lender\nThird lender")
 	w.do(w.page.Holds(text(2, 2)+" === 'Third lender'"), w.page.Holds(text(0, 2)+" === 'First lender'"))

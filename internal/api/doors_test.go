@@ -48,6 +48,7 @@ var givesAll = []string{"State", "Present", "Trackers", "Tracker", "Find"}
 // find from whoever may not see it.
 var fromStore = map[string]string{
 	"replay": "written leaves out what the listener does not see", "called": "only the secret that the signature is checked against",
+	"briefly":           "left, of one's own change sets",
 	"allowedHostRoutes": "for keepers; values of secrets are never given", "newMetrics": "counts alone",
 	"person": "names and addresses, which everybody signed in may see", "peopleRoutes": "names and addresses, which everybody signed in may see",
 	"history": "left leaves out what the asker does not see", "run": "left, and no more than name and outcome where something is hidden",

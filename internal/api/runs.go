@@ -254,7 +254,7 @@ func (s *server) briefly(ctx context.Context, entry store.Entry) (string, error)
 	}
 	what := setWords(entry.ChangeSet)
 	if total > fewChanges {
-		return fmt.Sprintf("%s: %d changes", what, total), nil
+		return what, nil
 	}
 	set, err := s.workspace.Store().ChangeSet(ctx, entry.Seq)
 	if err != nil {

@@ -13,6 +13,7 @@ import { ColumnMenu } from "./ColumnMenu";
 import { GridHead } from "./GridHead";
 import { GridRow } from "./GridRow";
 import { cellSelector, followLink, headOf, layOut, leftOf, placeOf, scrollToColumn, widestOf } from "./layout";
+import type { Paste } from "./paste";
 import type { RowStore } from "./rowStore";
 import { at, bounds, clamp, holds, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
@@ -44,6 +45,7 @@ type Props = {
   onSetMany: (edits: CellEdit[]) => void;
   beside: (row: string, column: string) => React.ReactNode; // what is to be said at the cell at hand
   onAdrift: (left: string) => void; // a key was meant for a row that is not here any more
+  onPaste: (plan: Paste, cells: CellEdit[]) => void; // to be asked about
   onUndo: () => void;
   onRedo: () => void;
   onWhy: () => void;
@@ -182,7 +184,14 @@ export function Grid(p: Props) {
   });
 
   const busy = editing !== undefined || left !== undefined;
-  const { clear, fill, onCopy, onCut, onPaste } = useBlocks({ selection, cellAt, ...p, busy });
+  const { clear, fill, onCopy, onCut, paste } = useBlocks({
+    ...p,
+    selection,
+    cellAt,
+    rows: ids.length,
+    written: (cell) => written(cell.column, cell.value, p.people),
+    busy,
+  });
   useAnchored(scroller, activeId, active.row, rowHeight);
 
   const onKeyDown = (e: React.KeyboardEvent) => {
@@ -337,7 +346,7 @@ export function Grid(p: Props) {
       onKeyDown={onKeyDown}
       onCopy={(e) => inside(e) && onCopy(e)}
       onCut={(e) => inside(e) && onCut(e)}
-      onPaste={(e) => inside(e) && onPaste(e)}
+      onPaste={(e) => inside(e) && paste(e)}
       onMouseDown={onMouseDown}
       onFocus={onFocus}
       onBlur={onBlur}

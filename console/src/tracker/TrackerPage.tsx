@@ -20,11 +20,13 @@ import { FilterBox } from "./FilterBox";
 import { Grid, type Chosen } from "./Grid";
 import { layOut } from "./layout";
 import { MyChanges } from "./MyChanges";
+import type { Paste } from "./paste";
+import { PasteDialog } from "./PasteDialog";
 import { SelectionFoot } from "./SelectionFoot";
 import { storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
 import { useArrangement } from "./useArrangement";
-import { useEdits } from "./useEdits";
+import { useEdits, type CellEdit } from "./useEdits";
 import { useRowActions } from "./useRowActions";
 import { useAround, useFound, useLoaded, type Asked } from "./useRows";
 import { ViewPanel } from "./ViewPanel";
@@ -72,6 +74,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const columnsIn = useMemo(() => columnsShown(arrangement, shown), [arrangement, shown]);
   const [adding, setAdding] = useState<{ begin: Record<string, unknown>; at?: Spot }>();
   const [columns, setColumns] = useState(false);
+  const [pasting, setPasting] = useState<{ plan: Paste; cells: CellEdit[] }>();
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
   const [active, setActive] = useState<{ row: string; column: Column; chosen: Chosen }>();
   const finder = useRef<InputRef>(null);
@@ -245,6 +248,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                 onSetMany={edits.setMany}
                 beside={beside}
                 onAdrift={onAdrift}
+                onPaste={(plan, cells) => setPasting({ plan, cells })}
                 onUndo={() => may.edit && void edits.undo()}
                 onRedo={() => may.edit && void edits.redo()}
                 onWhy={toggleWhy}
@@ -279,6 +283,16 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           at={adding.at}
           onAdded={(row) => setQuery((q) => new URLSearchParams({ ...Object.fromEntries(q), row }), { replace: true })}
           onClose={() => setAdding(undefined)}
+        />
+      )}
+      {pasting && (
+        <PasteDialog
+          {...pasting}
+          tracker={tracker}
+          tab={tab}
+          edits={edits}
+          mayAdd={mayAdd(tracker, tab)}
+          onClose={() => setPasting(undefined)}
         />
       )}
       {columns && <ColumnsDialog tracker={tracker} tab={tab} edits={edits} onClose={() => setColumns(false)} />}

@@ -1,7 +1,10 @@
 // What is done to all cells of a range at once: cleared, filled, copied, cut and pasted.
+import type { Column } from "../api/client";
 import { isFixed } from "../parts/may";
-import { readBlock, tile, writeBlock } from "./block";
+import { tile } from "./block";
+import { readClipboard, writeClipboard } from "./clipboard";
 import { typed } from "./format";
+import { isPlain, planPaste, type Paste } from "./paste";
 import { bounds, type Place, type Selection } from "./selection";
 import type { CellEdit } from "./useEdits";
 
@@ -10,10 +13,14 @@ type Given = {
   cellAt: (place: Place) => CellEdit | undefined;
   onSet: (edit: CellEdit) => void;
   onSetMany: (edits: CellEdit[]) => void;
+  rows: number; // of the list
+  columns: Column[];
+  written: (cell: CellEdit) => string; // a cell as one types it
+  onPaste: (plan: Paste, cells: CellEdit[]) => void; // what is to be asked before
   busy: boolean; // somebody types in a cell: the keys are theirs
 };
 
-export function useBlocks({ selection, cellAt, onSet, onSetMany, busy }: Given) {
+export function useBlocks({ selection, cellAt, onSet, onSetMany, rows, columns, written, onPaste, busy }: Given) {
   const { from, to } = bounds(selection);
 
   // each gives the edits that put something into each cell of the range which can be changed
@@ -53,15 +60,18 @@ export function useBlocks({ selection, cellAt, onSet, onSetMany, busy }: Given) 
     const block: string[][] = [];
     for (let row = from.row; row <= to.row; row++) {
       const line: string[] = [];
-      for (let col = from.col; col <= to.col; col++) line.push(typed(cellAt({ row, col })?.value));
+      for (let col = from.col; col <= to.col; col++) {
+        const cell = cellAt({ row, col });
+        line.push(cell ? written(cell) : "");
+      }
       block.push(line);
     }
-    return writeBlock(block);
+    return block;
   };
   const onCopy = (e: React.ClipboardEvent) => {
     if (busy) return;
     e.preventDefault();
-    e.clipboardData.setData("text/plain", copied());
+    writeClipboard(e.clipboardData, copied());
   };
   const onCut = (e: React.ClipboardEvent) => {
     if (busy) return;
@@ -71,18 +81,18 @@ export function useBlocks({ selection, cellAt, onSet, onSetMany, busy }: Given) 
 
   // A block goes in from the first cell of the range, again and again as often as it fits
   // into a larger range.
-  const onPaste = (e: React.ClipboardEvent) => {
+  const paste = (e: React.ClipboardEvent) => {
     if (busy) return;
     e.preventDefault();
-    const block = tile(readBlock(e.clipboardData.getData("text/plain")), to.row - from.row + 1, to.col - from.col + 1);
-    const edits = block.flatMap((line, r) =>
-      line.flatMap((value, c) => {
-        const cell = cellAt({ row: from.row + r, col: from.col + c });
-        return cell && !isFixed(cell.column) ? [{ ...cell, value }] : [];
-      }),
-    );
-    if (edits.length > 0) onSetMany(edits);
+    const block = tile(readClipboard(e.clipboardData), to.row - from.row + 1, to.col - from.col + 1);
+    const plan = planPaste(block, from, rows, columns);
+    const cells = plan.cells.flatMap(({ row, column, value }) => {
+      const cell = cellAt({ row, col: columns.indexOf(column) });
+      return cell ? [{ ...cell, value }] : [];
+    });
+    if (!isPlain(plan)) onPaste(plan, cells);
+    else if (cells.length > 0) onSetMany(cells);
   };
 
-  return { clear, fill, onCopy, onCut, onPaste };
+  return { clear, fill, onCopy, onCut, paste };
 }
