@@ -173,3 +173,50 @@ func TestRowsAreActedOn(t *testing.T) {
 		})
 	}
 }
+
+// Rows are dragged by their grip: to another place of the tab, and onto another tab.
+func TestRowsAreDragged(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	at := func(selector string, below float64) (x, y float64) {
+		t.Helper()
+		p, err := browser.Eval[[]float64](w.page, fmt.Sprintf(`(r => [r.x + 6, r.y + r.height * %v])(document.querySelector(%q).getBoundingClientRect())`, below, selector))
+		require.NoError(t, err)
+		return p[0], p[1]
+	}
+	grip := func(row int) (x, y float64) { return at(fmt.Sprintf("[data-row='%d'] .row-grip", row), 0.5) }
+	first, second, third := w.read(1, 1), w.read(2, 1), w.read(3, 1)
+	w.do(w.page.Click(cellAt(3, 1)), w.page.Holds("document.querySelector('.row-grip')"))
+	x, y := grip(3)
+	toX, toY := at(cellAt(1, 0), 0.25)
+	w.do(w.page.Drag(x, y, toX, toY), w.page.Holds(text(1, 1)+" === "+quote(third)+" && "+text(2, 1)+" === "+quote(first)))
+
+	w.do(w.page.Click(cellAt(2, 1)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Holds("document.querySelectorAll('.row-grip').length === 2"))
+	x, y = grip(2)
+	toX, toY = at("a[href$='/"+w.tabs["Crating"]+"']", 0.5)
+	w.do(w.page.Drag(x, y, toX, toY), w.page.Says("Moved 2 rows to Crating"), w.page.Says("26 rows"))
+	for _, object := range []string{first, second} {
+		r, err := w.api.Row(t.Context(), demo.Tracker, "Crating", object)
+		require.NoError(t, err)
+		assert.Equal(t, "Crating", r.Tab)
+	}
+	w.do(w.page.Press("Undo"), w.page.Says("28 rows"))
+}
+
+// A text is replaced wherever it stands in the rows shown, once one has seen where.
+func TestATextIsFoundAndReplaced(t *testing.T) {
+	both(t, func(t *testing.T, w *world, h hand) {
+		w.open("Requested")
+		object := w.read(1, 1)
+		was := w.cell("Requested", object, "Lender")
+		w.do(w.page.Click(cellAt(1, 1)), w.page.Keys("h", chromedp.ModifierCtrl), w.page.Says("Find and replace"))
+		h.write("Find", "bell foundry")
+		h.write("Replace with", "Foundry")
+		w.told("Bell Foundry of Astre → Foundry of Astre")
+		h.press("Replace in 2 cells")
+		w.do(w.page.Holds(`[...document.querySelectorAll(".grid-row")].filter(r => r.innerText.includes("Foundry of Astre") && !r.innerText.includes("Bell Foundry")).length === 2`))
+		require.Eventually(t, func() bool { return w.cell("Requested", object, "Lender") != was }, browser.Wait, tick)
+		h.press("Undo")
+		require.Eventually(t, func() bool { return w.cell("Requested", object, "Lender") == was }, browser.Wait, tick)
+	})
+}

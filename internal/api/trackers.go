@@ -27,18 +27,9 @@ type InTracker struct {
 }
 
 func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, error) {
-	holdings, err := s.workspace.Holdings(ctx, t)
+	overdue, err := s.workspace.Overdue(ctx, t)
 	if err != nil && !asksTooMuch(err) { // of which the Today page tells
 		return nil, err
-	}
-	overdue := map[sheet.TabID]map[sheet.RowID]bool{}
-	for _, h := range holdings {
-		for _, i := range append(h.Items, h.Nobody...) {
-			if overdue[i.TabID] == nil {
-				overdue[i.TabID] = map[sheet.RowID]bool{}
-			}
-			overdue[i.TabID][i.Row] = true
-		}
 	}
 	sight := s.workspace.Sight(asker(ctx), t)
 	out := &wire.Tracker{ID: t.ID.String(), Name: t.Name, Zone: t.Zone, Dates: t.Dates, Numbers: t.Numbers, Version: t.Masking().Load().Version, Role: sight.Role.String(), Tabs: []wire.Tab{}}
@@ -50,7 +41,7 @@ func (s *server) tracker(ctx context.Context, t *sheet.Tracker) (*wire.Tracker, 
 		if !tab.Listed() {
 			continue
 		}
-		w := wire.Tab{ID: tab.ID.String(), Name: tab.Name, Rows: t.Count(tab.ID), Overdue: len(overdue[tab.ID]), ReadOnly: !sight.ChangesTab(tab.ID), Columns: []wire.Column{}}
+		w := wire.Tab{ID: tab.ID.String(), Name: tab.Name, Rows: t.Count(tab.ID), Overdue: overdue[tab.ID], ReadOnly: !sight.ChangesTab(tab.ID), Columns: []wire.Column{}}
 		if c := tab.LabelColumn(); c != nil {
 			w.Label = c.Name
 		}

@@ -65,6 +65,7 @@ type Post struct {
 	// memory counts the changes to what reminders remember and who is paused. The
 	// writer alone makes them.
 	memory atomic.Int64
+	counts counts // of overdue rows
 }
 
 // New gives the post of an engine's workspace.

@@ -14,6 +14,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { useFresh, useSession, useTrackers } from "../parts/queries";
 import { automation, inUse, titleOf, workspacePlaces } from "./places";
 import { useRegions } from "./useRegions";
+import { dragged } from "../tracker/dragged";
 import { leave as leaveEdits, resume } from "../tracker/editQueues";
 import { forget } from "../tracker/stores";
 import "./frame.css";
@@ -196,9 +197,7 @@ function TrackerPlaces({ tracker, all }: { tracker: Tracker; all: Tracker[] }) {
       )}
       <section className="side-tabs" aria-label={t`Tabs`}>
         {tracker.tabs.map((tab) => (
-          <SideLink key={tab.id} to={`/t/${tracker.id}/${tab.id}`}>
-            <TabCount tab={tab} />
-          </SideLink>
+          <TabLink key={tab.id} tracker={tracker} tab={tab} />
         ))}
       </section>
       <section className="side-more" aria-label={t`Automation`}>
@@ -209,6 +208,33 @@ function TrackerPlaces({ tracker, all }: { tracker: Tracker; all: Tracker[] }) {
         ))}
       </section>
     </>
+  );
+}
+
+// TabLink leads to a tab, and takes rows that are dragged onto it.
+function TabLink({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
+  const [over, setOver] = useState(false);
+  const takes = () => !tab.read_only && dragged.goes(tracker.id, tab.id);
+  return (
+    <div
+      className={over ? "side-drop" : undefined}
+      onDragOver={(e) => {
+        if (!takes()) return;
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        setOver(false);
+        if (!takes()) return;
+        e.preventDefault();
+        dragged.now()?.moveTo(tab.id);
+      }}
+    >
+      <SideLink to={`/t/${tracker.id}/${tab.id}`}>
+        <TabCount tab={tab} />
+      </SideLink>
+    </div>
   );
 }
 

@@ -42,6 +42,7 @@ export default function KeysDialog({ onClose }: { onClose: () => void }) {
         [t`Ctrl C, Ctrl X, Ctrl V`, t`Copy, cut, paste; one value fills a whole range`],
         [t`Ctrl D`, t`Fill a range with its first row`],
         [t`Ctrl R`, t`Fill a range with its first column`],
+        [t`Ctrl H`, t`Find and replace`],
         [t`Ctrl Z`, t`Undo`],
         [t`Ctrl Shift Z, Ctrl Y`, t`Redo`],
       ],

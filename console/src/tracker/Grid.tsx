@@ -18,8 +18,9 @@ import type { RowStore } from "./rowStore";
 import { at, bounds, clamp, holds, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
 import { useDragged } from "./useDragged";
+import { useRowDrag, type RowDrag } from "./useRowDrag";
 import type { CellEdit } from "./useEdits";
-import { useAnchored, useHeld } from "./useHeld";
+import { changes, useAnchored, useHeld } from "./useHeld";
 import "./grid.css";
 
 const rowHeight = 28;
@@ -36,6 +37,7 @@ type Props = {
   arrangement: Arrangement;
   onArrange: (part: Partial<Arrangement>) => void;
   onFind: () => void; // somebody wants to look for something
+  onReplace: () => void;
   people: Person[];
   go?: string; // the row to go to
   name: string;
@@ -45,6 +47,7 @@ type Props = {
   onSetMany: (edits: CellEdit[]) => void;
   beside: (row: string, column: string) => React.ReactNode; // what is to be said at the cell at hand
   onAdrift: (left: string) => void; // a key was meant for a row that is not here any more
+  drag?: RowDrag; // what moves the selected rows
   onPaste: (plan: Paste, cells: CellEdit[]) => void; // to be asked about
   onUndo: () => void;
   onRedo: () => void;
@@ -192,7 +195,7 @@ export function Grid(p: Props) {
     written: (cell) => written(cell.column, cell.value, p.people),
     busy,
   });
-  useAnchored(scroller, activeId, active.row, rowHeight);
+  useAnchored(scroller, activeId, active.row, rowHeight, editing !== undefined);
 
   const onKeyDown = (e: React.KeyboardEvent) => {
     if (editing !== undefined || e.nativeEvent.isComposing || !inside(e)) return;
@@ -207,6 +210,7 @@ export function Grid(p: Props) {
         { row: e.shiftKey ? active.row : corner.last.row, col: e.shiftKey ? corner.last.col : active.col },
       );
     else if (far && letter === "f") p.onFind();
+    else if (far && letter === "h") p.onReplace();
     else if (left !== undefined && changes(e)) p.onAdrift(left);
     else if (e.altKey && e.key === "ArrowDown") setMenu(active.col);
     else if (far && letter === "d") fill(false);
@@ -245,7 +249,7 @@ export function Grid(p: Props) {
   };
 
   const onMouseDown = (e: React.MouseEvent) => {
-    if (!inside(e)) return;
+    if (!inside(e) || (e.target as Element).closest(".row-grip")) return;
     const head = headOf(e.target);
     if (head !== undefined) {
       e.preventDefault();
@@ -298,6 +302,7 @@ export function Grid(p: Props) {
       }}
     />
   );
+  const rowDrag = useRowDrag({ drag: p.drag, tab: p.tab, ids });
   const row = { store, layout, from: sight[0]?.index ?? 0, to: sight.at(-1)?.index ?? 0, isDark, names };
   const drawn = places.map((index) => {
     const { from, to } = bounds(selection);
@@ -307,6 +312,8 @@ export function Grid(p: Props) {
         {...row}
         key={kept.includes(index) ? ids[index] : index % reused}
         id={ids[index] ?? ""}
+        grip={touched && p.drag !== undefined}
+        drop={rowDrag.over?.row === index ? rowDrag.over.at : undefined}
         index={index}
         top={index * rowHeight}
         selection={touched ? selection : undefined}
@@ -348,6 +355,7 @@ export function Grid(p: Props) {
       onCut={(e) => inside(e) && onCut(e)}
       onPaste={(e) => inside(e) && paste(e)}
       onMouseDown={onMouseDown}
+      {...rowDrag.on}
       onFocus={onFocus}
       onBlur={onBlur}
       onDoubleClick={(e) => inside(e) && placeOf(e.target) && edit()}
@@ -383,11 +391,4 @@ export function Grid(p: Props) {
       </div>
     </div>
   );
-}
-
-// changes says whether a key would change a cell.
-function changes(e: React.KeyboardEvent): boolean {
-  const letter = e.key.toLowerCase();
-  if (e.ctrlKey || e.metaKey) return letter === "d" || letter === "r";
-  return !e.altKey && (e.key.length === 1 || ["Enter", "F2", "Delete", "Backspace"].includes(e.key));
 }

@@ -10,11 +10,14 @@ import type { Row } from "../api/client";
 import type { Layout } from "./layout";
 import type { RowStore } from "./rowStore";
 import { holds, type Selection } from "./selection";
+import type { Edge } from "./useRowDrag";
 
 type Props = {
   store: RowStore;
   id: string;
   was?: Row; // a row that is not here any more, as it was
+  grip?: boolean; // it can be dragged
+  drop?: Edge; // where what is dragged would go
   index: number;
   top: number;
   layout: Layout;
@@ -31,6 +34,8 @@ export const GridRow = memo(function GridRow({
   store,
   id,
   was,
+  grip,
+  drop,
   index,
   top,
   layout,
@@ -55,7 +60,7 @@ export const GridRow = memo(function GridRow({
       role="row"
       aria-rowindex={index + 2}
       data-row={index}
-      className={was ? "grid-row grid-row-left" : "grid-row"}
+      className={"grid-row" + (was ? " grid-row-left" : "") + (drop ? ` grid-row-drop-${drop}` : "")}
       style={{ transform: `translateY(${top}px)`, width: layout.total }}
     >
       {layout.columns.map((c, col) => {
@@ -88,6 +93,7 @@ export const GridRow = memo(function GridRow({
             }
             style={setOff ? { ...styleOf(setOff, isDark), ...layout.cells[col]?.style } : layout.cells[col]?.style}
           >
+            {grip && col === 0 && <span className="row-grip" draggable title={t`Drag to move`} aria-hidden />}
             {editor && c.id === editorAt ? editor : cellContent(row, c, names, forms, typed)}
           </div>
         );

@@ -2,7 +2,7 @@
 // the selected cell is as it is.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { App, Button, Dropdown, Popover, Space, type InputRef } from "antd";
+import { App, Button, Dropdown, Popover, Space, type InputRef, type MenuProps } from "antd";
 import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
@@ -22,6 +22,7 @@ import { layOut } from "./layout";
 import { MyChanges } from "./MyChanges";
 import type { Paste } from "./paste";
 import { PasteDialog } from "./PasteDialog";
+import { ReplaceDialog } from "./ReplaceDialog";
 import { SelectionFoot } from "./SelectionFoot";
 import { storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
@@ -74,6 +75,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const columnsIn = useMemo(() => columnsShown(arrangement, shown), [arrangement, shown]);
   const [adding, setAdding] = useState<{ begin: Record<string, unknown>; at?: Spot }>();
   const [columns, setColumns] = useState(false);
+  const [replacing, setReplacing] = useState(false);
   const [pasting, setPasting] = useState<{ plan: Paste; cells: CellEdit[] }>();
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
   const [active, setActive] = useState<{ row: string; column: Column; chosen: Chosen }>();
@@ -102,6 +104,12 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
     mayAdd: mayAdd(tracker, tab),
     onNew: (begin, at) => setAdding({ begin, at }),
   });
+  const actions: NonNullable<MenuProps["items"]> = [
+    ...acts.items,
+    ...(acts.items.length > 0
+      ? [{ key: "replace", label: t`Find and replace…`, onClick: () => setReplacing(true) }]
+      : []),
+  ];
   const toggleWhy = useCallback(() => {
     setWhy((open) => {
       localStorage.setItem(whyOpen, open ? "no" : "yes");
@@ -152,8 +160,8 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           <FilterBox at={finder} tracker={tracker.id} tab={tab.name} arrangement={arrangement} onArrange={arrange} />
           <div className="tracker-buttons">
             {mayAdd(tracker, tab) && <Button onClick={() => setAdding({ begin: {} })}>{t`Add row`}</Button>}
-            {may.edit && acts.length > 0 && (
-              <Dropdown menu={{ items: acts }} trigger={["click"]}>
+            {may.edit && acts.items.length > 0 && (
+              <Dropdown menu={{ items: actions }} trigger={["click"]}>
                 <Button>{t`Rows`}</Button>
               </Dropdown>
             )}
@@ -226,7 +234,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           </p>
         )}
         <Unsaved edits={edits} />
-        <Dropdown menu={{ items: acts }} trigger={["contextMenu"]} disabled={acts.length === 0}>
+        <Dropdown menu={{ items: actions }} trigger={["contextMenu"]} disabled={acts.items.length === 0}>
           <div className="tracker-grid">
             <KeepFileContext value={keepFile}>
               <Grid
@@ -238,6 +246,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                 label={tab.label}
                 arrangement={arrangement}
                 onArrange={arrange}
+                onReplace={() => may.edit && !tab.read_only && setReplacing(true)}
                 onFind={() => finder.current?.focus({ cursor: "all" })}
                 people={people.data ?? []}
                 go={query.get("row") ?? undefined}
@@ -248,6 +257,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                 onSetMany={edits.setMany}
                 beside={beside}
                 onAdrift={onAdrift}
+                drag={acts.moveTo && { tracker: tracker.id, moveTo: acts.moveTo, place: acts.place }}
                 onPaste={(plan, cells) => setPasting({ plan, cells })}
                 onUndo={() => may.edit && void edits.undo()}
                 onRedo={() => may.edit && void edits.redo()}
@@ -283,6 +293,17 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           at={adding.at}
           onAdded={(row) => setQuery((q) => new URLSearchParams({ ...Object.fromEntries(q), row }), { replace: true })}
           onClose={() => setAdding(undefined)}
+        />
+      )}
+      {replacing && (
+        <ReplaceDialog
+          store={store}
+          ids={ids}
+          chosen={(active?.chosen.rows.length ?? 0) > 1 ? (active?.chosen.rows ?? none) : none}
+          columns={columnsIn}
+          people={people.data ?? []}
+          onReplace={edits.setMany}
+          onClose={() => setReplacing(false)}
         />
       )}
       {pasting && (

@@ -47,12 +47,16 @@ export function useHeld(ids: string[], cols: number, scroller: React.RefObject<H
 
 const near = 50; // rows
 
-/** useAnchored keeps the row at hand where it is on the screen when rows above it come and go. */
+/**
+ * useAnchored keeps the row at hand where it is on the screen when rows above it come and go.
+ * At the top of the list those that come are seen, unless somebody types.
+ */
 export function useAnchored(
   scroller: React.RefObject<HTMLElement | null>,
   id: string | undefined,
   row: number,
   height: number,
+  typing: boolean,
 ) {
   const was = useRef({ id, row });
   useLayoutEffect(() => {
@@ -61,7 +65,15 @@ export function useAnchored(
     const by = row - before.row;
     const el = scroller.current;
     if (!el || id === undefined || before.id !== id || by === 0 || Math.abs(by) > near) return;
+    if (el.scrollTop === 0 && !typing) return;
     const top = before.row * height - el.scrollTop;
     if (top >= 0 && top < el.clientHeight - height) el.scrollBy({ top: by * height, behavior: "instant" });
   });
+}
+
+/** changes says whether a key would change a cell. */
+export function changes(e: React.KeyboardEvent): boolean {
+  const letter = e.key.toLowerCase();
+  if (e.ctrlKey || e.metaKey) return letter === "d" || letter === "r";
+  return !e.altKey && (e.key.length === 1 || ["Enter", "F2", "Delete", "Backspace"].includes(e.key));
 }

@@ -20,18 +20,14 @@ type Given = {
   onNew: (cells: Record<string, unknown>, at: Spot) => void; // a form for a new row
 };
 
-/** useRowActions gives the menu of what can be done to the selected rows. */
-export function useRowActions({
-  tracker,
-  tab,
-  store,
-  edits,
-  rows,
-  ids,
-  inOrder,
-  mayAdd,
-  onNew,
-}: Given): NonNullable<MenuProps["items"]> {
+type Actions = {
+  items: NonNullable<MenuProps["items"]>;
+  moveTo?: (tab: string) => void; // by its id
+  place?: (at: Spot) => void; // where rows stand in the order of the tab
+};
+
+/** useRowActions gives the menu of what can be done to the selected rows, and what a drag of them does. */
+export function useRowActions({ tracker, tab, store, edits, rows, ids, inOrder, mayAdd, onNew }: Given): Actions {
   const { notification } = App.useApp();
   const navigate = useNavigate();
   const params = { path: { tracker: tracker.id } };
@@ -107,9 +103,9 @@ export function useRowActions({
     const kept = tab.columns.filter((c) => !c.unique && !c.automatic_number && !c.clause && row.cells[c.name] !== null);
     onNew(Object.fromEntries(kept.map((c) => [c.name, row.cells[c.name]])), { after: row.id });
   };
-  if (rows.length === 0 || tab.read_only) return [];
+  if (rows.length === 0 || tab.read_only) return { items: [] };
   const others = tracker.tabs.filter((other) => other.id !== tab.id && !other.read_only);
-  return [
+  const items: Actions["items"] = [
     { key: "above", label: t`Add row above…`, disabled: !mayAdd, onClick: () => onNew({}, { before: first }) },
     { key: "below", label: t`Add row below…`, disabled: !mayAdd, onClick: () => onNew({}, { after: last }) },
     { key: "copy", label: t`Duplicate row…`, disabled: rows.length !== 1 || !mayAdd, onClick: copy },
@@ -138,4 +134,12 @@ export function useRowActions({
       onClick: () => remove.mutate(chosen),
     },
   ];
+  return {
+    items,
+    moveTo: (id) => {
+      const to = others.find((other) => other.id === id);
+      if (to) move.mutate({ ...chosen, to });
+    },
+    place: inOrder ? (at) => place.mutate({ ...chosen, at }) : undefined,
+  };
 }
