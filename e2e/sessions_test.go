@@ -44,7 +44,7 @@ func sessions() int {
 	if n, err := strconv.Atoi(os.Getenv("KAVLO_SESSIONS")); err == nil {
 		return n
 	}
-	return 6
+	return 3
 }
 
 // unquiet is a service that is killed and started again at its address, while others work with it.
