@@ -203,7 +203,7 @@ func (s *shooter) editing() error {
 	if err := s.page.Click("[data-row='4'] > [data-col='3']"); err != nil {
 		return err
 	}
-	if err := s.page.Keys("I"); err != nil { // the first choice that begins so
+	if err := s.page.Letter("I"); err != nil { // the only choice that begins so
 		return err
 	}
 	if err := s.page.Keys(kb.Enter); err != nil {
