@@ -22,6 +22,8 @@ export default defineConfig({
   build: { chunkSizeWarningLimit: 1500 },
   test: {
     testTimeout: 30_000,
+    // one for each core; it would leave one idle of two
+    maxWorkers: "100%",
     environment: "jsdom",
     setupFiles: ["./test-setup.ts"],
     include: ["src/**/*.test.{ts,tsx}"],
