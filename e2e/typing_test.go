@@ -191,7 +191,7 @@ func TestAnUndoThatIsBlockedBlocksNoEarlierOne(t *testing.T) {
 	w.open("Requested") // over a reload, done again and listed
 	w.do(w.page.Click(cellAt(3, 3)), w.page.Keys("Z", chromedp.ModifierCtrl, chromedp.ModifierShift), w.page.Says("Redone"))
 	assert.Equal(t, "Mine one", w.cell("Requested", first, "Lender"))
-	w.do(w.page.Press("My changes"), w.page.Says("Mine one"), w.page.Click(".my-changes li:nth-child(2) button"), w.page.Says("Redo this change"))
+	w.do(w.page.Press("Changes"), w.page.Says("Mine one"), w.page.Click(".my-changes li:nth-child(2) button"), w.page.Says("Redo this change"))
 	assert.Equal(t, was, w.cell("Requested", first, "Lender"))
 }
 

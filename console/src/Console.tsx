@@ -131,7 +131,7 @@ export function Console() {
     }
   }, [palette]);
   return (
-    <ConfigProvider theme={themeOf(palette, isDark)}>
+    <ConfigProvider theme={themeOf(palette, isDark)} modal={{ mask: { closable: false } }}>
       <AntApp component={false}>
         <BrowserRouter>
           <Queried>

@@ -179,6 +179,7 @@ func TestWhatIsHiddenIsInNoAnswer(t *testing.T) {
 		"list-rows":       {"", "?where=Object%20is%20not%20blank", "?where=Hshprice%20%3E%200", "?as_of=" + time.Now().UTC().Add(time.Hour).Format(time.RFC3339), "?as_of=" + r.workspace.Now().UTC().Format("2006-01-02T15:04:05.000Z"), "?columns=Hshnote"},
 		"export":          {"?format=json", "?format=csv&tab=Requested", "?format=json&where=Hshprice%20%3E%200", "?format=xlsx"},
 		"why":             {"", "?column=Object", "?column=Hshnote"},
+		"cells-why":       {"?rows=r1&columns=Object", "?rows=r1&columns=Object&columns=Hshnote", "?rows=r1&columns=Hshprice"},
 		"list-conflicts":  {""},
 		"compare-written": {"?before=hush.csv&after=hush.csv"},
 		"get-written":     {"?path=hush.csv"},
@@ -232,7 +233,7 @@ func TestWhatIsHiddenIsInNoAnswer(t *testing.T) {
 	}
 	t.Logf("%d requests", tried)
 	assert.Greater(t, tried, 500)
-	for _, op := range []string{"list-rows", "get-row", "get-tracker", "list-trackers", "list-columns", "list-rules", "list-reminders", "get-setup", "export", "why", "row-history", "get-run", "list-runs", "get-change-set", "today", "list-written", "get-written"} {
+	for _, op := range []string{"list-rows", "get-row", "get-tracker", "list-trackers", "list-columns", "list-rules", "list-reminders", "get-setup", "export", "why", "cells-why", "row-history", "get-run", "list-runs", "get-change-set", "today", "list-written", "get-written"} {
 		assert.True(t, told[op], "%s tells a keeper nothing either: the test would see nothing", op)
 	}
 }

@@ -174,6 +174,7 @@ func (s *server) rowRoutes() {
 			return s.change(ctx, in.Write, s.workspace.RemoveRows(asker(ctx), t.ID, rows))
 		}, answers(http.StatusConflict))
 	route(s, reader, http.MethodGet, row+"/why", "why", "Tell what put a row, or a cell, where and how it is", s.why)
+	route(s, reader, http.MethodGet, "/trackers/{tracker}/tabs/{tab}/cells/why", "cells-why", "Tell what changed several cells, and what put into them what they hold", s.cellsWhy)
 	route(s, reader, http.MethodGet, row+"/history", "row-history", "List the change sets that touched a row, newest first", s.history)
 }
 

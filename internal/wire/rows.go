@@ -173,6 +173,25 @@ type Why struct {
 	Chain  []WhyLink `json:"chain"`
 }
 
+// CellsWhy tells of several cells what changed them.
+type CellsWhy struct {
+	Cells     int            `json:"cells" doc:"How many they are"`
+	Untouched int            `json:"untouched" doc:"How many hold what nothing has changed"`
+	Sets      []CellsTouched `json:"sets" doc:"What changed them, newest first"`
+}
+
+// CellsTouched is what one change set did to cells, for one cause.
+type CellsTouched struct {
+	Seq     int64     `json:"seq"`
+	At      time.Time `json:"at"`
+	Who     string    `json:"who"`
+	By      string    `json:"by" doc:"What made the changes: a person, a rule, a file"`
+	Run     string    `json:"run,omitempty"`
+	Says    []string  `json:"says" doc:"The first of the changes"`
+	Changed int       `json:"changed" doc:"How many of the cells it changed"`
+	Stand   int       `json:"stand" doc:"How many of them hold what it put there"`
+}
+
 // WhyLink is one link of the chain.
 type WhyLink struct {
 	Says string    `json:"says"`

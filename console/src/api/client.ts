@@ -16,6 +16,7 @@ export type Definition = components["schemas"]["Definition"];
 export type Today = components["schemas"]["Today"];
 export type Letter = components["schemas"]["Letter"];
 export type Why = components["schemas"]["Why"];
+export type CellsTouched = components["schemas"]["CellsTouched"];
 export type Session = components["schemas"]["Session"];
 export type Person = components["schemas"]["Person"];
 export type JournalEntry = components["schemas"]["JournalEntry"];

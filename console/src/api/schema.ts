@@ -2084,6 +2084,26 @@ export interface paths {
         patch: operations["change-tab"];
         trace?: never;
     };
+    "/api/v1/trackers/{tracker}/tabs/{tab}/cells/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell what changed several cells, and what put into them what they hold
+         * @description Tell what changed several cells, and what put into them what they hold. Needs a reader, of the tracker where it names one; who sees less is told less.
+         */
+        get: operations["cells-why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trackers/{tracker}/tabs/{tab}/columns": {
         parameters: {
             query?: never;
@@ -2895,6 +2915,42 @@ export interface components {
             before: string;
             column: string;
             row: string;
+        };
+        CellsTouched: {
+            /** Format: date-time */
+            at: string;
+            /** @description What made the changes: a person, a rule, a file */
+            by: string;
+            /**
+             * Format: int64
+             * @description How many of the cells it changed
+             */
+            changed: number;
+            run?: string;
+            /** @description The first of the changes */
+            says: string[];
+            /** Format: int64 */
+            seq: number;
+            /**
+             * Format: int64
+             * @description How many of them hold what it put there
+             */
+            stand: number;
+            who: string;
+        };
+        CellsWhy: {
+            /**
+             * Format: int64
+             * @description How many they are
+             */
+            cells: number;
+            /** @description What changed them, newest first */
+            sets: components["schemas"]["CellsTouched"][];
+            /**
+             * Format: int64
+             * @description How many hold what nothing has changed
+             */
+            untouched: number;
         };
         Change: {
             after: unknown;
@@ -14037,6 +14093,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangeSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cells-why": {
+        parameters: {
+            query: {
+                /** @description Ids of rows of the tab */
+                rows: string[];
+                /** @description Names or ids of its columns */
+                columns: string[];
+            };
+            header?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description Name or id */
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellsWhy"];
                 };
             };
             /** @description Unauthorized */

@@ -11,6 +11,7 @@ import { api, ask, type ChangeSet, type Definition, type Tracker, type Tried } f
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
+import { useSettled } from "../parts/useSettled";
 import { DefinitionText } from "./DefinitionText";
 import { HistoryOf } from "./HistoryOf";
 import { NextTimes } from "./NextTimes";
@@ -54,11 +55,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
   }, [body, under, same]);
   const lacks = missing(body);
   const complete = lacks.length === 0;
-  const [settled, setSettled] = useState(body);
-  useEffect(() => {
-    const timer = window.setTimeout(() => setSettled(body), rest);
-    return () => window.clearTimeout(timer);
-  }, [body]);
+  const settled = useSettled(body, rest);
   const trial = useQuery({
     queryKey: ["try", kind.name, tracker.id, saved?.id, settled],
     queryFn: () => service.tryOut(kind, tracker.id, settled, saved?.id),

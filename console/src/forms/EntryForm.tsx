@@ -3,11 +3,12 @@
 import { t } from "@lingui/core/macro";
 import { useMutation } from "@tanstack/react-query";
 import { Button, Form } from "antd";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { problemOf, type EntryForm as Shown, type Person } from "../api/client";
 import { ColumnField } from "../parts/ColumnField";
 import { KeepFileContext, type KeepFile } from "../parts/FileField";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useKeptForm } from "../parts/useKept";
 import "./forms.css";
 
 // newKey gives a text that nobody has had; it works on pages without encryption too.
@@ -25,11 +26,7 @@ type Props = {
 export function EntryForm({ form: shown, people, keep, keepFile, send }: Props) {
   const [form] = Form.useForm<Record<string, unknown>>();
   const [key, setKey] = useState(() => newKey()); // the same until it has arrived
-  useEffect(() => {
-    const kept = window.sessionStorage.getItem(keep);
-    form.resetFields();
-    if (kept) form.setFieldsValue(JSON.parse(kept) as Record<string, unknown>);
-  }, [form, keep]);
+  const { restart, onValuesChange } = useKeptForm(form, keep);
   const fill = useMutation({
     mutationFn: (values: Record<string, unknown>) =>
       send(
@@ -37,8 +34,7 @@ export function EntryForm({ form: shown, people, keep, keepFile, send }: Props) 
         key,
       ),
     onSuccess: () => {
-      window.sessionStorage.removeItem(keep);
-      form.resetFields();
+      restart();
       setKey(newKey());
     },
     onError: (err) => {
@@ -60,7 +56,7 @@ export function EntryForm({ form: shown, people, keep, keepFile, send }: Props) 
       layout="vertical"
       className="entry-form"
       onFinish={(v) => fill.mutate(v)}
-      onValuesChange={(_, all) => window.sessionStorage.setItem(keep, JSON.stringify(all))}
+      onValuesChange={onValuesChange}
     >
       {shown.says && <p>{shown.says}</p>}
       <KeepFileContext value={keepFile}>

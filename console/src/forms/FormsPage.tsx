@@ -167,7 +167,7 @@ function OneForm({ tracker, form }: { tracker: string; form: string }) {
           <EntryForm
             form={shown.data}
             people={people}
-            keep={`kavlo form ${form}`}
+            keep={`form ${form}`}
             keepFile={(column, file) =>
               ask(
                 api.POST("/api/v1/trackers/{tracker}/forms/{definition}/attachments", {

@@ -34,7 +34,7 @@ export default function LinkedFormPage() {
           <EntryForm
             form={shown.data}
             people={[]}
-            keep={`kavlo form ${secret.slice(0, 12)}`}
+            keep={`form ${secret.slice(0, 12)}`}
             keepFile={(column, file) =>
               ask(
                 api.POST("/api/v1/forms/attachments", {

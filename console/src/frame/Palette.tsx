@@ -3,9 +3,10 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, problemOf, type Definition, type PageRef, type Tracker } from "../api/client";
+import { useSettled } from "../parts/useSettled";
 import { automation, type Place } from "./places";
 import "./palette.css";
 
@@ -27,12 +28,8 @@ const shownAt: Record<string, string> = {
 
 export default function Palette({ trackers, current, places, onClose }: Props) {
   const [text, setText] = useState("");
-  const [settled, setSettled] = useState("");
+  const settled = useSettled(text.trim(), rest);
   const navigate = useNavigate();
-  useEffect(() => {
-    const timer = window.setTimeout(() => setSettled(text.trim()), rest);
-    return () => window.clearTimeout(timer);
-  }, [text]);
   const rows = useQuery({
     queryKey: ["find", settled],
     queryFn: () => ask(api.GET("/api/v1/find", { params: { query: { text: settled } } })),

@@ -3,10 +3,10 @@ import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation } from "@tanstack/react-query";
 import { Button, Form, Table } from "antd";
-import { useEffect } from "react";
 import { api, ask, type Page, type Person, type Row } from "../api/client";
 import { ColumnField } from "../parts/ColumnField";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useKeptForm } from "../parts/useKept";
 import { CellText } from "../tracker/Cell";
 
 type Props = {
@@ -22,17 +22,8 @@ export function LogPanel({ page, names, people, me, mayEdit, onAdded }: Props) {
   const [form] = Form.useForm<Record<string, unknown>>();
   const fields = page.log_form ?? [];
   const person = fields.find((f) => f.column?.type === "person" && !f.column.several)?.name;
-  const keep = `kavlo entry ${page.pattern_id} ${page.row}`; // a half-written entry outlives the page
-  const begin = () => {
-    form.resetFields();
-    if (person && me) form.setFieldValue([person], me);
-  };
-  useEffect(() => {
-    const kept = window.sessionStorage.getItem(keep);
-    form.resetFields();
-    if (kept) form.setFieldsValue(JSON.parse(kept) as Record<string, unknown>);
-    else if (person && me) form.setFieldValue([person], me);
-  }, [form, keep, person, me]);
+  const begin = person && me ? { [person]: me } : {};
+  const { restart, onValuesChange } = useKeptForm(form, `entry ${page.pattern_id} ${page.row}`, begin);
   const add = useMutation({
     mutationFn: (values: Record<string, unknown>) => {
       const cells = Object.fromEntries(Object.entries(values).filter(([, v]) => v !== undefined && v !== ""));
@@ -44,8 +35,7 @@ export function LogPanel({ page, names, people, me, mayEdit, onAdded }: Props) {
       );
     },
     onSuccess: () => {
-      window.sessionStorage.removeItem(keep);
-      begin();
+      restart();
       onAdded();
     },
   });
@@ -61,7 +51,7 @@ export function LogPanel({ page, names, people, me, mayEdit, onAdded }: Props) {
           layout="vertical"
           className="page-entry"
           onFinish={(v) => add.mutate(v)}
-          onValuesChange={(_, all) => window.sessionStorage.setItem(keep, JSON.stringify(all))}
+          onValuesChange={onValuesChange}
         >
           {fields.map((f) => (
             <Form.Item

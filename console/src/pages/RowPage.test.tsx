@@ -140,7 +140,7 @@ it("adds an entry whole, signed by oneself, and keeps a half-written one", async
   fireEvent.click(await button("Add entry"));
   expect(await screen.findByText("What must not be blank")).toBeTruthy();
   fireEvent.change(what, { target: { value: "Walked through" } });
-  expect(window.sessionStorage.getItem("kavlo entry p1 r1")).toContain("Walked through");
+  expect(window.sessionStorage.getItem("kavlo draft 0 entry p1 r1")).toContain("Walked through");
   cleanup();
   const later = open("editor", { [`POST ${at}/log`]: { body: { changes: [], followed: [] } } });
   expect(await screen.findByDisplayValue("Walked through")).toBeTruthy();
@@ -150,7 +150,7 @@ it("adds an entry whole, signed by oneself, and keeps a half-written one", async
       cells: { What: "Walked through", Who: "ines@example.org" },
     }),
   );
-  await waitFor(() => expect(window.sessionStorage.getItem("kavlo entry p1 r1")).toBeNull());
+  await waitFor(() => expect(window.sessionStorage.getItem("kavlo draft 0 entry p1 r1")).toBeNull());
   expect(asked.some((a) => a.key.startsWith("POST"))).toBe(false);
 });
 

@@ -1,12 +1,13 @@
 // A new row, by form: required columns first.
 import { t } from "@lingui/core/macro";
-import { Form, Modal } from "antd";
+import { Button, Form, Modal } from "antd";
 import { useState } from "react";
 import { api, ask, type Person, type Tab, type Tracker } from "../api/client";
 import { ColumnField } from "../parts/ColumnField";
 import { KeepFileContext } from "../parts/FileField";
 import { isFixed } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useKeptForm } from "../parts/useKept";
 import { keepFileIn } from "./keepFile";
 import type { Edits } from "./useEdits";
 
@@ -27,6 +28,7 @@ export type Spot = { before: string } | { after: string };
 export function AddRow({ tracker, tab, people, edits, begin, at, onAdded, onClose }: Props) {
   const [form] = Form.useForm<Record<string, unknown>>();
   const [error, setError] = useState<unknown>();
+  const { isKept, restart, onValuesChange } = useKeptForm(form, `row ${tab.id} ${JSON.stringify(begin ?? {})}`, begin);
   const columns = [...tab.columns]
     .filter((c) => !isFixed(c))
     .sort((a, b) => Number(b.required ?? false) - Number(a.required ?? false));
@@ -39,6 +41,7 @@ export function AddRow({ tracker, tab, people, edits, begin, at, onAdded, onClos
           body: { rows: [row], ...at },
         }),
       );
+      restart();
       edits.accept(set);
       onClose();
       const added = set.rows?.find(
@@ -58,6 +61,14 @@ export function AddRow({ tracker, tab, people, edits, begin, at, onAdded, onClos
       onCancel={onClose}
       width={520}
     >
+      {isKept && (
+        <p className="quiet">
+          {t`What you began to write is here again.`}{" "}
+          <Button size="small" onClick={restart}>
+            {t`Start again`}
+          </Button>
+        </p>
+      )}
       {error !== undefined && <ProblemNote error={error} />}
       <KeepFileContext value={keepFileIn(tracker, tab)}>
         <Form
@@ -66,7 +77,7 @@ export function AddRow({ tracker, tab, people, edits, begin, at, onAdded, onClos
           labelCol={{ span: 8 }}
           labelAlign="left"
           size="small"
-          initialValues={begin}
+          onValuesChange={onValuesChange}
           onFinish={(v) => void add(v)}
           style={{ marginTop: 12 }}
         >

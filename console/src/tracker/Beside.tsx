@@ -6,6 +6,7 @@ import { useState } from "react";
 import { api, ask, type Column, type Row, type Tracker } from "../api/client";
 import type { components } from "../api/schema";
 import { useDark } from "../parts/useDark";
+import { useKept } from "../parts/useKept";
 import { washes, washOf } from "../theme";
 import { marks, parseLook, wordOf, writeLook, type CellLook } from "./cellLook";
 import type { Chosen } from "./Grid";
@@ -37,11 +38,22 @@ export function NoteOn(props: Props) {
   const { row, column } = props;
   const before = row.notes?.[column.name] ?? "";
   // undefined: nobody has typed here, so the note is shown as it is now
-  const [draft, setDraft] = useState<{ from: string; text: string }>();
+  const kept = useKept<{ from: string; text: string }>(`note ${row.id} ${column.id}`);
+  const [draft, setDraft] = useState(kept.read);
   const text = draft?.text ?? before;
   const overtaken = draft !== undefined && draft.from !== before && draft.text.trim() !== before;
+  const write = (text: string) => {
+    const next = { from: draft?.from ?? before, text };
+    setDraft(next);
+    if (text.trim() === before) kept.forget();
+    else kept.write(next);
+  };
+  const discard = () => {
+    kept.forget();
+    setDraft(undefined);
+  };
   const keep = async () => {
-    if (await edit(props, { notes: { [column.name]: text.trim() } })) setDraft(undefined);
+    if (await edit(props, { notes: { [column.name]: text.trim() } })) discard();
   };
   return (
     <section>
@@ -54,7 +66,7 @@ export function NoteOn(props: Props) {
         placeholder={t`No note`}
         readOnly={column.read_only}
         value={text}
-        onChange={(e) => setDraft({ from: draft?.from ?? before, text: e.target.value })}
+        onChange={(e) => write(e.target.value)}
       />
       {overtaken && (
         <p className="soon">
@@ -62,16 +74,21 @@ export function NoteOn(props: Props) {
         </p>
       )}
       {text.trim() !== before && (
-        <Button size="small" type="primary" style={{ marginTop: 6 }} onClick={() => void keep()}>
-          {text.trim() === "" ? t`Delete note` : t`Save note`}
-        </Button>
+        <div className="note-buttons">
+          <Button size="small" type="primary" onClick={() => void keep()}>
+            {text.trim() === "" ? t`Delete note` : t`Save note`}
+          </Button>
+          <Button size="small" onClick={discard}>
+            {t`Discard`}
+          </Button>
+        </div>
       )}
     </section>
   );
 }
 
 // mostRows is how many rows one edit may set.
-const mostRows = 10_000;
+export const mostRows = 10_000;
 
 // LookOf sets the chosen cells off, or all cells of their rows that the tab shows.
 export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {

@@ -20,6 +20,9 @@ export function MyChanges({ tracker, edits }: { tracker: string; edits: Edits })
   const canRedo = byChange(redoable(all));
   return (
     <section className="my-changes" aria-label={t`My changes`}>
+      <h3>
+        <Trans>My changes</Trans>
+      </h3>
       {mine.isError && <ProblemNote error={mine.error} />}
       {undo.isError && <ProblemNote error={undo.error} />}
       {mine.isSuccess && all.length === 0 && (

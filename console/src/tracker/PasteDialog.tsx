@@ -45,7 +45,6 @@ export function PasteDialog({ tracker, tab, plan, edits, cells, mayAdd, onClose 
       confirmLoading={paste.isPending}
       onOk={() => paste.mutate()}
       onCancel={onClose}
-      mask={{ closable: false }}
     >
       <ul>
         {cells.length > 0 && (

@@ -43,7 +43,6 @@ export function ReplaceDialog({ store, ids, chosen, columns, people, onReplace, 
         onClose();
       }}
       onCancel={onClose}
-      mask={{ closable: false }}
       width={560}
     >
       <div className="replace-fields">

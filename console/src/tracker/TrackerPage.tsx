@@ -4,7 +4,7 @@ import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { App, Button, Dropdown, Popover, Space, type InputRef, type MenuProps } from "antd";
 import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
 import { columnsFor, isFixed, mayAdd, mayOf } from "../parts/may";
 import { KeepFileContext } from "../parts/FileField";
@@ -187,22 +187,30 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
             <Button href={workbook(tracker, tab, arrangement)} title={t`A workbook of the rows shown`}>
               {t`Export`}
             </Button>
-            {may.edit && (
-              <Space.Compact>
+            <Space.Compact>
+              {may.edit && (
                 <Button onClick={() => void edits.undo()} title={t`Ctrl+Z`}>
                   {t`Undo`}
                 </Button>
-                <Popover
-                  trigger="click"
-                  placement="bottomRight"
-                  arrow={false}
-                  destroyOnHidden
-                  content={<MyChanges tracker={tracker.id} edits={edits} />}
-                >
-                  <Button>{t`My changes`}</Button>
-                </Popover>
-              </Space.Compact>
-            )}
+              )}
+              <Popover
+                trigger="click"
+                placement="bottomRight"
+                arrow={false}
+                destroyOnHidden
+                content={
+                  <div className="tab-history">
+                    <Link to={`/t/${tracker.id}/runs?show=changes&tab=${tab.id}`}>{t`All changes in ${tab.name}`}</Link>
+                    <Link
+                      to={`/t/${tracker.id}/runs?show=as-of&tab=${tab.id}`}
+                    >{t`${tab.name} at an earlier time`}</Link>
+                    {may.edit && <MyChanges tracker={tracker.id} edits={edits} />}
+                  </div>
+                }
+              >
+                <Button>{t`Changes`}</Button>
+              </Popover>
+            </Space.Compact>
             <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title={t`F4`}>
               {t`Details`}
             </Button>
@@ -275,6 +283,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           key={active.row}
           store={store}
           tracker={tracker}
+          tab={tab}
           row={active.row}
           column={active.column}
           chosen={active.chosen}

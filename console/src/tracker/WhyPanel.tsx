@@ -6,11 +6,12 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useCallback, useSyncExternalStore } from "react";
 import { Link } from "react-router";
-import { api, ask, type Column, type Row, type Tracker, type Why } from "../api/client";
+import { api, ask, type Column, type Row, type Tab, type Tracker, type Why } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { orBlank, show } from "../parts/text";
 import { LookOf, NoteOn } from "./Beside";
 import type { Chosen } from "./Grid";
+import { countOf, NoteOnAll, placeOf, WhyAll } from "./RangeDetails";
 import type { RowStore } from "./rowStore";
 import type { Edits } from "./useEdits";
 import { useWhen } from "../parts/queries";
@@ -18,6 +19,7 @@ import { useWhen } from "../parts/queries";
 type Props = {
   store: RowStore;
   tracker: Tracker;
+  tab: Tab;
   row: string;
   column: Column;
   chosen: Chosen;
@@ -26,20 +28,28 @@ type Props = {
   onClose: () => void;
 };
 
-export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edits, onClose }: Props) {
+export function WhyPanel({ store, tracker, tab, row: id, column, chosen, columns, edits, onClose }: Props) {
   const row = useSyncExternalStore(
     useCallback((notify) => store.subscribeRow(id, notify), [store, id]),
     () => store.row(id),
   );
   if (!row) return null;
+  if (chosen.rows.length * chosen.columns.length > 1) {
+    const range = { store, tracker, tab, chosen, columns, edits };
+    return (
+      <aside className="why" aria-label={t`Why`}>
+        <PanelHead title={countOf(chosen)} onClose={onClose} />
+        <NoteOnAll key={placeOf(chosen)} {...range} />
+        {!column.read_only && (
+          <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
+        )}
+        <WhyAll {...range} />
+      </aside>
+    );
+  }
   return (
     <aside className="why" aria-label={t`Why`}>
-      <header>
-        <h2>{row.label}</h2>
-        <Button size="small" type="text" onClick={onClose} aria-label={t`Close`}>
-          ✕
-        </Button>
-      </header>
+      <PanelHead title={row.label} onClose={onClose} />
       <p className="quiet">
         <Trans>
           row {row.id}, in {row.tab}
@@ -73,6 +83,17 @@ export function WhyPanel({ store, tracker, row: id, column, chosen, columns, edi
       )}
       <History tracker={tracker} row={row} />
     </aside>
+  );
+}
+
+function PanelHead({ title, onClose }: { title: string; onClose: () => void }) {
+  return (
+    <header>
+      <h2>{title}</h2>
+      <Button size="small" type="text" onClick={onClose} aria-label={t`Close`}>
+        ✕
+      </Button>
+    </header>
   );
 }
 

@@ -102,15 +102,17 @@ export function useEdits(tracker: string, store: RowStore) {
   );
   const set = useCallback((edit: CellEdit) => setMany([edit]), [setMany]);
 
-  // many sets several rows off at once, all or none.
+  // many puts notes and styles on several rows, all or none, and says whether it did.
   const many = useCallback(
     async (edits: components["schemas"]["RowEdit"][]) => {
       try {
         accept(
           await ask(api.PATCH("/api/v1/trackers/{tracker}/rows", { params: { path: { tracker } }, body: { edits } })),
         );
+        return true;
       } catch (err) {
         refuse(err);
+        return false;
       }
     },
     [accept, refuse, tracker],
