@@ -28,7 +28,7 @@ var allowed = []string{"bytes", "cmp", "context", "embed", "encoding/base64", "e
 var layers = [][]string{
 	{"cli"}, {"service"}, {"api", "standin/post", "standin/listserver"}, {"client", "workspace"}, {"wire"},
 	{"edit", "trigger", "history", "intake", "output", "syncing", "notify", "access", "upkeep", "pages", "forms"},
-	{"lists", "attach"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx/patch"}, {"formats/xlsx", "formats/csv", "formats/ics", "formats/chart"}, {"formats/outbound"}, {"thrift", "weblink"},
+	{"lists", "attach"}, {"engine", "formats", "formats/mail"}, {"store/storetest"}, {"store"}, {"formats/xlsx/patch"}, {"formats/xlsx", "formats/csv", "formats/ics", "formats/chart"}, {"formats/outbound"}, {"thrift", "weblink", "presence"},
 	// the core
 	{"kinds"}, {"rule"}, {"reconcile", "reminder", "dossier", "tally", "form", "tabview"}, {"setup"}, {"setup/schema", "reading", "query", "tidy"}, {"program"}, {"policy"}, {"sheet"}, {"recur", "clause", "formula"}, {"local"}, {"value"},
 }

@@ -21,6 +21,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/presence"
 	"example.org/kavlo/internal/wire"
 	"example.org/kavlo/internal/workspace"
 )
@@ -46,6 +47,7 @@ type server struct {
 	metrics   *metrics
 	guard     *http.CrossOriginProtection
 	rendered  rendered
+	presence  *presence.Board
 }
 
 // MaxUpload is how many bytes a file to import may have.
@@ -91,6 +93,7 @@ func (s *server) register() {
 	s.pageRoutes()
 	s.tallyRoutes()
 	s.formRoutes()
+	s.presenceRoutes()
 	s.attachmentRoutes()
 	s.tidyRoutes()
 	s.eventRoutes()

@@ -15,7 +15,7 @@ var subjects = map[string]string{
 	"rules": "Rules", "calls": "Rules", "clauses": "Rules", "lists": "Lists and syncs", "syncs": "Lists and syncs", "conflicts": "Lists and syncs", "reminders": "Reminders and rounds", "rounds": "Reminders and rounds",
 	"outbox": "Reminders and rounds", "arrived": "Reminders and rounds", "imports": "Files", "readings": "Files", "export": "Files", "outbound": "Files", "attachments": "Files", "entry-forms": "Forms",
 	"tidy": "Rows", "find": "Rows", "forms": "Forms", "dossiers": "Pages", "pages": "Pages", "tallies": "Tallies", "tallies-now": "Tallies",
-	"runs": "History", "journal": "History", "undo": "History", "events": "History", "today": "Today", "backup": "Upkeep", "check": "Upkeep",
+	"runs": "History", "journal": "History", "undo": "History", "events": "History", "presence": "Trackers", "today": "Today", "backup": "Upkeep", "check": "Upkeep",
 }
 
 var subjectTexts = []*huma.Tag{

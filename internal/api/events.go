@@ -1,6 +1,7 @@
 package api
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -18,6 +19,8 @@ import (
 
 const (
 	heartbeat = 20 * time.Second
+	// between is the least time between two tellings of who is where.
+	between = time.Second
 	// replayed is how many change sets a listener that comes back is told of;
 	// one that missed more is told to fetch again.
 	replayed = 500
@@ -52,6 +55,9 @@ func (s *server) stream(ctx huma.Context, last int64) {
 	if last > 0 {
 		last = s.replay(out, last)
 	}
+	there := hereWriter{s: s, out: out}
+	moved := s.presence.Changed()
+	var soon <-chan time.Time // when who is where is told next; nil: once it changes
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	access, asking := s.workspace.Accesses(), ctx.Context()
@@ -74,6 +80,15 @@ func (s *server) stream(ctx huma.Context, last int64) {
 				return
 			}
 			out.printf(": still here\n\n")
+			there.write(asking) // whoever was silent for long has gone
+		case <-moved:
+			moved, soon = nil, time.After(between)
+		case <-soon:
+			moved, soon = s.presence.Changed(), nil
+			if !letIn() {
+				return
+			}
+			there.write(asking)
 		case e, open := <-events:
 			if !open || !letIn() {
 				return // the listener fell behind, or the service stops; it will come back
@@ -196,6 +211,25 @@ func lookedInto(all []sheet.Definition) []sheet.Definition {
 		}
 	}
 	return out
+}
+
+// hereWriter tells a listener who is where, whenever it is not what was told last.
+type hereWriter struct {
+	s    *server
+	out  *eventWriter
+	last []byte
+}
+
+func (w *hereWriter) write(ctx context.Context) {
+	text, err := json.Marshal(w.s.present(ctx))
+	if err != nil {
+		w.s.Log.Error("who is there could not be told", "err", err)
+		return
+	}
+	if !bytes.Equal(text, w.last) {
+		w.last = text
+		w.out.printf("event: present\ndata: %s\n\n", text)
+	}
 }
 
 // eventWriter writes events and remembers when the listener is gone.

@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"example.org/kavlo/internal/notify"
+	"example.org/kavlo/internal/presence"
 	"example.org/kavlo/internal/workspace"
 )
 
@@ -28,7 +29,7 @@ func New(d *workspace.Workspace, o Options) http.Handler {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &server{Options: o, workspace: d, metrics: newMetrics(d), guard: http.NewCrossOriginProtection()}
+	s := &server{Options: o, workspace: d, metrics: newMetrics(d), presence: presence.New(), guard: http.NewCrossOriginProtection()}
 	web := s.web()
 	s.api = humagin.New(web, config(o.Version))
 	s.api.UseMiddleware(s.admit)
