@@ -9,7 +9,8 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-type inPage struct {
+// InOwnPage is the part of an address that names a page that one has open.
+type InOwnPage struct {
 	InTracker
 	Page string `path:"page" maxLength:"40" doc:"What tells one's pages apart"`
 }
@@ -21,7 +22,7 @@ func (s *server) presenceRoutes() {
 		})
 	route(s, reader, http.MethodPut, "/trackers/{tracker}/presence/{page}", "put-present", "Say that one has a page of a tracker open; to be said again within 50 seconds",
 		func(ctx context.Context, in *struct {
-			inPage
+			InOwnPage
 			Body wire.Place
 		}) (*struct{}, error) {
 			place, err := s.placeOf(ctx, in.Tracker, in.Body)
@@ -33,7 +34,7 @@ func (s *server) presenceRoutes() {
 			return nil, nil //nolint:nilnil // nothing to say
 		})
 	route(s, reader, http.MethodDelete, "/trackers/{tracker}/presence/{page}", "delete-present", "Say that one has closed a page",
-		func(ctx context.Context, in *inPage) (*struct{}, error) {
+		func(ctx context.Context, in *InOwnPage) (*struct{}, error) {
 			if _, err := s.find(ctx, in.Tracker); err != nil {
 				return nil, err
 			}

@@ -3,6 +3,7 @@
 // browser keeps few connections to one service. When that page goes, another
 // takes over from the last event it saw.
 import type { LiveEvent } from "./client";
+import { presence, type Present } from "./presence";
 
 type Listener = (e: LiveEvent) => void;
 
@@ -33,7 +34,8 @@ function deliver(e: LiveEvent) {
   for (const l of listeners) l(e);
 }
 
-others.onmessage = (e: MessageEvent<LiveEvent>) => deliver(e.data);
+others.onmessage = ({ data }: MessageEvent<LiveEvent | { present: Present[] }>) =>
+  "present" in data ? presence.take(data.present) : deliver(data);
 
 function begin() {
   const over = new AbortController();
@@ -61,6 +63,11 @@ function follow(over: AbortSignal, ended: () => void) {
       const event = JSON.parse(e.data) as LiveEvent;
       others.postMessage(event);
       deliver(event);
+    });
+    source.addEventListener("present", (e: MessageEvent<string>) => {
+      const present = JSON.parse(e.data) as Present[];
+      others.postMessage({ present });
+      presence.take(present);
     });
     source.addEventListener("error", () => {
       say("away");

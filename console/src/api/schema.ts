@@ -11138,7 +11138,12 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                /** @description Name or id */
+                tracker: string;
+                /** @description What tells one's pages apart */
+                page: string;
+            };
             cookie?: never;
         };
         requestBody: {

@@ -47,6 +47,7 @@ type Props = {
   onSetMany: (edits: CellEdit[]) => void;
   beside: (row: string, column: string) => React.ReactNode; // what is to be said at the cell at hand
   onAdrift: (left: string) => void; // a key was meant for a row that is not here any more
+  others: Map<string, Map<string, string[]>>; // who else is in which cells, by row and column
   drag?: RowDrag; // what moves the selected rows
   onPaste: (plan: Paste, cells: CellEdit[]) => void; // to be asked about
   onUndo: () => void;
@@ -317,6 +318,7 @@ export function Grid(p: Props) {
         index={index}
         top={index * rowHeight}
         selection={touched ? selection : undefined}
+        others={p.others.get(ids[index] ?? "")}
         editor={editor && ids[index] === typingIn ? editor : undefined}
         editorAt={editing?.cell.column.id}
       />

@@ -26,6 +26,7 @@ type Props = {
   isDark: boolean;
   names: Map<string, string>;
   selection?: Selection; // only where it touches this row
+  others?: Map<string, string[]>; // who is in which of its columns
   editor?: React.ReactNode;
   editorAt?: string; // id of the column in which it is
 };
@@ -44,6 +45,7 @@ export const GridRow = memo(function GridRow({
   isDark,
   names,
   selection,
+  others,
   editor,
   editorAt,
 }: Props) {
@@ -70,6 +72,7 @@ export const GridRow = memo(function GridRow({
         const note = row.notes?.[c.name];
         const setOff = row.looks?.[c.name];
         const typed = store.typedInto(id, c.name);
+        const who = others?.get(c.name);
         const chosen = selection !== undefined && holds(selection, index, col);
         return (
           <div
@@ -79,7 +82,7 @@ export const GridRow = memo(function GridRow({
             aria-selected={chosen}
             aria-readonly={isFixed(c) || undefined}
             aria-invalid={odd || typed?.why !== undefined || undefined}
-            aria-description={describe(note, setOff, typed?.why)}
+            aria-description={describe(note, setOff, typed?.why, who)}
             tabIndex={col === active ? 0 : -1}
             data-col={col}
             title={note}
@@ -89,11 +92,17 @@ export const GridRow = memo(function GridRow({
               (col === active ? " cell-active" : "") +
               (note ? " cell-note" : "") +
               (setOff ? " cell-set-off" : "") +
-              (typed?.why ? " cell-refused" : "")
+              (typed?.why ? " cell-refused" : "") +
+              (who ? " cell-others" : "")
             }
             style={setOff ? { ...styleOf(setOff, isDark), ...layout.cells[col]?.style } : layout.cells[col]?.style}
           >
             {grip && col === 0 && <span className="row-grip" draggable title={t`Drag to move`} aria-hidden />}
+            {who && (
+              <span className="cell-who" title={who.join(", ")} aria-hidden>
+                {who.map(initials).join(" ")}
+              </span>
+            )}
             {editor && c.id === editorAt ? editor : cellContent(row, c, names, forms, typed)}
           </div>
         );
@@ -102,9 +111,20 @@ export const GridRow = memo(function GridRow({
   );
 });
 
-function describe(note?: string, setOff?: string, refused?: string): string | undefined {
-  if (!note && !setOff && !refused) return undefined;
-  return [refused && t`Not saved: ${refused}`, note && t`Note: ${note}`, setOff && t`Look: ${sayLook(setOff)}`]
+// initials are the first letters of the first and the last part of a name.
+function initials(name: string): string {
+  const parts = name.split(" ").filter(Boolean);
+  return [parts[0], parts.length > 1 ? parts.at(-1) : ""].map((part) => part?.[0] ?? "").join("");
+}
+
+function describe(note?: string, setOff?: string, refused?: string, who?: string[]): string | undefined {
+  if (!note && !setOff && !refused && !who) return undefined;
+  return [
+    refused && t`Not saved: ${refused}`,
+    note && t`Note: ${note}`,
+    setOff && t`Look: ${sayLook(setOff)}`,
+    who && t`Here: ${who.join(", ")}`,
+  ]
     .filter(Boolean)
     .join(". ");
 }

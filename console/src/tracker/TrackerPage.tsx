@@ -12,6 +12,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { keepFileIn } from "./keepFile";
 import { usePeople, useTrackers } from "../parts/queries";
 import { AddRow, type Spot } from "./AddRow";
+import { AlsoHere } from "./AlsoHere";
 import { ArrangedBy } from "./ArrangedBy";
 import { clauseOf, columnsShown, filters, narrows, orderText, type Arrangement } from "./arrangement";
 import { CellProblem, OddCell } from "./CellProblem";
@@ -28,6 +29,7 @@ import { storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
 import { useArrangement } from "./useArrangement";
 import { useEdits, type CellEdit } from "./useEdits";
+import { atCells, useOthers } from "./useOthers";
 import { useRowActions } from "./useRowActions";
 import { useAround, useFound, useLoaded, type Asked } from "./useRows";
 import { ViewPanel } from "./ViewPanel";
@@ -93,6 +95,9 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const onSight = useAround(store, tracker.id, tab);
   const narrowed = filters(arrangement) && found.ids !== undefined;
 
+  const others = useOthers(tracker.id, { tab: tab.id, row: active?.row, column: active?.column.name });
+  const here = useMemo(() => atCells(others), [others]);
+
   const acts = useRowActions({
     tracker,
     tab,
@@ -152,6 +157,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
               ? plural(ids.length, { one: "# row", other: "# rows" })
               : t`${ids.length} of ${plural(all?.length ?? 0, { one: "# row", other: "# rows" })}`}
           </span>
+          <AlsoHere tracker={tracker} tab={tab.id} others={others} />
           {tab.read_only && (
             <span className="quiet">
               <Trans>You may read this tab, and not change it.</Trans>
@@ -265,6 +271,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                 onSetMany={edits.setMany}
                 beside={beside}
                 onAdrift={onAdrift}
+                others={here}
                 drag={acts.moveTo && { tracker: tracker.id, moveTo: acts.moveTo, place: acts.place }}
                 onPaste={(plan, cells) => setPasting({ plan, cells })}
                 onUndo={() => may.edit && void edits.undo()}
