@@ -12,7 +12,7 @@ import { BrokenPage } from "./frame/BrokenPage";
 import { Frame } from "./frame/Frame";
 import { cameFrom } from "./sign-in/cameFrom";
 import { SignInPage } from "./sign-in/SignInPage";
-import { useDark } from "./parts/useDark";
+import { useDark } from "./parts/useMedia";
 import { cssVariables, dark, light, themeOf } from "./theme";
 
 const TodayPage = lazy(() => import("./today/TodayPage"));

@@ -1,6 +1,6 @@
 // A choice with its colour and, always, its word.
 import { washOf } from "../theme";
-import { useDark } from "./useDark";
+import { useDark } from "./useMedia";
 
 export function Chip({ name, colour }: { name: string; colour?: string }) {
   const isDark = useDark();

@@ -4,7 +4,7 @@ import { Trans } from "@lingui/react/macro";
 import { Button, Dropdown, Table } from "antd";
 import { Link } from "react-router";
 import type { Tally } from "../api/client";
-import { useDark } from "../parts/useDark";
+import { useDark } from "../parts/useMedia";
 import { Sentence } from "../parts/Sentence";
 import { shown } from "../tracker/format";
 import "./tallies.css";

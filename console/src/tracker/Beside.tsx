@@ -5,7 +5,7 @@ import { Button, Checkbox, Input } from "antd";
 import { useState } from "react";
 import { api, ask, type Column, type Row, type Tracker } from "../api/client";
 import type { components } from "../api/schema";
-import { useDark } from "../parts/useDark";
+import { useDark } from "../parts/useMedia";
 import { useKept } from "../parts/useKept";
 import { washes, washOf } from "../theme";
 import { marks, parseLook, wordOf, writeLook, type CellLook } from "./cellLook";

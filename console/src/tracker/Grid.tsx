@@ -7,7 +7,7 @@ import { isFixed } from "../parts/may";
 import { LeftWhileTyping } from "./CellProblem";
 import { CellEditor } from "./editors/CellEditor";
 import { written } from "./editors/written";
-import { useDark } from "../parts/useDark";
+import { useDark, useNarrow } from "../parts/useMedia";
 import type { Arrangement } from "./arrangement";
 import { ColumnMenu } from "./ColumnMenu";
 import { GridHead } from "./GridHead";
@@ -18,6 +18,7 @@ import type { RowStore } from "./rowStore";
 import { at, bounds, clamp, holds, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
 import { useDragged } from "./useDragged";
+import { useLeaving } from "./useLeaving";
 import { useRowDrag, type RowDrag } from "./useRowDrag";
 import type { CellEdit } from "./useEdits";
 import { changes, useAnchored, useHeld } from "./useHeld";
@@ -64,7 +65,9 @@ export function Grid(p: Props) {
   const moved = useRef(false); // by hand, so that focus follows
   const [menu, setMenu] = useState<number>(); // of which column the menu is open
   const { widths, frozen } = p.arrangement;
-  const layout = useMemo(() => layOut(p.columns, p.label, widths, frozen), [p.columns, p.label, widths, frozen]);
+  const isNarrow = useNarrow();
+  const stay = isNarrow ? Math.min(1, frozen ?? 1) : frozen; // of a narrow window, one column at most
+  const layout = useMemo(() => layOut(p.columns, p.label, widths, stay), [p.columns, p.label, widths, stay]);
   const names = useMemo(() => new Map(p.people.map((x) => [x.address, x.name])), [p.people]);
   const { selection, left, hold, onFocus, onBlur } = useHeld(p.ids, p.columns.length, scroller);
   const active = selection.active;
@@ -98,16 +101,7 @@ export function Grid(p: Props) {
     const isRefused = store.typedInto(cell.row.id, cell.column.name)?.why !== undefined;
     if (isRefused || typing.current !== was) p.onSet({ ...cell, value: typing.current });
   };
-  // Who closes the page while typing has typed nevertheless.
-  const keepNow = useRef(keep);
-  useEffect(() => {
-    keepNow.current = keep;
-  });
-  useEffect(() => {
-    const leave = () => keepNow.current();
-    window.addEventListener("pagehide", leave);
-    return () => window.removeEventListener("pagehide", leave);
-  }, []);
+  useLeaving(keep);
 
   const select = (s: Selection) => {
     moved.current = true;

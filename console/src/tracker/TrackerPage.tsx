@@ -10,11 +10,13 @@ import { columnsFor, isFixed, mayAdd, mayOf } from "../parts/may";
 import { KeepFileContext } from "../parts/FileField";
 import { ProblemNote } from "../parts/ProblemNote";
 import { keepFileIn } from "./keepFile";
+import { useNarrow } from "../parts/useMedia";
 import { usePeople, useTrackers } from "../parts/queries";
 import { AddRow, type Spot } from "./AddRow";
 import { AlsoHere } from "./AlsoHere";
 import { ArrangedBy } from "./ArrangedBy";
 import { clauseOf, columnsShown, filters, narrows, orderText, type Arrangement } from "./arrangement";
+import { Cards } from "./Cards";
 import { CellProblem, OddCell } from "./CellProblem";
 import { ColumnsDialog } from "./ColumnsDialog";
 import { FilterBox } from "./FilterBox";
@@ -80,6 +82,9 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const [replacing, setReplacing] = useState(false);
   const [pasting, setPasting] = useState<{ plan: Paste; cells: CellEdit[] }>();
   const [why, setWhy] = useState(() => localStorage.getItem(whyOpen) === "yes");
+  const isNarrow = useNarrow();
+  const [cards, setCards] = useState(true); // in a narrow window
+  const asCards = isNarrow && cards;
   const [active, setActive] = useState<{ row: string; column: Column; chosen: Chosen }>();
   const finder = useRef<InputRef>(null);
   const edits = useEdits(tracker.id, store);
@@ -115,12 +120,22 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
       ? [{ key: "replace", label: t`Find and replace…`, onClick: () => setReplacing(true) }]
       : []),
   ];
+  const rowsMenu = may.edit && acts.items.length > 0 && (
+    <Dropdown menu={{ items: actions }} trigger={["click"]}>
+      <Button>{t`Rows`}</Button>
+    </Dropdown>
+  );
   const toggleWhy = useCallback(() => {
     setWhy((open) => {
       localStorage.setItem(whyOpen, open ? "no" : "yes");
       return !open;
     });
   }, []);
+  const detailsButton = (
+    <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title={t`F4`}>
+      {t`Details`}
+    </Button>
+  );
   const onActive = useCallback((row: Row | undefined, column: Column | undefined, chosen: Chosen) => {
     // who writes in the panel stays with the row they write about
     const isWriting = document.activeElement?.closest(".why textarea") != null;
@@ -166,11 +181,8 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
           <FilterBox at={finder} tracker={tracker.id} tab={tab.name} arrangement={arrangement} onArrange={arrange} />
           <div className="tracker-buttons">
             {mayAdd(tracker, tab) && <Button onClick={() => setAdding({ begin: {} })}>{t`Add row`}</Button>}
-            {may.edit && acts.items.length > 0 && (
-              <Dropdown menu={{ items: actions }} trigger={["click"]}>
-                <Button>{t`Rows`}</Button>
-              </Dropdown>
-            )}
+            {!asCards && rowsMenu}
+            {isNarrow && <Button onClick={() => setCards(!cards)}>{cards ? t`Show as grid` : t`Show as cards`}</Button>}
             <Popover
               trigger="click"
               placement="bottomRight"
@@ -217,9 +229,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                 <Button>{t`Changes`}</Button>
               </Popover>
             </Space.Compact>
-            <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title={t`F4`}>
-              {t`Details`}
-            </Button>
+            {!asCards && detailsButton}
           </div>
         </header>
         {loaded.error !== undefined && <ProblemNote error={loaded.error} />}
@@ -251,33 +261,56 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
         <Dropdown menu={{ items: actions }} trigger={["contextMenu"]} disabled={acts.items.length === 0}>
           <div className="tracker-grid">
             <KeepFileContext value={keepFile}>
-              <Grid
-                key={tab.id}
-                store={store}
-                ids={ids}
-                tab={tab.id}
-                columns={columnsIn}
-                label={tab.label}
-                arrangement={arrangement}
-                onArrange={arrange}
-                onReplace={() => may.edit && !tab.read_only && setReplacing(true)}
-                onFind={() => finder.current?.focus({ cursor: "all" })}
-                people={people.data ?? []}
-                go={query.get("row") ?? undefined}
-                name={tab.name}
-                onActive={onActive}
-                onSight={onSight}
-                onSet={edits.set}
-                onSetMany={edits.setMany}
-                beside={beside}
-                onAdrift={onAdrift}
-                others={here}
-                drag={acts.moveTo && { tracker: tracker.id, moveTo: acts.moveTo, place: acts.place }}
-                onPaste={(plan, cells) => setPasting({ plan, cells })}
-                onUndo={() => may.edit && void edits.undo()}
-                onRedo={() => may.edit && void edits.redo()}
-                onWhy={toggleWhy}
-              />
+              {asCards ? (
+                <Cards
+                  key={tab.id}
+                  store={store}
+                  ids={ids}
+                  columns={columnsIn}
+                  label={tab.label}
+                  people={people.data ?? []}
+                  go={query.get("row") ?? undefined}
+                  name={tab.name}
+                  onActive={onActive}
+                  onSight={onSight}
+                  onSet={edits.set}
+                  beside={beside}
+                  actions={
+                    <>
+                      {rowsMenu}
+                      {detailsButton}
+                    </>
+                  }
+                />
+              ) : (
+                <Grid
+                  key={tab.id}
+                  store={store}
+                  ids={ids}
+                  tab={tab.id}
+                  columns={columnsIn}
+                  label={tab.label}
+                  arrangement={arrangement}
+                  onArrange={arrange}
+                  onReplace={() => may.edit && !tab.read_only && setReplacing(true)}
+                  onFind={() => finder.current?.focus({ cursor: "all" })}
+                  people={people.data ?? []}
+                  go={query.get("row") ?? undefined}
+                  name={tab.name}
+                  onActive={onActive}
+                  onSight={onSight}
+                  onSet={edits.set}
+                  onSetMany={edits.setMany}
+                  beside={beside}
+                  onAdrift={onAdrift}
+                  others={here}
+                  drag={acts.moveTo && { tracker: tracker.id, moveTo: acts.moveTo, place: acts.place }}
+                  onPaste={(plan, cells) => setPasting({ plan, cells })}
+                  onUndo={() => may.edit && void edits.undo()}
+                  onRedo={() => may.edit && void edits.redo()}
+                  onWhy={toggleWhy}
+                />
+              )}
             </KeepFileContext>
           </div>
         </Dropdown>

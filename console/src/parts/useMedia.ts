@@ -1,0 +1,20 @@
+import { useCallback, useSyncExternalStore } from "react";
+
+/** useMedia tells whether a media query holds for the window now. */
+export function useMedia(query: string): boolean {
+  const subscribe = useCallback(
+    (changed: () => void) => {
+      const wish = window.matchMedia(query);
+      wish.addEventListener("change", changed);
+      return () => wish.removeEventListener("change", changed);
+    },
+    [query],
+  );
+  return useSyncExternalStore(subscribe, () => window.matchMedia(query).matches);
+}
+
+/** useDark tells whether the person's system asks for dark pages. */
+export const useDark = () => useMedia("(prefers-color-scheme: dark)");
+
+/** useNarrow tells whether the window is that of a telephone, or one made as narrow by zooming. */
+export const useNarrow = () => useMedia("(max-width: 700px)");
