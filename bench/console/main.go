@@ -77,7 +77,7 @@ func run(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	many, err := fill(ctx, c, setup, "Many", manyRow)
+	many, err := fill(ctx, c, setup, "Many", rows, manyRow)
 	if err != nil {
 		return err
 	}
@@ -101,6 +101,18 @@ func run(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
+	wide, err := broad(ctx, c, page, d.Address)
+	if err != nil {
+		return err
+	}
+	if err := page.Go("about:blank"); err != nil { // it is not one of those that listen
+		return err
+	}
+	told, err := listeners(ctx, c, d.Address, string(token))
+	if err != nil {
+		return err
+	}
+	lines += wide + told
 	text := fmt.Sprintf("# The console, measured\n\nIn headless Chromium against a running service; written by `make bench-console`.\n\n| what | measured | to reach |\n| --- | ---: | ---: |\n"+
 		"| scripts and styles until Today stands, compressed on the wire | %.0f kB | 320 kB |\n| matches of a rule over %d rows, from the last key until they stand there, median of %d | %.0f ms | 150 ms |\n", first/1000, rows, tries, median) + lines
 	fmt.Print(text)
@@ -113,12 +125,12 @@ func manyRow(n int) map[string]any {
 }
 
 // fill makes a tracker whose tab Loans has many rows, and gives its id.
-func fill(ctx context.Context, c *client.Client, setup, tracker string, row func(n int) map[string]any) (string, error) {
+func fill(ctx context.Context, c *client.Client, setup, tracker string, rows int, row func(n int) map[string]any) (string, error) {
 	if _, err := c.LoadSetup(ctx, client.How{}, setup, false); err != nil {
 		return "", err
 	}
 	for from := 0; from < rows; from += batch {
-		all := make([]map[string]any, batch)
+		all := make([]map[string]any, min(batch, rows-from))
 		for i := range all {
 			all[i] = row(from + i)
 		}

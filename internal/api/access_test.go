@@ -38,7 +38,7 @@ func TestEveryRouteSaysWhoMayUseIt(t *testing.T) {
 	require.Equal(t, 204, r.call("keeper", "DELETE", "/people/Former", nil).StatusCode)
 	open := []string{"sign-in", "sign-out", "call-rule", "show-form-by-link", "fill-form-by-link", "attach-to-form-by-link"} // a call is known by its signature
 	readers := []string{"check-clause", "read-file", "revoke-own", "sign-out-everywhere", "fill-form", "attach-to-form", "put-present", "delete-present"}
-	editors := []string{"set-row", "set-rows", "add-rows", "move-row", "move-rows", "place-rows", "remove-row", "remove-rows", "remove-rows-named", "import", "run-rule", "run-round", "try-round", "run-sync", "settle-conflicts", "resend-mail", "undo", "open-pages", "close-pages", "set-page", "add-entry", "mend", "attach-file"}
+	editors := []string{"set-row", "set-rows", "add-rows", "move-row", "move-rows", "place-rows", "remove-row", "remove-rows", "remove-rows-named", "set-cells", "import", "run-rule", "run-round", "try-round", "run-sync", "settle-conflicts", "resend-mail", "undo", "open-pages", "close-pages", "set-page", "add-entry", "mend", "attach-file"}
 	keepersGet := []string{"list-form-links", "get-mail-server", "backup", "check", "list-access", "list-access-journal", "list-reach", "list-secrets"}
 	needs := func(method, op string) int {
 		switch {

@@ -3,10 +3,38 @@ package api
 import (
 	"context"
 
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/history"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/wire"
 )
+
+// setCells gives several rows the same contents, all or none, whatever is there.
+func (s *server) setCells(ctx context.Context, in *struct {
+	InTracker
+	Write
+	Body wire.SameCells
+}) (*body[wire.ChangeSet], error) {
+	t, rows, err := s.rowsOf(ctx, in.Tracker, in.Body.Rows)
+	if err != nil {
+		return nil, err
+	}
+	given := map[sheet.TabID]map[string]any{} // ids stand for other names in another tab
+	edits := make([]edit.RowEdit, len(rows))
+	for i, id := range rows {
+		tab := t.TabOf(t.Row(id))
+		cells, known := given[tab.ID]
+		if !known {
+			e, err := editByID(tab, wire.RowEdit{Cells: in.Body.Cells})
+			if err != nil {
+				return nil, err
+			}
+			cells, given[tab.ID] = e.Cells, e.Cells
+		}
+		edits[i] = edit.RowEdit{Row: id, Cells: cells, KeepOdd: in.Body.KeepOdd}
+	}
+	return s.change(ctx, in.Write, s.workspace.SetRows(asker(ctx), t.ID, edits))
+}
 
 // mostSaidOfCells is how many changes of one change set are told of cells.
 const mostSaidOfCells = 5

@@ -161,6 +161,7 @@ func (s *server) rowRoutes() {
 			}
 			return s.change(ctx, in.Write, s.workspace.MoveRows(asker(ctx), t.ID, to.ID, rows))
 		}, answers(http.StatusConflict))
+	route(s, editor, http.MethodPost, "/trackers/{tracker}/rows/cells", "set-cells", "Give several rows the same cells, all or none", s.setCells, answers(http.StatusConflict), large(16<<20))
 	route(s, editor, http.MethodPost, "/trackers/{tracker}/rows/remove", "remove-rows-named", "Remove several rows, all or none; undo brings them back",
 		func(ctx context.Context, in *struct {
 			InTracker

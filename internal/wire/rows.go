@@ -67,6 +67,13 @@ type RowEdits struct {
 	Edits []RowEdit `json:"edits" minItems:"1" maxItems:"10000"`
 }
 
+// SameCells are contents that several rows get alike.
+type SameCells struct {
+	Rows    []string       `json:"rows" doc:"Ids of rows, whatever tabs they are in" minItems:"1" maxItems:"250000"`
+	Cells   map[string]any `json:"cells" doc:"By column name" minProperties:"1"`
+	KeepOdd bool           `json:"keep_odd,omitempty" doc:"Lets a value that does not fit its column take the place of one that does"`
+}
+
 // MoveRow says where a row goes.
 type MoveRow struct {
 	To string `json:"to" doc:"Name or id of a tab"`

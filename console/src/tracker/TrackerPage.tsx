@@ -10,6 +10,7 @@ import { columnsFor, isFixed, mayAdd, mayOf } from "../parts/may";
 import { KeepFileContext } from "../parts/FileField";
 import { ProblemNote } from "../parts/ProblemNote";
 import { keepFileIn } from "./keepFile";
+import { Working } from "../parts/Working";
 import { useNarrow } from "../parts/useMedia";
 import { usePeople, useTrackers } from "../parts/queries";
 import { AddRow, type Spot } from "./AddRow";
@@ -257,6 +258,9 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
             {plural(edits.waiting, { one: "# edit waits to be sent.", other: "# edits wait to be sent." })}
           </p>
         )}
+        <div className="tracker-over">
+          <Working working={edits.working} says={t`Changing cells`} />
+        </div>
         <Unsaved edits={edits} />
         <Dropdown menu={{ items: actions }} trigger={["contextMenu"]} disabled={acts.items.length === 0}>
           <div className="tracker-grid">

@@ -9,9 +9,11 @@ import { live } from "../api/live";
 import type { components } from "../api/schema";
 import { useSession } from "../parts/queries";
 import type { Edit } from "./editQueue";
+import { manyCells } from "./bulk";
 import { queueOf } from "./editQueues";
 import { remarks } from "./remarks";
 import type { RowStore } from "./rowStore";
+import { useBulk } from "./useBulk";
 import { useUndo } from "./useUndo";
 
 export type CellEdit = { row: Row; column: Column; value: unknown };
@@ -85,8 +87,8 @@ export function useEdits(tracker: string, store: RowStore) {
     [notification],
   );
 
-  // setMany makes the edits of a block, all or none.
-  const setMany = useCallback(
+  // setFew makes the edits of a block, all or none.
+  const setFew = useCallback(
     (edits: CellEdit[]) =>
       queue.add(
         edits.map(({ row, column, value }) => ({
@@ -100,7 +102,7 @@ export function useEdits(tracker: string, store: RowStore) {
       ),
     [queue],
   );
-  const set = useCallback((edit: CellEdit) => setMany([edit]), [setMany]);
+  const set = useCallback((edit: CellEdit) => setFew([edit]), [setFew]);
 
   // many puts notes and styles on several rows, all or none, and says whether it did.
   const many = useCallback(
@@ -120,6 +122,8 @@ export function useEdits(tracker: string, store: RowStore) {
 
   const settled = useCallback(() => queue.settled(), [queue]);
   const { undo, redo, undoOne } = useUndo({ tracker, settled, take });
+  const { setAll, working } = useBulk({ tracker, settled, accept, refuse });
+  const setMany = (edits: CellEdit[]) => (edits.length > manyCells ? void setAll(edits) : setFew(edits));
 
   return {
     set,
@@ -127,6 +131,7 @@ export function useEdits(tracker: string, store: RowStore) {
     many,
     undo,
     redo,
+    working, // on edits of very many cells
     undoOne,
     accept,
     refuse,
