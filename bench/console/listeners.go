@@ -21,7 +21,8 @@ import (
 const (
 	consoles = 50
 	perTurn  = time.Second / 20 // between two edits
-	edits    = 200
+	edits    = 100
+	turns    = 5
 )
 
 // listeners measures how soon after an edit was begun the slowest of many consoles has been
@@ -29,15 +30,21 @@ const (
 // for the trackers again as the page does, a quarter of a second after the last event of a
 // burst; the service and all of them share this machine.
 func listeners(ctx context.Context, c *client.Client, address, token string) (string, error) {
-	alone, err := slowest(ctx, c, address, token, 1)
-	if err != nil {
-		return "", err
+	var took [2][]time.Duration
+	for range turns { // one after the other, so that what disturbs the machine disturbs both
+		for i, n := range []int{1, consoles} {
+			d, err := slowest(ctx, c, address, token, n)
+			if err != nil {
+				return "", err
+			}
+			took[i] = append(took[i], d)
+		}
 	}
-	all, err := slowest(ctx, c, address, token, consoles)
-	if err != nil {
-		return "", err
+	for i := range took {
+		slices.Sort(took[i])
 	}
-	return fmt.Sprintf("| 20 edits a second, %d consoles: the slowest told, 95th percentile, against one alone (%.1f ms) | %.1f ms, %.1fx | 1.5x |\n",
+	alone, all := took[0][turns/2], took[1][turns/2]
+	return fmt.Sprintf("| 20 edits a second, %d consoles: the slowest told, 95th percentile, median of 5 turns, against one alone (%.1f ms) | %.1f ms, %.1fx | 1.5x |\n",
 		consoles, ms(alone), ms(all), ms(all)/ms(alone)), nil
 }
 

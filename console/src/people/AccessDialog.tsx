@@ -113,8 +113,8 @@ export function AccessDialog({ person, onClose }: { person: Person; onClose: () 
           { title: t`Kind`, render: (_, one) => kinds[one.kind] },
           { title: t`For`, dataIndex: "name" },
           { title: t`Made`, render: (_, one) => when(one.made) },
-          { title: t`Last used`, render: (_, one) => (one.used ? when(one.used) : "never") },
-          { title: t`Expires`, render: (_, one) => (one.expires ? when(one.expires) : "never") },
+          { title: t`Last used`, render: (_, one) => (one.used ? when(one.used) : t`never`) },
+          { title: t`Expires`, render: (_, one) => (one.expires ? when(one.expires) : t`never`) },
           {
             title: (
               <span className="hidden-words">

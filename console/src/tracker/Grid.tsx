@@ -77,7 +77,7 @@ export function Grid(p: Props) {
     count: p.ids.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 4,
+    overscan: 2,
     scrollPaddingStart: rowHeight + 4,
     scrollPaddingEnd: 20,
   });
@@ -86,7 +86,7 @@ export function Grid(p: Props) {
     count: layout.columns.length,
     getScrollElement: () => scroller.current,
     estimateSize: (col) => layout.widths[col] ?? 0,
-    overscan: 3,
+    overscan: 1,
   });
   useEffect(() => cols.measure(), [cols, layout]);
   const sight = cols.getVirtualItems();
