@@ -3,12 +3,12 @@ package main
 import (
 	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -124,13 +124,9 @@ func hear(ctx context.Context, address, token string, ready func(), told func(se
 		if lines.Text() == ": listening" {
 			ready()
 		}
-		data, is := strings.CutPrefix(lines.Text(), "data: ")
-		if !is {
-			continue
-		}
-		var e wire.Event
-		if err := json.Unmarshal([]byte(data), &e); err == nil && e.Seq > 0 {
-			told(e.Seq)
+		number, is := strings.CutPrefix(lines.Text(), "id: ")
+		if seq, err := strconv.ParseInt(number, 10, 64); is && err == nil {
+			told(seq)
 			again.Reset(250 * time.Millisecond)
 		}
 	}

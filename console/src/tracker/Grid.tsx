@@ -8,6 +8,7 @@ import { LeftWhileTyping } from "./CellProblem";
 import { CellEditor } from "./editors/CellEditor";
 import { written } from "./editors/written";
 import { useDark, useNarrow } from "../parts/useMedia";
+import { useSteady } from "../parts/useSteady";
 import type { Arrangement } from "./arrangement";
 import { ColumnMenu } from "./ColumnMenu";
 import { GridHead } from "./GridHead";
@@ -235,6 +236,13 @@ export function Grid(p: Props) {
     moved.current = col === undefined; // back to the cell at hand
   };
 
+  const under = menu === undefined ? undefined : columns[menu]; // the open menu
+  const onMenu = useSteady(openMenu);
+  const onWidth = useSteady((column: Column, width: number) =>
+    p.onArrange({ widths: { ...widths, [column.name]: width } }),
+  );
+  const fits = useSteady((col: number) => widestOf(scroller.current, col));
+
   const corner = { first: { row: 0, col: 0 }, last: { row: ids.length - 1, col: columns.length - 1 } };
   // range selects from one place to another, without going there.
   const range = (from: Place, to: Place) => {
@@ -280,7 +288,11 @@ export function Grid(p: Props) {
   useEffect(() => onSight(ids.slice(first, last + 1)), [onSight, ids, first, last]);
   const places = shown.map((v) => v.index);
   const kept = typingIn === undefined || gone ? [active.row] : [active.row, ids.indexOf(typingIn)];
+  const slot = (index: number) => (kept.includes(index) ? reused + kept.indexOf(index) : index % reused);
   for (const index of kept) if (index >= 0 && index < ids.length && !places.includes(index)) places.push(index);
+  // While one scrolls, elements stay where they are in the page and are not put in order of
+  // the rows, for each that moves is laid out anew. At rest they stand as they are read.
+  if (rows.isScrolling) places.sort((a, b) => slot(a) - slot(b));
   const editor = editing !== undefined && (
     <CellEditor
       key={editing.cell.row.id + editing.cell.column.id}
@@ -305,7 +317,7 @@ export function Grid(p: Props) {
     return (
       <GridRow
         {...row}
-        key={kept.includes(index) ? ids[index] : index % reused}
+        key={kept.includes(index) ? ids[index] : slot(index)}
         id={ids[index] ?? ""}
         grip={touched && p.drag !== undefined}
         drop={rowDrag.over?.row === index ? rowDrag.over.at : undefined}
@@ -360,22 +372,24 @@ export function Grid(p: Props) {
         layout={layout}
         arrangement={p.arrangement}
         menu={menu}
-        onMenu={openMenu}
-        menuOf={(column) => (
-          <ColumnMenu
-            store={store}
-            tab={p.tab}
-            column={column}
-            columns={columns}
-            arrangement={p.arrangement}
-            names={names}
-            width={layout.widths[columns.indexOf(column)] ?? 0}
-            onArrange={p.onArrange}
-            onClose={() => openMenu(undefined)}
-          />
-        )}
-        onWidth={(column, width) => p.onArrange({ widths: { ...widths, [column.name]: width } })}
-        fits={(col) => widestOf(scroller.current, col)}
+        onMenu={onMenu}
+        content={
+          under && (
+            <ColumnMenu
+              store={store}
+              tab={p.tab}
+              column={under}
+              columns={columns}
+              arrangement={p.arrangement}
+              names={names}
+              width={layout.widths[menu ?? 0] ?? 0}
+              onArrange={p.onArrange}
+              onClose={() => openMenu(undefined)}
+            />
+          )
+        }
+        onWidth={onWidth}
+        fits={fits}
       />
       <div className="grid-body" style={{ height: rows.getTotalSize() + 16, width: layout.total }}>
         <div role="rowgroup">{drawn}</div>

@@ -2,7 +2,7 @@
 // its menu; its edge is dragged.
 import { t } from "@lingui/core/macro";
 import { Popover } from "antd";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Column } from "../api/client";
 import { narrowest, type Arrangement } from "./arrangement";
 import { isNumeric } from "./format";
@@ -13,12 +13,13 @@ type Props = {
   arrangement: Arrangement;
   menu?: number; // of which column the menu is open
   onMenu: (col: number | undefined) => void;
-  menuOf: (column: Column) => React.ReactNode;
+  content?: React.ReactNode; // of that menu
   onWidth: (column: Column, width: number) => void;
   fits: (col: number) => number; // how wide a column must be for what is in sight
 };
 
-export function GridHead({ layout, arrangement, menu, onMenu, menuOf, onWidth, fits }: Props) {
+/** GridHead is drawn again only when something of its own changes, and not as rows go by. */
+export const GridHead = memo(function GridHead({ layout, arrangement, menu, onMenu, content, onWidth, fits }: Props) {
   const [edge, setEdge] = useState<{ col: number; from: number; width: number }>();
   return (
     <div role="row" aria-rowindex={1} className="grid-head" style={{ width: layout.total }}>
@@ -75,7 +76,7 @@ export function GridHead({ layout, arrangement, menu, onMenu, menuOf, onWidth, f
                 placement="bottomLeft"
                 arrow={false}
                 onOpenChange={(open) => !open && onMenu(undefined)}
-                content={menuOf(c)}
+                content={content}
               >
                 {button}
               </Popover>
@@ -105,7 +106,7 @@ export function GridHead({ layout, arrangement, menu, onMenu, menuOf, onWidth, f
       })}
     </div>
   );
-}
+});
 
 function headTitle(c: Column): string {
   if (c.clause) return t`Computed: ${c.clause}`;
