@@ -150,13 +150,13 @@ func TestACellIsSetOffFromTheDrawerAndSaidInWords(t *testing.T) {
 	says := fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description')", cellAt(2, 1))
 	w.do(w.page.Holds(says + ".endsWith('Look: amber fill')"))
 	w.do(w.page.Click(".look-marks label:nth-child(3)"))
-	w.do(w.page.Holds(says+".endsWith('Look: amber fill, struck')"),
+	w.do(w.page.Holds(says+".endsWith('Style: amber fill, strikethrough')"),
 		w.page.Holds(fmt.Sprintf("getComputedStyle(document.querySelector(%q)).textDecorationLine === 'line-through'", cellAt(2, 1))))
 	row, err := w.api.Row(t.Context(), demo.Tracker, "Requested", object)
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{"Object": "fill #F6E7CC, struck"}, row.Styles)
 	w.do(w.page.Click(".look > label"), w.page.Click(".look-fills button[aria-label=teal]"))
-	w.do(w.page.Holds(fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description')?.endsWith('Look: teal fill, struck')", cellAt(2, 2))))
+	w.do(w.page.Holds(fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description')?.endsWith('Style: teal fill, strikethrough')", cellAt(2, 2))))
 	row, err = w.api.Row(t.Context(), demo.Tracker, "Requested", object)
 	require.NoError(t, err)
 	assert.Greater(t, len(row.Styles), 5, "the whole row")

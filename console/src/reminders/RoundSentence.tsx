@@ -10,6 +10,7 @@ import type { Parts } from "../automation/DefinitionEditor";
 import { text, texts, without } from "../rules/body";
 
 const every = ["all", "all trackers"];
+const wordings = { subject: t`subject`, opening: t`opening`, closing: t`closing` };
 
 type Props = Parts & { reminders: Definition[]; attachable: Definition[] };
 
@@ -61,11 +62,11 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
       </Line>
       <Line word={t`Text`}>
         <div className="rule-parts">
-          {(["subject", "opening", "closing"] as const).map((part) => (
+          {Object.entries(wordings).map(([part, label]) => (
             <span className="inline-fields" key={part}>
-              {part}
+              {label}
               <Input
-                aria-label={part}
+                aria-label={label}
                 placeholder={t`as usual`}
                 value={text(body[part])}
                 onChange={(e) => put({ [part]: e.target.value })}

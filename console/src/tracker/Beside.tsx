@@ -8,7 +8,7 @@ import type { components } from "../api/schema";
 import { useDark } from "../parts/useMedia";
 import { useKept } from "../parts/useKept";
 import { washes, washOf } from "../theme";
-import { marks, parseLook, wordOf, writeLook, type CellLook } from "./cellLook";
+import { colourName, marks, parseLook, wordOf, writeLook, type CellLook } from "./cellLook";
 import type { Chosen } from "./Grid";
 import type { Edits } from "./useEdits";
 
@@ -87,6 +87,8 @@ export function NoteOn(props: Props) {
   );
 }
 
+type Mark = keyof typeof marks;
+
 // mostRows is how many rows one edit may set.
 export const mostRows = 10_000;
 
@@ -122,8 +124,8 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
           <button
             key={word}
             type="button"
-            title={word}
-            aria-label={word}
+            title={colourName(word)}
+            aria-label={colourName(word)}
             aria-pressed={now.fill === paper}
             style={washOf(word, isDark)}
             onClick={() => keep({ fill: paper })}
@@ -143,9 +145,9 @@ export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
         </button>
       </div>
       <div className="look-marks">
-        {marks.map((m) => (
-          <Checkbox key={m} checked={now[m] ?? false} onChange={(e) => keep({ [m]: e.target.checked })}>
-            {m === "struck" ? t`strikethrough` : m}
+        {Object.entries(marks).map(([m, name]) => (
+          <Checkbox key={m} checked={now[m as Mark] ?? false} onChange={(e) => keep({ [m]: e.target.checked })}>
+            {name}
           </Checkbox>
         ))}
       </div>

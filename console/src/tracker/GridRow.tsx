@@ -122,7 +122,7 @@ function describe(note?: string, setOff?: string, refused?: string, who?: string
   return [
     refused && t`Not saved: ${refused}`,
     note && t`Note: ${note}`,
-    setOff && t`Look: ${sayLook(setOff)}`,
+    setOff && t`Style: ${sayLook(setOff)}`,
     who && t`Here: ${who.join(", ")}`,
   ]
     .filter(Boolean)

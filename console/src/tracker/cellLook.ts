@@ -1,11 +1,28 @@
 // How a cell is set off from others: its look as the service writes it, as in
 // "fill #F6E7CC, ink #7A4C06, bold", and what becomes of it on a page.
+import { t } from "@lingui/core/macro";
 import type { CSSProperties } from "react";
 import { dark, light, washes } from "../theme";
 
 export type CellLook = { fill?: string; ink?: string; bold?: boolean; italic?: boolean; struck?: boolean };
 
-export const marks = ["bold", "italic", "struck"] as const;
+/** marks are the ways to write a cell, with what they are called. */
+export const marks = { bold: t`bold`, italic: t`italic`, struck: t`strikethrough` };
+const markNames = Object.keys(marks) as (keyof typeof marks)[];
+
+const colours: Record<string, string> = {
+  grey: t`grey`,
+  blue: t`blue`,
+  teal: t`teal`,
+  green: t`green`,
+  amber: t`amber`,
+  brick: t`brick`,
+  violet: t`violet`,
+  rose: t`rose`,
+};
+
+/** colourName is what a colour of the palette is called; any other is called by its number. */
+export const colourName = (word: string) => colours[word] ?? word;
 
 export function parseLook(text: string | undefined): CellLook {
   const look: CellLook = {};
@@ -19,7 +36,7 @@ export function parseLook(text: string | undefined): CellLook {
 }
 
 export function writeLook(l: CellLook): string {
-  const parts = [l.fill && `fill ${l.fill}`, l.ink && `ink ${l.ink}`, ...marks.filter((m) => l[m])];
+  const parts = [l.fill && `fill ${l.fill}`, l.ink && `ink ${l.ink}`, ...markNames.filter((m) => l[m])];
   return parts.filter(Boolean).join(", ") || "plain";
 }
 
@@ -31,7 +48,10 @@ export function wordOf(fill: string): string {
 // sayLook says in words how a cell is set off; "" for a plain one.
 export function sayLook(text: string | undefined): string {
   const l = parseLook(text);
-  const said = [l.fill && `${wordOf(l.fill)} fill`, l.ink && `ink ${l.ink}`, ...marks.filter((m) => l[m])];
+  const fill = l.fill && colourName(wordOf(l.fill));
+  const ink = l.ink;
+  const written = markNames.filter((m) => l[m]).map((m) => marks[m]);
+  const said = [fill && t`${fill} fill`, ink && t`ink ${ink}`, ...written];
   return said.filter(Boolean).join(", ");
 }
 
