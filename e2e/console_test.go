@@ -148,7 +148,7 @@ func TestACellIsSetOffFromTheDrawerAndSaidInWords(t *testing.T) {
 	w.do(w.page.Click(cellAt(2, 1)), w.page.Keys(kb.F4), w.page.Says("Style of Object"))
 	w.do(w.page.Click(".look-fills button[aria-label=amber]"))
 	says := fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description')", cellAt(2, 1))
-	w.do(w.page.Holds(says + ".endsWith('Look: amber fill')"))
+	w.do(w.page.Holds(says + ".endsWith('Style: amber fill')"))
 	w.do(w.page.Click(".look-marks label:nth-child(3)"))
 	w.do(w.page.Holds(says+".endsWith('Style: amber fill, strikethrough')"),
 		w.page.Holds(fmt.Sprintf("getComputedStyle(document.querySelector(%q)).textDecorationLine === 'line-through'", cellAt(2, 1))))
@@ -164,7 +164,7 @@ func TestACellIsSetOffFromTheDrawerAndSaidInWords(t *testing.T) {
 	w.do(w.page.Click(cellAt(4, 1)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Says("Style of 3 cells"))
 	w.do(w.page.Click(".look-fills button[aria-label=violet]"))
 	for at := 4; at <= 6; at++ {
-		w.do(w.page.Holds(fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description') === 'Look: violet fill'", cellAt(at, 1))))
+		w.do(w.page.Holds(fmt.Sprintf("document.querySelector(%q).getAttribute('aria-description') === 'Style: violet fill'", cellAt(at, 1))))
 	}
 	w.do(w.page.Click(cellAt(5, 2)), w.page.Keys("z", chromedp.ModifierCtrl), w.page.Holds(fmt.Sprintf("!document.querySelector(%q).hasAttribute('aria-description')", cellAt(5, 1))))
 	assert.Empty(t, w.violations(everyRule))
