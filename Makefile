@@ -8,6 +8,9 @@ GOFLAGS  := -tags nomsgpack
 LDFLAGS  := -s -w -X example.org/kavlo/internal/cli.Version=$(VERSION)
 LINT     := $(GO) tool -modfile=tools.mod golangci-lint
 
+# Without C everywhere, so that what is built once serves the program, its tests and lint.
+export CGO_ENABLED = 0
+
 .DEFAULT_GOAL := help
 
 .PHONY: help
@@ -20,7 +23,7 @@ demo: build ## Run the service with the demo's data; its folder is demo-data
 
 .PHONY: build
 build: console ## Build the program with its console, as build/kavlo
-	CGO_ENABLED=0 $(GO) build $(GOFLAGS) -ldflags '$(LDFLAGS)' -o $(BIN) ./cmd/kavlo
+	$(GO) build $(GOFLAGS) -ldflags '$(LDFLAGS)' -o $(BIN) ./cmd/kavlo
 
 CONSOLE_SOURCES := $(shell find console/src console/public -type f 2>/dev/null) console/index.html console/vite.config.ts console/package-lock.json
 

@@ -43,6 +43,7 @@ func TestSeveralCellsHaveDetails(t *testing.T) {
 		w.set("Requested", "Enamelled sextant", map[string]any{"Lender": "Harbour Friends"})
 		w.do(w.page.Click(cellAt(1, 2)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Keys(kb.ArrowRight, chromedp.ModifierShift))
 		h.press("Details")
+		assert.Empty(t, w.violations(everyRule))
 		w.do(w.page.Says("4 cells in 2 rows"), w.page.Says("1 cell: "), w.page.Says("3 cells: Demo"), w.page.Says("Harbour Friends"))
 		h.write("Note on all of them", "call them first")
 		h.press("Save note")
@@ -68,6 +69,7 @@ func TestRowsAreCardsInANarrowWindow(t *testing.T) {
 		w.do(w.page.Size(390, 800), w.page.Go(w.home+"/"+w.tabs["Requested"]), w.page.Holds("document.querySelectorAll('.card').length > 2"))
 		h.press("Enamelled sextant")
 		w.do(w.page.Says("in Requested"))
+		assert.Empty(t, w.violations(everyRule))
 		h.press("Edit Lender")
 		w.do(w.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select(), true)"), w.page.Keys("Harbour Friends"), w.page.Enter())
 		w.do(w.page.Holds("document.querySelector('.row-card').innerText.includes('Harbour Friends')"))
@@ -102,4 +104,26 @@ func TestAHalfWrittenRowWaits(t *testing.T) {
 	w.do(w.page.Go(w.home+"/"+w.tabs["Requested"]), w.page.Holds("document.querySelectorAll('.grid-row').length > 3"))
 	h.press("Add row")
 	w.do(w.page.Says("What you began to write is here again."), w.page.Holds("[...document.querySelectorAll('.ant-modal input, .ant-modal textarea')].some(e => e.value === 'Half a bell')"))
+}
+
+// On a telephone one goes from Today to a row that is overdue, acts on it, and works on a page.
+func TestTodaysRowsAndPagesOnATelephone(t *testing.T) {
+	both(t, func(t *testing.T, w *world, h hand) {
+		w.do(w.page.Size(390, 800), w.page.Go(w.demo.Address+"/"), w.page.Says("Overdue"), w.page.Holds("document.querySelector('.held a')"))
+		label, err := browser.Eval[string](w.page, "document.querySelector('.held a').innerText")
+		require.NoError(t, err)
+		h.press(label)
+		w.do(w.page.Holds("document.querySelector('.row-card h2')?.innerText === " + quote(label)))
+		assert.Empty(t, w.violations(everyRule))
+		h.press("Edit Remarks")
+		w.do(w.page.Holds("document.activeElement.classList.contains('cell-editor')"), w.page.Keys("asked by phone"), w.page.Enter())
+		w.do(w.page.Holds("document.querySelector('.row-card').innerText.includes('asked by phone')"), w.page.Holds("document.documentElement.scrollWidth <= innerWidth"))
+		h.press("Rows")
+		w.do(w.page.Says("Move row to"))
+		w.do(w.page.Keys(kb.Escape))
+		h.press("Back")
+		found, err := w.api.FindPages(t.Context(), "North Pier")
+		require.NoError(t, err)
+		w.do(w.page.Go(found[0].Address), w.page.Says("Worth on display"), w.page.Holds("document.documentElement.scrollWidth <= innerWidth"))
+	})
 }
