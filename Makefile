@@ -46,7 +46,7 @@ deps: ## Install what the tests need from Debian's packages: Chromium, a CalDAV 
 .PHONY: test
 test: build deps ## Run every test: the core, the service, the command line, the console
 	cd console && npm test --silent
-	$(GO) test $(GOFLAGS) -timeout 20m ./...
+	$(GO) test $(GOFLAGS) -timeout 30m ./...
 	$(GO) test ./internal/rule ./internal/sheet ./internal/reading -run 'Random' -rapid.checks=10000
 	$(GO) test ./internal/workspace -run 'Random' -rapid.checks=2000
 	sh scripts/fuzz 30s clause
