@@ -31,7 +31,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 	w.do(w.page.Says("You may read this tab, and not change it."))
 	offered, err := browser.Eval[[]string](w.page, buttons)
 	require.NoError(t, err)
-	assert.ElementsMatch(t, []string{"Filter", "View", "Export", "Details"}, offered)
+	assert.ElementsMatch(t, []string{"Filter", "View", "Export", "Changes", "Details"}, offered)
 	before := w.read(1, 2)
 	w.do(w.page.Click(cellAt(1, 2)), w.page.Keys("x"), w.page.Keys(kb.Enter), w.page.Keys(kb.Delete))
 	w.do(w.page.Holds("document.querySelector('.grid input, .grid textarea') === null"))

@@ -51,12 +51,12 @@ func (s *server) stream(ctx huma.Context, last int64) {
 	out := &eventWriter{ctx: ctx}
 	events, stop := s.workspace.Listen()
 	defer stop()
+	moved := s.presence.Changed() // before the listener knows that it listens, so that it misses nothing
 	out.printf(": listening\n\n")
 	if last > 0 {
 		last = s.replay(out, last)
 	}
 	there := hereWriter{s: s, out: out}
-	moved := s.presence.Changed()
 	var soon <-chan time.Time // when who is where is told next; nil: once it changes
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()

@@ -78,7 +78,7 @@ export function Grid(p: Props) {
     count: p.ids.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 2,
+    overscan: 4,
     scrollPaddingStart: rowHeight + 4,
     scrollPaddingEnd: 20,
   });
@@ -87,7 +87,7 @@ export function Grid(p: Props) {
     count: layout.columns.length,
     getScrollElement: () => scroller.current,
     estimateSize: (col) => layout.widths[col] ?? 0,
-    overscan: 1,
+    overscan: 3,
   });
   useEffect(() => cols.measure(), [cols, layout]);
   const sight = cols.getVirtualItems();
