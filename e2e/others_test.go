@@ -120,8 +120,6 @@ func TestTodaysRowsAndPagesOnATelephone(t *testing.T) {
 	w.do(w.page.Holds("document.querySelector('.row-card').innerText.includes('asked by phone')"), w.page.Holds("document.documentElement.scrollWidth <= innerWidth"))
 	h.press("Rows")
 	w.do(w.page.Says("Move row to"))
-	w.do(w.page.Keys(kb.Escape))
-	h.press("Back")
 	found, err := w.api.FindPages(t.Context(), "North Pier")
 	require.NoError(t, err)
 	w.do(w.page.Go(found[0].Address), w.page.Says("Worth on display"), w.page.Holds("document.documentElement.scrollWidth <= innerWidth"))
