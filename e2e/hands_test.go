@@ -237,7 +237,11 @@ func (m *mouse) lift(name, above string, _ int) {
 	m.do(m.page.Drag(from[0], from[1], to[0], to[1]))
 }
 
-func (m *mouse) menu(column string, _ int) { m.t.Helper(); m.press("Menu of " + column) }
+func (m *mouse) menu(column string, _ int) {
+	m.t.Helper()
+	m.press("Menu of " + column)
+	m.do(m.page.Holds(`document.querySelector("[role=dialog][aria-label='Menu of ` + column + `']")`))
+}
 
 type keyboard struct{ *world }
 
