@@ -74,6 +74,7 @@ func TestTheGridIsWorkedByKeyboard(t *testing.T) {
 	w.open("Requested")
 	remarks := w.column("Remarks")
 	objects := []string{w.read(0, 1), w.read(1, 1), w.read(2, 1)}
+	w.do(w.page.Click(cellAt(0, 1)), w.page.Keys(kb.End), w.page.Holds(fmt.Sprintf("document.activeElement.dataset.col === '%d'", remarks)))
 	w.typeOver(0, remarks, "Ask again")
 	w.do(w.page.Enter(), w.page.Holds(text(0, remarks)+" === 'Ask again'"))
 	w.do(w.page.Click(cellAt(0, remarks)))

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math/rand/v2"
 	"net/http"
 	"slices"
 	"strconv"
@@ -23,12 +24,14 @@ const (
 	perTurn  = time.Second / 20 // between two edits
 	edits    = 100
 	turns    = 5
+	apart    = time.Second // between two askings of a console, at least
+	spread   = time.Second / 2
 )
 
 // listeners measures how soon after an edit was begun the slowest of many consoles has been
 // told of it, against one that is alone: the 95th percentile of the edits. Each console asks
-// for the trackers again as the page does, a quarter of a second after the last event of a
-// burst; the service and all of them share this machine.
+// for the trackers again as the page does while changes stream in; the service and all of
+// them share this machine.
 func listeners(ctx context.Context, c *client.Client, address, token string) (string, error) {
 	var took [2][]time.Duration
 	for range turns { // one after the other, so that what disturbs the machine disturbs both
@@ -111,13 +114,19 @@ func hear(ctx context.Context, address, token string, ready func(), told func(se
 		return err
 	}
 	defer res.Body.Close()
-	again := time.AfterFunc(time.Hour, func() {
-		if r, err := get("/api/v1/trackers"); err == nil {
-			_, _ = io.Copy(io.Discard, r.Body)
-			_ = r.Body.Close()
+	go func() {
+		for {
+			select {
+			case <-ctx.Done():
+				return
+			case <-time.After(apart + rand.N(spread)):
+			}
+			if r, err := get("/api/v1/trackers"); err == nil {
+				_, _ = io.Copy(io.Discard, r.Body)
+				_ = r.Body.Close()
+			}
 		}
-	})
-	defer again.Stop()
+	}()
 	lines := bufio.NewScanner(res.Body)
 	lines.Buffer(nil, 1<<20)
 	for lines.Scan() {
@@ -127,7 +136,6 @@ func hear(ctx context.Context, address, token string, ready func(), told func(se
 		number, is := strings.CutPrefix(lines.Text(), "id: ")
 		if seq, err := strconv.ParseInt(number, 10, 64); is && err == nil {
 			told(seq)
-			again.Reset(250 * time.Millisecond)
 		}
 	}
 	return errors.Join(lines.Err(), ctx.Err())

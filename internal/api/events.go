@@ -95,7 +95,7 @@ func (s *server) stream(ctx huma.Context, last int64) {
 			}
 			if e.Seq > last {
 				last = e.Seq
-				out.write(e.Seq, s.rendered.get(s.eventKey(asking, e.Set), func() []byte {
+				out.write(s.rendered.get(s.eventKey(asking, e.Set), func() []byte {
 					// whoever is first to ask may leave before others have it
 					return s.written(context.WithoutCancel(asking), e.Set, e.State)
 				}))
@@ -114,7 +114,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 	state := s.workspace.Seen(asker(out.ctx.Context()))
 	if len(numbers) > replayed {
 		last := max(numbers[len(numbers)-1], s.workspace.Seq())
-		out.write(last, s.text(wire.Event{Seq: last, At: s.workspace.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}}))
+		out.write(s.frame(wire.Event{Seq: last, At: s.workspace.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}}))
 		return last
 	}
 	for _, seq := range numbers {
@@ -123,7 +123,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 			s.Log.Error("events could not be replayed", "err", err)
 			return after
 		}
-		out.write(seq, s.written(out.ctx.Context(), set, s.workspace.State()))
+		out.write(s.written(out.ctx.Context(), set, s.workspace.State()))
 		after = seq
 	}
 	return after
@@ -137,21 +137,22 @@ func (s *server) allTrackers(state *sheet.Workspace) []string {
 	return out
 }
 
-// written writes out what a change set is for the listener; nil where it is nothing.
+// written writes out the event that a change set is for the listener; nil where it is nothing.
 func (s *server) written(ctx context.Context, set *sheet.ChangeSet, state *sheet.Workspace) []byte {
 	left := s.left(ctx, set)
 	if len(left.Changes) == 0 && len(set.Changes) > 0 {
 		return nil
 	}
-	return s.text(s.event(ctx, left, s.workspace.SeenIn(asker(ctx), state)))
+	return s.frame(s.event(ctx, left, s.workspace.SeenIn(asker(ctx), state)))
 }
 
-func (s *server) text(e wire.Event) []byte {
+// frame writes an event as it goes over the wire, once for all who are told the same.
+func (s *server) frame(e wire.Event) []byte {
 	text, err := json.Marshal(e)
 	if err != nil {
 		s.Log.Error("an event could not be written", "seq", e.Seq, "err", err)
 	}
-	return text
+	return fmt.Appendf(nil, "id: %d\nevent: change\ndata: %s\n\n", e.Seq, text)
 }
 
 func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.Workspace) wire.Event {
@@ -238,20 +239,19 @@ type eventWriter struct {
 	failed bool
 }
 
-func (w *eventWriter) printf(format string, args ...any) {
+func (w *eventWriter) printf(format string, args ...any) { w.write(fmt.Appendf(nil, format, args...)) }
+
+// write sends what it is given at once; nothing is not for this listener.
+func (w *eventWriter) write(frame []byte) {
+	if len(frame) == 0 {
+		return
+	}
 	out := w.ctx.BodyWriter()
-	if _, err := fmt.Fprintf(out, format, args...); err != nil {
+	if _, err := out.Write(frame); err != nil {
 		w.failed = true
 		return
 	}
 	if f, ok := out.(http.Flusher); ok {
 		f.Flush()
-	}
-}
-
-// write writes an event; one that has no text is not for this listener.
-func (w *eventWriter) write(seq int64, text []byte) {
-	if text != nil {
-		w.printf("id: %d\nevent: change\ndata: %s\n\n", seq, text)
 	}
 }

@@ -61,9 +61,9 @@ func (s *server) column(t *sheet.Tracker, tab *sheet.TabShape, c *sheet.Column, 
 		w.BadInput = "refuse"
 	}
 	if c.Computed() {
-		w.Clause = setup.ClauseText(t.Shape, tab.ID, c.Clause)
+		w.Clause = c.Clause
 		if ready, err := s.workspace.Program(t.Shape); err == nil {
-			w.Around = ready.Around(c.ID)
+			w.Clause, w.Around = setup.ClauseText(ready, tab.ID, c.Clause), ready.Around(c.ID)
 		}
 	}
 	for _, o := range c.Type.Options {

@@ -148,11 +148,7 @@ func (e *Writer) DefinitionNames(ids []sheet.DefinitionID) string {
 }
 
 // ClauseText gives a stored clause of a tab with names for ids.
-func ClauseText(shape *sheet.Shape, tab sheet.TabID, stored string) string {
-	bound, err := program.Bind(shape)
-	if err != nil {
-		return stored
-	}
-	e := &Writer{Shape: shape, bound: bound}
+func ClauseText(p *program.Program, tab sheet.TabID, stored string) string {
+	e := &Writer{Shape: p.Shape, bound: p}
 	return e.Clause(tab, stored)
 }

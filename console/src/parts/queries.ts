@@ -2,8 +2,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api, ask } from "../api/client";
-import { when, whenThere } from "./time";
 import { listen, since } from "../api/live";
+import { paced } from "./paced";
+import { when, whenThere } from "./time";
 
 export function useTrackers() {
   return useQuery({ queryKey: ["trackers"], queryFn: () => ask(api.GET("/api/v1/trackers")) });
@@ -29,8 +30,6 @@ export function useSession() {
 // Rows follow the events themselves; people and sessions change seldom.
 const keptOtherwise = new Set(["session", "people", "rows"]);
 
-const settle = 250; // milliseconds; a burst of events asks again once
-
 // useFresh keeps every page up to date with what others do.
 export function useFresh() {
   const queries = useQueryClient();
@@ -40,15 +39,12 @@ export function useFresh() {
   useEffect(() => since(version), [version]);
   useEffect(() => {
     if (!known) return;
-    let timer: number | undefined;
-    const stop = listen(() => {
-      window.clearTimeout(timer);
-      timer = window.setTimeout(() => {
-        void queries.invalidateQueries({ predicate: (q) => !keptOtherwise.has(String(q.queryKey[0])) });
-      }, settle);
-    });
+    const pace = paced(() =>
+      queries.invalidateQueries({ predicate: (q) => !keptOtherwise.has(String(q.queryKey[0])) }),
+    );
+    const stop = listen(pace.soon);
     return () => {
-      window.clearTimeout(timer);
+      pace.stop();
       stop();
     };
   }, [queries, known]);

@@ -87,7 +87,7 @@ export function Grid(p: Props) {
     count: layout.columns.length,
     getScrollElement: () => scroller.current,
     estimateSize: (col) => layout.widths[col] ?? 0,
-    overscan: 3,
+    overscan: 1,
   });
   useEffect(() => cols.measure(), [cols, layout]);
   const sight = cols.getVirtualItems();

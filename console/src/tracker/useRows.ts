@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, type Row, type Tab } from "../api/client";
 import { listen } from "../api/live";
+import { paced } from "../parts/paced";
 import type { RowStore } from "./rowStore";
 
 const firstRows = 200; // so that something stands there soon
@@ -54,25 +55,6 @@ export function useLoaded(store: RowStore, tracker: string, tab: string) {
     return store.subscribeEvents(look);
   }, [store, tab, refetch, idle]);
   return { error: loaded.error ?? undefined };
-}
-
-const settle = 200; // milliseconds after an event before asking again
-const apart = 1000; // milliseconds between two askings while events stream in
-
-// paced asks soon after something has happened, and seldom enough while things stream in.
-function paced(ask: () => Promise<void>) {
-  let timer: number | undefined;
-  let last = 0;
-  const now = () => {
-    timer = undefined;
-    last = performance.now();
-    void ask();
-  };
-  return {
-    now,
-    soon: () => void (timer ??= window.setTimeout(now, Math.max(settle, apart - (performance.now() - last)))),
-    stop: () => window.clearTimeout(timer),
-  };
 }
 
 const mostNamed = 500; // rows that may be asked for by their ids
