@@ -234,6 +234,10 @@ func TestATableIsPastedAndAddsRows(t *testing.T) {
 	require.Error(t, err, "it is asked before it is done")
 	w.do(w.page.Press("Paste and add 1 row"), w.page.Says("29 rows"), w.page.Holds("!document.querySelector('.cell-pending')"))
 	for _, object := range []string{"Tin whistle", "Brass gong"} {
+		require.Eventually(t, func() bool {
+			_, err := w.api.Row(t.Context(), demo.Tracker, "Requested", object)
+			return err == nil
+		}, browser.Wait, tick)
 		assert.Equal(t, "2027-03-04", w.cell("Requested", object, "Due"))
 		assert.Equal(t, "marta.quell@example.org", w.cell("Requested", object, "Registrar"))
 	}

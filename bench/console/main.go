@@ -105,10 +105,7 @@ func run(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	if err := page.Go("about:blank"); err != nil { // it is not one of those that listen
-		return err
-	}
-	told, err := listeners(ctx, c, d.Address, string(token))
+	told, err := listeners(ctx, c, page, d.Address, string(token))
 	if err != nil {
 		return err
 	}
