@@ -1,4 +1,5 @@
 import { act, cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { Dropdown } from "antd";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { openPage, service, tracker } from "../testing/page";
 import { column, row } from "../testing/samples";
@@ -52,7 +53,11 @@ function open(go?: string) {
       }}
       onSet={(edit) => void done.set.push(edit)}
       beside={(_, name) => (name === "Remarks" ? <p>beside it</p> : null)}
-      actions={<button>Rows</button>}
+      actions={
+        <Dropdown menu={{ items: [{ key: "delete", label: "Delete row" }] }} trigger={["click"]}>
+          <button>Rows</button>
+        </Dropdown>
+      }
     />
   );
   openPage(cards, "/t/:tracker", "/t/t1", tracker("editor"));
@@ -88,6 +93,19 @@ describe("rows as cards", () => {
     fireEvent.click(screen.getByText("Back"));
     expect(screen.queryByRole("region")).toBeNull();
     expect(done.active).toEqual(["Bell, Object", undefined, "Drum, Object", undefined]);
+  });
+
+  it("stay when Escape closes a menu over them", async () => {
+    open();
+    const card = await openCard("Bell");
+    const menu = within(card).getByText("Rows");
+    fireEvent.click(menu);
+    await screen.findByText("Delete row");
+    fireEvent.keyDown(menu, { key: "Escape" });
+    await waitFor(() => expect(document.querySelector(".ant-dropdown-open")).toBeNull());
+    expect(screen.getByRole("region", { name: "Bell" })).toBe(card);
+    fireEvent.keyDown(menu, { key: "Escape" });
+    expect(screen.queryByRole("region")).toBeNull();
   });
 
   it("are edited value by value, but for what is worked out", async () => {

@@ -58,7 +58,7 @@ export function RowCard(p: Props) {
     <section
       className="row-card"
       aria-label={row.label}
-      onKeyDown={(e) => e.key === "Escape" && !editing && p.onClose()}
+      onKeyDown={(e) => e.key === "Escape" && !editing && !isUnder(e) && p.onClose()}
     >
       <header>
         <h2 ref={head} tabIndex={-1}>
@@ -112,4 +112,9 @@ export function RowCard(p: Props) {
       </dl>
     </section>
   );
+}
+
+// isUnder says that a menu or dialog of the card is open over it: Escape closes that one.
+function isUnder({ target, currentTarget }: React.KeyboardEvent): boolean {
+  return !currentTarget.contains(target as Node) || currentTarget.querySelector(".ant-dropdown-open") !== null;
 }

@@ -187,11 +187,15 @@ export class EditQueue {
 
   // upToDate notes the newest version of each row, where the edited cells are still as they were seen.
   private upToDate(edit: Edit): Edit {
-    let cells = edit.cells;
-    for (const id of new Set(cells.map((c) => c.row))) {
-      const row = this.store.row(id);
-      if (row && !cells.some((c) => c.row === id && this.isTheirs(c, row))) cells = cells.map((c) => seen(c, row));
+    const theirs = new Set<string>();
+    for (const c of edit.cells) {
+      const row = this.store.row(c.row);
+      if (row && this.isTheirs(c, row)) theirs.add(c.row);
     }
+    const cells = edit.cells.map((c) => {
+      const row = this.store.row(c.row);
+      return row && !theirs.has(c.row) ? seen(c, row) : c;
+    });
     return { ...edit, cells };
   }
 
@@ -204,8 +208,9 @@ export class EditQueue {
   }
 
   private done(edit: Edit, set: ChangeSet) {
+    const rows = new Map(set.rows?.map((row) => [row.id, row]));
     for (const c of edit.cells) {
-      const row = set.rows?.find((r) => r.id === c.row);
+      const row = rows.get(c.row);
       if (row) this.mine.set(at(c), row.cells[c.column]);
     }
     for (const row of set.rows ?? []) this.store.put(row);

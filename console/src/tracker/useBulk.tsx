@@ -1,10 +1,9 @@
-// Sends edits of very many cells, says how far that is, and lets one stop it.
+// Sends edits that give very many rows the same, says how far that is, and lets one stop it.
 import { plural, t } from "@lingui/core/macro";
 import { App } from "antd";
 import { api, ask, type ChangeSet } from "../api/client";
 import { useWorking } from "../parts/useWorking";
-import { inRequests, type Request } from "./bulk";
-import type { CellEdit } from "./useEdits";
+import type { Alike } from "./bulk";
 
 type Given = {
   tracker: string;
@@ -16,14 +15,8 @@ type Given = {
 export function useBulk({ tracker, settled, accept, refuse }: Given) {
   const { notification } = App.useApp();
   const working = useWorking();
-  const send = (request: Request, signal: AbortSignal) => {
-    const params = { path: { tracker } };
-    return "edits" in request
-      ? ask(api.PATCH("/api/v1/trackers/{tracker}/rows", { params, body: request, signal }))
-      : ask(api.POST("/api/v1/trackers/{tracker}/rows/cells", { params, body: request, signal }));
-  };
-  const setAll = async (edits: CellEdit[]) => {
-    const requests = inRequests(edits);
+  const setAll = async (requests: Alike[]) => {
+    const cells = requests.reduce((n, r) => n + r.rows.length * Object.keys(r.cells).length, 0);
     let done = 0;
     let over: AbortSignal | undefined;
     try {
@@ -31,12 +24,20 @@ export function useBulk({ tracker, settled, accept, refuse }: Given) {
         over = signal;
         await settled();
         for (const request of requests) {
-          accept(await send(request, signal));
+          accept(
+            await ask(
+              api.POST("/api/v1/trackers/{tracker}/rows/cells", {
+                params: { path: { tracker } },
+                body: request,
+                signal,
+              }),
+            ),
+          );
           done++;
         }
       });
       notification.success({
-        title: plural(edits.length, { one: "# cell changed", other: "# cells changed" }),
+        title: plural(cells, { one: "# cell changed", other: "# cells changed" }),
         description: t`Undo takes it back.`,
         placement: "bottomLeft",
       });

@@ -8,7 +8,7 @@ import { api } from "../api/client";
 import { leave } from "./editQueues";
 import { forget, storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
-import { useEdits, type CellEdit } from "./useEdits";
+import { useEdits, type CellEdit, type Edits } from "./useEdits";
 
 vi.mock("../api/live", () => ({
   listen: () => () => undefined,
@@ -39,29 +39,32 @@ function refusing(why: string) {
   return sent;
 }
 
-function Page({ onReady }: { onReady: (set: (e: CellEdit) => void) => void }) {
+function Page({ onReady }: { onReady: (edits: Edits) => void }) {
   const edits = useEdits("t1", storeOf("t1"));
-  onReady(edits.set);
+  onReady(edits);
   return <Unsaved edits={edits} />;
 }
 
 function open(person: number) {
   const queries = new QueryClient();
   queries.setQueryData(["session"], { person: { id: person, name: "Ada" } });
-  let set: (e: CellEdit) => void = () => undefined;
+  let edits: Edits | undefined;
   render(
     <QueryClientProvider client={queries}>
       <App>
-        <Page onReady={(s) => (set = s)} />
+        <Page onReady={(e) => (edits = e)} />
       </App>
     </QueryClientProvider>,
   );
-  return (e: CellEdit) => act(() => set(e));
+  return {
+    set: (e: CellEdit) => act(() => edits?.set(e)),
+    setMany: (all: CellEdit[]) => act(() => edits?.setMany(all)),
+  };
 }
 
 it("shows what was refused, and why, until its writer has another way", async () => {
   const sent = refusing("at most 12 characters");
-  const set = open(1);
+  const { set } = open(1);
   set({ row: bell, column: due, value: "much too long" });
   expect(await screen.findByText("at most 12 characters")).toBeDefined();
   fireEvent.change(screen.getByLabelText("Not saved: Bell: Due"), { target: { value: "short" } });
@@ -79,7 +82,7 @@ it("shows what was refused, and why, until its writer has another way", async ()
 
 it("keeps what was refused over a reload, for its writer alone", async () => {
   refusing("no");
-  const set = open(1);
+  const { set } = open(1);
   set({ row: bell, column: due, value: "mine" });
   await screen.findByText("no");
   cleanup();
@@ -92,4 +95,17 @@ it("keeps what was refused over a reload, for its writer alone", async () => {
   expect(screen.getByLabelText("Not saved: Bell: Due")).toHaveProperty("value", "mine");
   fireEvent.click(screen.getByText("Discard"));
   expect(screen.queryByText("Not saved")).toBeNull();
+});
+
+it("keeps all cells of a large paste in their places where it is refused", async () => {
+  const sent = refusing("at most 12 characters");
+  const cells = Array.from({ length: 12_000 }, (_, i) => ({ ...bell, id: `r${i}` }));
+  open(1).setMany(cells.map((row, i) => ({ row, column: due, value: `text ${i}` })));
+  await vi.waitFor(() => expect(sent).toHaveLength(2));
+  expect(await screen.findAllByText("at most 12 characters")).toHaveLength(2);
+  const typed = (id: string) => storeOf("t1").typedInto(id, "Due");
+  expect([typed("r0"), typed("r11999")]).toEqual([
+    { text: "text 0", why: "at most 12 characters" },
+    { text: "text 11999", why: "at most 12 characters" },
+  ]);
 });

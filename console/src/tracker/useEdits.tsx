@@ -9,7 +9,7 @@ import { live } from "../api/live";
 import type { components } from "../api/schema";
 import { useSession } from "../parts/queries";
 import type { Edit } from "./editQueue";
-import { manyCells } from "./bulk";
+import { inParts, inRequests, largest } from "./bulk";
 import { queueOf } from "./editQueues";
 import { remarks } from "./remarks";
 import type { RowStore } from "./rowStore";
@@ -123,7 +123,11 @@ export function useEdits(tracker: string, store: RowStore) {
   const settled = useCallback(() => queue.settled(), [queue]);
   const { undo, redo, undoOne } = useUndo({ tracker, settled, take });
   const { setAll, working } = useBulk({ tracker, settled, accept, refuse });
-  const setMany = (edits: CellEdit[]) => (edits.length > manyCells ? void setAll(edits) : setFew(edits));
+  const setMany = (edits: CellEdit[]) => {
+    const requests = edits.length > largest ? inRequests(edits) : undefined;
+    if (requests) void setAll(requests);
+    else inParts(edits).forEach(setFew);
+  };
 
   return {
     set,
