@@ -1,8 +1,7 @@
 import { expect, it } from "vitest";
-import type { Column } from "../api/client";
 import { listed, named, operators, parse, print, quote, read, split, unquote } from "./condition";
+import { column } from "../testing/samples";
 
-const column = (name: string, type: Column["type"] = "text"): Column => ({ id: name, name, type, bad_input: "mark" });
 const columns = [
   column("Stage", "choice"),
   column("Due", "date"),

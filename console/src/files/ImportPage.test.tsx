@@ -1,20 +1,20 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Column, Tab } from "../api/client";
+import type { Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import ImportPage from "./ImportPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
 });
 
-const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
 const asked: Tab = {
   id: "b1",
   name: "Asked",
   label: "Object",
-  columns: ["Object", "Due"].map(column),
+  columns: ["Object", "Due"].map((name) => column(name)),
   rows: 0,
   overdue: 0,
 };

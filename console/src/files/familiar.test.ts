@@ -2,14 +2,8 @@ import { expect, it } from "vitest";
 import type { Column, ReadTable, Reading, Tab } from "../api/client";
 import { tracker } from "../testing/page";
 import { familiar, keyOf } from "./familiar";
+import { column } from "../testing/samples";
 
-const column = (name: string, more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type: "text",
-  bad_input: "mark",
-  ...more,
-});
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
 const table = (...names: string[]): ReadTable => ({
   range: "A1:B2",

@@ -1,8 +1,8 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Column } from "../api/client";
 import { openPage, service, tracker } from "../testing/page";
 import FormEditPage, { formLacks, readFields, writeFields } from "./FormEditPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
@@ -10,9 +10,17 @@ afterEach(() => {
   window.sessionStorage.clear();
 });
 
-const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
 const loans = tracker("admin", {
-  tabs: [{ id: "b1", name: "Asked", label: "", columns: ["What", "Who", "Stage"].map(column), rows: 0, overdue: 0 }],
+  tabs: [
+    {
+      id: "b1",
+      name: "Asked",
+      label: "",
+      columns: ["What", "Who", "Stage"].map((name) => column(name)),
+      rows: 0,
+      overdue: 0,
+    },
+  ],
 });
 const base = "/api/v1/trackers/t1";
 

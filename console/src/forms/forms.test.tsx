@@ -1,9 +1,9 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Column } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import FormsPage from "./FormsPage";
 import LinkedFormPage from "./LinkedFormPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
@@ -11,13 +11,6 @@ afterEach(() => {
   window.sessionStorage.clear();
 });
 
-const column = (name: string, more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type: "text",
-  bad_input: "mark",
-  ...more,
-});
 const form = {
   id: "p4",
   name: "Ask",

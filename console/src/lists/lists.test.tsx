@@ -1,10 +1,11 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Column, Tab } from "../api/client";
+import type { Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import { cursorAs, listLacks, pairs, sourceOf, syncLacks, withFrom } from "./body";
 import ListPage from "./ListPage";
 import ListsPage from "./ListsPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
@@ -12,12 +13,11 @@ afterEach(() => {
   window.sessionStorage.clear();
 });
 
-const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
 const lenders: Tab = {
   id: "b1",
   name: "Lenders",
   label: "",
-  columns: ["Lender no", "Name", "Country", "Insured until", "Remarks"].map(column),
+  columns: ["Lender no", "Name", "Country", "Insured until", "Remarks"].map((name) => column(name)),
   rows: 0,
   overdue: 0,
 };

@@ -1,9 +1,9 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Column } from "../api/client";
 import { openPage, service, tracker } from "../testing/page";
 import { newPattern, patternLacks, readConcerns, readFacts, writeConcerns, writeFacts } from "./pattern";
 import PatternPage from "./PatternPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
@@ -11,9 +11,17 @@ afterEach(() => {
   window.sessionStorage.clear();
 });
 
-const column = (name: string): Column => ({ id: name, name, type: "text", bad_input: "mark" });
 const loans = tracker("admin", {
-  tabs: [{ id: "b1", name: "Venues", label: "", columns: ["Name", "Opens"].map(column), rows: 0, overdue: 0 }],
+  tabs: [
+    {
+      id: "b1",
+      name: "Venues",
+      label: "",
+      columns: ["Name", "Opens"].map((name) => column(name)),
+      rows: 0,
+      overdue: 0,
+    },
+  ],
 });
 const base = "/api/v1/trackers/t1";
 

@@ -1,21 +1,14 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Column, Page } from "../api/client";
+import type { Page } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import RowPage from "./RowPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
   window.sessionStorage.clear();
-});
-
-const column = (name: string, more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type: "text",
-  bad_input: "mark",
-  ...more,
 });
 
 const page: Page = {

@@ -5,6 +5,7 @@ import { openPage, service, tracker, type Answer } from "../testing/page";
 import { dueOf, reminderBeginnings, reminderLacks, roundBeginnings, roundLacks } from "./body";
 import ReminderPage from "./ReminderPage";
 import RemindersPage from "./RemindersPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
@@ -12,7 +13,6 @@ afterEach(() => {
   window.sessionStorage.clear();
 });
 
-const column = (name: string, type: Column["type"] = "text"): Column => ({ id: name, name, type, bad_input: "mark" });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
 const loans = tracker("admin", {
   tabs: [

@@ -72,7 +72,7 @@ function PickDialog({ tracker, onPick, onClose }: Props & { onClose: () => void 
       onOk={() => place && onPick(place)}
       onCancel={onClose}
     >
-      <p className="inline-fields">
+      <div className="inline-fields">
         {workbooks.length > 0 && (
           <Select
             aria-label={t`Workbook`}
@@ -97,7 +97,7 @@ function PickDialog({ tracker, onPick, onClose }: Props & { onClose: () => void 
             <Trans>Reading…</Trans>
           </span>
         )}
-      </p>
+      </div>
       {files.isError && <ProblemNote error={files.error} />}
       {look.isError && <ProblemNote error={look.error} />}
       {look.data && (

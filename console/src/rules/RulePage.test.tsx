@@ -4,6 +4,7 @@ import type { Column, Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import RulePage from "./RulePage";
 import RulesPage from "./RulesPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
@@ -11,13 +12,6 @@ afterEach(() => {
   window.sessionStorage.clear();
 });
 
-const column = (name: string, type: Column["type"] = "text", more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type,
-  bad_input: "mark",
-  ...more,
-});
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
 const stage = column("Stage", "choice", { options: [{ name: "Requested" }, { name: "Agreed" }] });
 const loans = tracker("admin", {

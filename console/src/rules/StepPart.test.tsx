@@ -4,10 +4,10 @@ import type { Column, Tab } from "../api/client";
 import { tracker } from "../testing/page";
 import { missing, newStep, type Step } from "./body";
 import { StepPart } from "./StepPart";
+import { column } from "../testing/samples";
 
 afterEach(cleanup);
 
-const column = (name: string, type: Column["type"] = "text"): Column => ({ id: name, name, type, bad_input: "mark" });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
 const loans = tracker("admin", {
   tabs: [

@@ -16,14 +16,8 @@ import {
   wakeOf,
   withWakes,
 } from "./body";
+import { column } from "../testing/samples";
 
-const column = (name: string, type: Column["type"] = "text", more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type,
-  bad_input: "mark",
-  ...more,
-});
 const stage = column("Stage", "choice", { options: [{ name: "Requested" }, { name: "Agreed" }] });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
 const requested = tab(

@@ -40,7 +40,7 @@ function Chosen({ tracker }: { tracker: Tracker }) {
     setQuery((q) => new URLSearchParams({ ...Object.fromEntries(q), ...more }), { replace: true });
   return (
     <>
-      <p className="inline-fields">
+      <div className="inline-fields">
         <Trans>
           <Select
             aria-label={t`Tab`}
@@ -62,7 +62,7 @@ function Chosen({ tracker }: { tracker: Tracker }) {
             style={{ width: 200 }}
           />
         </Trans>
-      </p>
+      </div>
       {tab && <Compared key={tab.id + at} tracker={tracker} tab={tab} at={new Date(at)} />}
     </>
   );

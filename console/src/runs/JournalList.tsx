@@ -59,7 +59,7 @@ export function JournalList({ tracker }: { tracker: string }) {
   });
   return (
     <>
-      <p className="inline-fields">
+      <div className="inline-fields">
         <Select
           showSearch={{ optionFilterProp: "label" }}
           aria-label={t`Changes by`}
@@ -85,7 +85,7 @@ export function JournalList({ tracker }: { tracker: string }) {
             {t`Only row ${row} ×`}
           </Button>
         )}
-      </p>
+      </div>
       {journal.isError && <ProblemNote error={journal.error} />}
       <Table<JournalEntry>
         size="small"

@@ -124,7 +124,7 @@ function Server({ found }: { found: MailServerFound }) {
           style={{ width: 260 }}
         />
       </div>
-      <p className="inline-fields">
+      <div className="inline-fields">
         <Button
           type="primary"
           disabled={to.address === "" || passwordNeeded}
@@ -147,7 +147,7 @@ function Server({ found }: { found: MailServerFound }) {
             <Trans>Type the password again: the server or its account is another one.</Trans>
           </span>
         )}
-      </p>
+      </div>
       {save.isError && <ProblemNote error={save.error} />}
     </>
   );

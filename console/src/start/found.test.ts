@@ -1,14 +1,8 @@
 import { expect, it } from "vitest";
 import type { Column, Row, Tab } from "../api/client";
 import { keyColumn, runningTotal } from "./found";
+import { column } from "../testing/samples";
 
-const column = (name: string, type: Column["type"] = "text", more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type,
-  bad_input: "mark",
-  ...more,
-});
 const tab = (...columns: Column[]): Tab => ({ id: "b1", name: "Loans", label: "", columns, rows: 0, overdue: 0 });
 const rows = (...cells: Record<string, unknown>[]) =>
   cells.map((c, i) => ({ id: `r${i}`, cells: c }) as unknown as Row);

@@ -4,19 +4,13 @@ import type { Column, Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import { Greeting } from "./Greeting";
 import StartPage, { suggestions } from "./StartPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
 });
 
-const column = (name: string, type: Column["type"] = "text", more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type,
-  bad_input: "mark",
-  ...more,
-});
 const stage = column("Stage", "choice", { options: [{ name: "Asked" }, { name: "Lent" }] });
 const tab = (name: string, ...columns: Column[]): Tab => ({ id: name, name, label: "", columns, rows: 0, overdue: 0 });
 const loans = tracker("admin", {

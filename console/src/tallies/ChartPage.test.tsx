@@ -1,9 +1,9 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Column } from "../api/client";
 import { openPage, service, tracker } from "../testing/page";
 import { newTally, readBy, readFigure, tallyLacks, writeBy, writeFigure } from "./body";
 import ChartPage from "./ChartPage";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
@@ -11,7 +11,6 @@ afterEach(() => {
   window.sessionStorage.clear();
 });
 
-const column = (name: string, type: Column["type"] = "text"): Column => ({ id: name, name, type, bad_input: "mark" });
 const columns = [column("Object"), column("Venue", "choice"), column("Arrived on", "date"), column("Value", "number")];
 const loans = tracker("admin", { tabs: [{ id: "b1", name: "Loans", label: "", columns, rows: 0, overdue: 0 }] });
 const base = "/api/v1/trackers/t1";

@@ -1,12 +1,17 @@
 // Columns and rows that tests show and change.
 import type { Column, Row, Tab } from "../api/client";
 
-/** column is one of text, unless more is said. */
-export const column = (name: string, more: Partial<Column> = {}): Column => ({
-  id: `c-${name}`,
+/** column is one of text, unless a type or more is said. */
+export const column = (
+  name: string,
+  of: Column["type"] | Partial<Column> = {},
+  more: Partial<Column> = {},
+): Column => ({
+  id: name,
   name,
-  type: "text",
   bad_input: "mark",
+  type: "text",
+  ...(typeof of === "string" ? { type: of } : of),
   ...more,
 });
 

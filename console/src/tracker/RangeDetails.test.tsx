@@ -76,7 +76,7 @@ describe("the details of several cells", () => {
     expect(history.textContent).toContain("put a note on Stage");
     const query = new URLSearchParams(asked.find((a) => a.key.endsWith("cells/why"))?.query);
     expect(query.getAll("rows")).toEqual(["r1", "r2"]);
-    expect(query.getAll("columns")).toEqual(["c-Object", "c-Stage"]);
+    expect(query.getAll("columns")).toEqual(["Object", "Stage"]);
   });
 
   it("put one note on all that may have one", async () => {

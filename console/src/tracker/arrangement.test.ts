@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Column, Definition } from "../api/client";
+import type { Definition } from "../api/client";
 import {
   blank,
   bodyOf,
@@ -20,14 +20,8 @@ import {
   write,
   type Arrangement,
 } from "./arrangement";
+import { column } from "../testing/samples";
 
-const column = (name: string, type: Column["type"] = "text", more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type,
-  bad_input: "mark",
-  ...more,
-});
 const columns = [
   column("Object"),
   column("Due", "date"),

@@ -1,3 +1,4 @@
+import { waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { service, type Asked } from "../testing/page";
 import "./editQueues"; // so that the first test has it at once, as the others do
@@ -68,8 +69,8 @@ describe("the edits that wait", () => {
     const asked = service({ [patch("t1")]: set });
     const { queueOf } = await open();
     queueOf(1, "t1").add(edit("Agreed"));
-    await vi.waitFor(() => expect(sentTo(asked, "t1")).toEqual([{ Stage: "Agreed" }]));
-    await vi.waitFor(() => expect(waiting()).toEqual([]));
+    await waitFor(() => expect(sentTo(asked, "t1")).toEqual([{ Stage: "Agreed" }]));
+    await waitFor(() => expect(waiting()).toEqual([]));
   });
 
   it("are sent after a page that was closed, by the next of the same person", async () => {
@@ -78,8 +79,8 @@ describe("the edits that wait", () => {
     const asked = service({ [patch("t1")]: set });
     const { resume } = await open();
     resume(1);
-    await vi.waitFor(() => expect(sentTo(asked, "t1")).toEqual([{ Stage: "Agreed" }]));
-    await vi.waitFor(() => expect(waiting()).toEqual([]));
+    await waitFor(() => expect(sentTo(asked, "t1")).toEqual([{ Stage: "Agreed" }]));
+    await waitFor(() => expect(waiting()).toEqual([]));
   });
 
   it("are neither seen nor sent by somebody else", async () => {

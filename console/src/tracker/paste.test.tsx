@@ -1,22 +1,16 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import { api, type Column, type Tab, type Tracker } from "../api/client";
+import { api, type Tab, type Tracker } from "../api/client";
 import { isPlain, planPaste, type Paste } from "./paste";
 import { PasteDialog } from "./PasteDialog";
+import { column } from "../testing/samples";
 
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();
 });
 
-const column = (name: string, more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type: "text",
-  bad_input: "mark",
-  ...more,
-});
 const columns = [column("Object"), column("Days left", { clause: "1", type: "number" }), column("Lender")];
 
 it("goes into cells where all of it has a place", () => {

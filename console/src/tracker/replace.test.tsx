@@ -1,9 +1,10 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import type { Column, Person, Row } from "../api/client";
+import type { Person, Row } from "../api/client";
 import { replaced } from "./replace";
 import { ReplaceDialog } from "./ReplaceDialog";
 import { RowStore } from "./rowStore";
+import { column } from "../testing/samples";
 
 afterEach(cleanup);
 
@@ -20,13 +21,6 @@ describe("replacing", () => {
   ])("%s", (text, more, now) => expect(replaced(text, { ...wanted, ...more })).toBe(now));
 });
 
-const column = (name: string, more: Partial<Column> = {}): Column => ({
-  id: name,
-  name,
-  type: "text",
-  bad_input: "mark",
-  ...more,
-});
 const columns = [column("Object"), column("Registrar", { type: "person" }), column("Left", { clause: "1" })];
 const people = [{ name: "Marta Quell", address: "marta@example.org" }] as Person[];
 

@@ -1,6 +1,6 @@
 import { App } from "antd";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
 import type { Column, Row } from "../api/client";
@@ -73,7 +73,7 @@ it("shows what was refused, and why, until its writer has another way", async ()
     return Promise.resolve({ data: { changes: [], followed: [], rows: [] }, response: new Response() });
   }) as never);
   fireEvent.click(screen.getByText("Retry"));
-  await vi.waitFor(() => expect(screen.queryByText("Not saved")).toBeNull());
+  await waitFor(() => expect(screen.queryByText("Not saved")).toBeNull());
   expect(sent).toEqual([
     { edits: [{ row: "r1", version: 1, cells: { Due: "much too long" } }] },
     { edits: [{ row: "r1", version: 1, cells: { Due: "short" } }] },
@@ -101,7 +101,7 @@ it("keeps all cells of a large paste in their places where it is refused", async
   const sent = refusing("at most 12 characters");
   const cells = Array.from({ length: 12_000 }, (_, i) => ({ ...bell, id: `r${i}` }));
   open(1).setMany(cells.map((row, i) => ({ row, column: due, value: `text ${i}` })));
-  await vi.waitFor(() => expect(sent).toHaveLength(2));
+  await waitFor(() => expect(sent).toHaveLength(2));
   expect(await screen.findAllByText("at most 12 characters")).toHaveLength(2);
   const typed = (id: string) => storeOf("t1").typedInto(id, "Due");
   expect([typed("r0"), typed("r11999")]).toEqual([
