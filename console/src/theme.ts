@@ -42,6 +42,8 @@ export const dark: Palette = {
 
 const fonts = "'Source Sans 3 Variable', 'Segoe UI', system-ui, sans-serif";
 
+const edge = (line: string) => `0 0 0 1px ${line}, 0 6px 16px rgb(0 0 0 / 45%)`;
+
 export function themeOf(p: Palette, isDark: boolean): ThemeConfig {
   return {
     algorithm: isDark ? [antd.darkAlgorithm, antd.compactAlgorithm] : antd.compactAlgorithm,
@@ -66,6 +68,8 @@ export function themeOf(p: Palette, isDark: boolean): ThemeConfig {
       fontSize: 14,
       borderRadius: 3,
       wireframe: false,
+      // what lies over a page stands out from it by its edge: shadows do not show in the dark
+      ...(isDark && { boxShadow: edge(p.line), boxShadowSecondary: edge(p.line) }),
     },
     components: {
       Button: isDark ? { primaryColor: p.ground } : {},
