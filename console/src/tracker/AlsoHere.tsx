@@ -1,4 +1,4 @@
-// Who else is in this tracker, by name; a click goes to where they are.
+// Who else is in this tracker; a click goes to where they are.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, Popover } from "antd";
@@ -6,24 +6,18 @@ import { Link } from "react-router";
 import type { Tracker } from "../api/client";
 import type { Present } from "../api/presence";
 
-const mostNamed = 2; // beside the name of the tab; the rest on a click
-
 export function AlsoHere({ tracker, tab, others }: { tracker: Tracker; tab: string; others: Present[] }) {
   const people = [...new Map(others.map((p) => [p.person, p])).values()]; // each once, however many pages
   if (people.length === 0) return null;
-  const inTab = people.filter((p) => p.tab === tab);
-  const named = [...inTab, ...people.filter((p) => p.tab !== tab)];
-  const rest = named.length - mostNamed;
+  const named = [...people.filter((p) => p.tab === tab), ...people.filter((p) => p.tab !== tab)];
+  const [only, ...more] = named;
   return (
     <span className="also-here quiet" role="status" aria-label={t`Also here`}>
-      <Trans>Also here:</Trans>{" "}
-      {named.slice(0, mostNamed).map((p, i) => (
-        <span key={p.person}>
-          {i > 0 && ", "}
-          <To tracker={tracker} at={p} />
-        </span>
-      ))}
-      {rest > 0 && (
+      {only && more.length === 0 ? (
+        <>
+          <Trans>Also here:</Trans> <To tracker={tracker} at={only} />
+        </>
+      ) : (
         <Popover
           trigger="click"
           content={
@@ -37,7 +31,7 @@ export function AlsoHere({ tracker, tab, others }: { tracker: Tracker; tab: stri
           }
         >
           <Button type="link" size="small">
-            {plural(rest, { one: "and # more", other: "and # more" })}
+            {plural(named.length, { one: "# other here", other: "# others here" })}
           </Button>
         </Popover>
       )}
