@@ -127,6 +127,18 @@ it("keeps the words of a link beside its address", async () => {
   expect(onDone).toHaveBeenCalledWith("The file <https://example.org/a>", "Enter", false);
 });
 
+it("goes on to the words of a link by Tab, and leaves them by Escape", () => {
+  const { field, onDone, onCancel } = open(column({ type: "link" }));
+  expect(press(field, "Tab")).toBe(true); // the browser moves on
+  const words = screen.getByLabelText("Text shown");
+  fireEvent.blur(field, { relatedTarget: words });
+  expect(onDone).not.toHaveBeenCalled();
+  press(words, "Escape");
+  expect(onCancel).toHaveBeenCalledTimes(1);
+  act(() => field.blur());
+  expect(onDone).not.toHaveBeenCalled();
+});
+
 it("uploads a file into its cell, and says where that is refused", async () => {
   const onDone = vi.fn();
   const keep = vi

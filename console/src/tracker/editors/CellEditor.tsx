@@ -52,6 +52,11 @@ export function CellEditor({ column, text, people, onChange, onDone, onCancel }:
     onDone(save(value), key, shift);
   };
 
+  const cancel = () => {
+    over.current = true;
+    onCancel();
+  };
+
   const options = optionsOf(column, people);
   const typing = column.several ? parts(now).typing : now;
   // a cell that is opened as it is shows all there is to choose from
@@ -107,15 +112,14 @@ export function CellEditor({ column, text, people, onChange, onDone, onCancel }:
         const { selectionStart: from, selectionEnd: to } = e.target;
         e.target.setRangeText("\n", from, to, "end");
         put(e.target.value);
-      } else if (e.key === "Tab" && !e.shiftKey && column.type === "link") {
-        return; // on to the words
+      } else if (e.key === "Tab" && !e.shiftKey && (column.type === "link" || column.type === "file")) {
+        return; // on to the words, or to the file
       } else if (e.key === "Enter" || e.key === "Tab") {
         e.preventDefault();
         choose(e.key, e.shiftKey);
       } else if (e.key === "Escape") {
         e.preventDefault();
-        over.current = true;
-        onCancel();
+        cancel();
       } else if (move(e.key)) e.preventDefault();
     },
   };
@@ -158,7 +162,7 @@ export function CellEditor({ column, text, people, onChange, onDone, onCancel }:
       onPick={(value, whole) => (whole ? finish("Enter", false, value) : put(value))}
     />
   ) : column.type === "link" ? (
-    <LinkWords text={now} onChange={put} onDone={finish} onCancel={onCancel} />
+    <LinkWords text={now} onChange={put} onDone={finish} />
   ) : column.type === "file" ? (
     <FilePicker column={column} text={now} onPick={(value) => finish("Enter", false, value)} />
   ) : column.type === "number" && column.format === "rating" ? (
@@ -176,7 +180,10 @@ export function CellEditor({ column, text, people, onChange, onDone, onCancel }:
         if (!(e.target as Element).closest("input, label, .ant-select")) e.preventDefault(); // the field keeps the focus
       }}
       onDoubleClick={(e) => e.stopPropagation()}
-      onKeyDown={(e) => e.stopPropagation()}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Escape") cancel();
+      }}
       onBlur={(e) => {
         const to = e.relatedTarget;
         if (to !== input.current && to !== null && !panel.current?.contains(to)) finish("");

@@ -7,10 +7,9 @@ type Props = {
   text: string;
   onChange: (text: string) => void;
   onDone: (key: "Enter") => void;
-  onCancel: () => void;
 };
 
-export function LinkWords({ text, onChange, onDone, onCancel }: Props) {
+export function LinkWords({ text, onChange, onDone }: Props) {
   const { to, label } = address(text);
   const words = label === to ? "" : label;
   return (
@@ -20,10 +19,7 @@ export function LinkWords({ text, onChange, onDone, onCancel }: Props) {
       aria-label={t`Text shown`}
       value={words}
       onChange={(e) => onChange(linked(to, e.target.value))}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") onDone(e.key);
-        if (e.key === "Escape") onCancel();
-      }}
+      onKeyDown={(e) => e.key === "Enter" && onDone(e.key)}
     />
   );
 }
