@@ -19,7 +19,7 @@ import * as service from "./kinds";
 import type { Body, Kind } from "./kinds";
 import "./automation.css";
 
-const rest = 80; // milliseconds without a change before it is tried
+const rest = 40; // milliseconds without a change before it is tried
 
 export type Parts = { body: Body; setBody: (body: Body) => void };
 export type Beside = Parts & { complete: boolean; trial: UseQueryResult<Tried>; replaces?: string };

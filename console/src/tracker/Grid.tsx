@@ -78,7 +78,7 @@ export function Grid(p: Props) {
     count: p.ids.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 4,
+    overscan: 1,
     scrollPaddingStart: rowHeight + 4,
     scrollPaddingEnd: 20,
   });
