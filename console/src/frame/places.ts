@@ -48,7 +48,7 @@ export function titleOf(path: string, trackers: Tracker[]): string {
 
 const lastTracker = "kavlo tracker";
 
-/** inUse gives the tracker that one is in, or was in last. */
+/** inUse gives the tracker that one is in, or was in last; for who was in none, the largest. */
 export function inUse(path: string, trackers: Tracker[]): Tracker | undefined {
   const [, area, name] = path.split("/");
   const here = area === "t" ? trackers.find((one) => one.id === name || one.name === name) : undefined;
@@ -57,5 +57,7 @@ export function inUse(path: string, trackers: Tracker[]): Tracker | undefined {
     return here;
   }
   const last = window.localStorage.getItem(lastTracker);
-  return trackers.find((one) => one.id === last) ?? trackers[0];
+  return trackers.find((one) => one.id === last) ?? [...trackers].sort((a, b) => size(b) - size(a))[0];
 }
+
+const size = (tracker: Tracker) => tracker.tabs.reduce((rows, tab) => rows + tab.rows, 0);
