@@ -114,7 +114,7 @@ func (s *server) replay(out *eventWriter, after int64) int64 {
 	state := s.workspace.Seen(asker(out.ctx.Context()))
 	if len(numbers) > replayed {
 		last := max(numbers[len(numbers)-1], s.workspace.Seq())
-		out.write(s.frame(wire.Event{Seq: last, At: s.workspace.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Rows: []wire.Row{}, Gone: []string{}}))
+		out.write(s.frame(wire.Event{Seq: last, At: s.workspace.Now(), Says: "much has changed", Reload: true, Trackers: s.allTrackers(state), Tabs: []string{}, Rows: []wire.Row{}, Gone: []string{}}))
 		return last
 	}
 	for _, seq := range numbers {
@@ -156,7 +156,7 @@ func (s *server) frame(e wire.Event) []byte {
 }
 
 func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.Workspace) wire.Event {
-	e := wire.Event{Seq: set.Seq, Who: set.Who, At: set.At, Says: setWords(set), Trackers: []string{}, Rows: []wire.Row{}, Gone: []string{}}
+	e := wire.Event{Seq: set.Seq, Who: set.Who, At: set.At, Says: setWords(set), Trackers: []string{}, Tabs: []string{}, Rows: []wire.Row{}, Gone: []string{}}
 	v := s.viewFor(ctx, state)
 	trackers := v.trackersOf(set)
 	for _, id := range set.Trackers() {
@@ -164,6 +164,9 @@ func (s *server) event(ctx context.Context, set *sheet.ChangeSet, state *sheet.W
 	}
 	if len(e.Trackers) > 0 {
 		e.Tracker = e.Trackers[0]
+	}
+	for _, id := range set.Tabs() {
+		e.Tabs = append(e.Tabs, id.String())
 	}
 	for i := range set.Changes {
 		e.Reload = e.Reload || refetches(&set.Changes[i])

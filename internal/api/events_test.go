@@ -192,3 +192,21 @@ func TestListenersWhoSeeTheSameShareAnEvent(t *testing.T) {
 		assert.Equal(t, sees, has)
 	}
 }
+
+// An event names the tabs that rows left and came to, of those that its listener may see.
+func TestAnEventNamesTheTabsThatItTouches(t *testing.T) {
+	r := newRig(t)
+	r.setup("tracker: Loans\nzone: UTC\ntabs:\n  Requested: { columns: { Object: { type: text } } }\n  Closed: { columns: { Object: { type: text } } }\naccess: { tabs: { Closed: { see: [editors] } } }\n")
+	r.addTo("Requested", map[string]any{"Object": "Bell"})
+	tracker := r.workspace.State().Trackers()[0]
+	requested, closed := tracker.Tabs[0].ID.String(), tracker.Tabs[1].ID.String()
+	var rows wire.Rows
+	r.call("editor", "GET", "/trackers/Loans/tabs/Requested/rows", nil).into(t, &rows)
+	reader, editor := r.listen("reader", ""), r.listen("editor", "")
+	a := r.call("editor", "POST", "/trackers/Loans/rows/move", wire.MoveRows{Rows: []string{rows.Rows[0].ID}, To: "Closed"})
+	require.Equal(t, http.StatusOK, a.StatusCode, string(a.body))
+	assert.Equal(t, []string{requested, closed}, editor.next().Tabs)
+	e := reader.next()
+	assert.Equal(t, []string{requested}, e.Tabs)
+	assert.Equal(t, []string{rows.Rows[0].ID}, e.Gone)
+}

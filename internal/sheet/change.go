@@ -172,6 +172,19 @@ func (s *ChangeSet) Trackers() []TrackerID {
 	return out
 }
 
+// Tabs gives the tabs that the set touches, each once: those that rows stood in, left or came to.
+func (s *ChangeSet) Tabs() []TabID {
+	var out []TabID
+	for i := range s.Changes {
+		for _, id := range [...]TabID{s.Changes[i].Tab, s.Changes[i].ToTab} {
+			if id != 0 && !slices.Contains(out, id) {
+				out = append(out, id)
+			}
+		}
+	}
+	return out
+}
+
 // Rows gives the rows that the set touches, each once, in order of first touch.
 func (s *ChangeSet) Rows() []RowID {
 	seen := make(map[RowID]bool, len(s.Changes))

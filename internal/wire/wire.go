@@ -56,6 +56,7 @@ type Event struct {
 	// that are there no more among them.
 	Trackers []string  `json:"trackers" doc:"Ids of all trackers that it concerns"`
 	Tracker  string    `json:"tracker" doc:"The first of them"`
+	Tabs     []string  `json:"tabs" doc:"Ids of all tabs whose rows it touches, those that rows left among them"`
 	Who      string    `json:"who"`
 	At       time.Time `json:"at"`
 	Says     string    `json:"says" doc:"What happened, in words"`
