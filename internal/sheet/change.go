@@ -161,22 +161,19 @@ func (s *ChangeSet) Counts() map[Kind]int {
 
 // Trackers gives the trackers that the set touches, each once, in order of first touch.
 func (s *ChangeSet) Trackers() []TrackerID {
-	var out []TrackerID
-	for i := range s.Changes {
-		for _, id := range [...]TrackerID{s.Changes[i].Tracker, s.Changes[i].ToTracker} {
-			if id != 0 && !slices.Contains(out, id) {
-				out = append(out, id)
-			}
-		}
-	}
-	return out
+	return touched(s, func(c *Change) [2]TrackerID { return [...]TrackerID{c.Tracker, c.ToTracker} })
 }
 
 // Tabs gives the tabs that the set touches, each once: those that rows stood in, left or came to.
 func (s *ChangeSet) Tabs() []TabID {
-	var out []TabID
+	return touched(s, func(c *Change) [2]TabID { return [...]TabID{c.Tab, c.ToTab} })
+}
+
+// touched gives what the changes concern, from and to, each once.
+func touched[T ~int64](s *ChangeSet, of func(*Change) [2]T) []T {
+	var out []T
 	for i := range s.Changes {
-		for _, id := range [...]TabID{s.Changes[i].Tab, s.Changes[i].ToTab} {
+		for _, id := range of(&s.Changes[i]) {
 			if id != 0 && !slices.Contains(out, id) {
 				out = append(out, id)
 			}
