@@ -34,12 +34,11 @@ const (
 // the 95th percentiles of the edits. Each console asks for the trackers again as the page
 // does while changes stream in; the service and all of them share this machine.
 func listeners(ctx context.Context, c *client.Client, page *browser.Page, address, token string) (string, error) {
-	t, err := c.Tracker(ctx, demo.Tracker)
+	to, err := tabAddress(ctx, c, address, demo.Tracker, "Requested")
 	if err != nil {
 		return "", err
 	}
-	tab := t.Tabs[slices.IndexFunc(t.Tabs, func(tab wire.Tab) bool { return tab.Name == "Requested" })].ID
-	if err := errors.Join(page.Go(address+"/t/"+t.ID+"/"+tab), page.Says("Enamelled sextant"), page.Holds(watch)); err != nil {
+	if err := errors.Join(page.Go(to), page.Says("Enamelled sextant"), page.Holds(watch)); err != nil {
 		return "", err
 	}
 	var told, shown [2][]time.Duration

@@ -109,7 +109,11 @@ func run(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	lines += wide + told
+	own, err := ownEdits(ctx, c, page, d.Address)
+	if err != nil {
+		return err
+	}
+	lines += wide + told + own
 	text := fmt.Sprintf("# The console, measured\n\nIn headless Chromium against a running service; written by `make bench-console`.\n\n| what | measured | to reach |\n| --- | ---: | ---: |\n"+
 		"| scripts and styles until Today stands, compressed on the wire | %.0f kB | 320 kB |\n| matches of a rule over %d rows, from the last key until they stand there, median of %d | %.0f ms | 150 ms |\n", first/1000, rows, tries, median) + lines
 	fmt.Print(text)
