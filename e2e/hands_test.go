@@ -115,11 +115,24 @@ const openList = `[...document.querySelectorAll(".ant-select-dropdown:not(.ant-s
 
 type mouse struct{ *world }
 
-// click clicks where an element is seen, on whatever is uppermost there.
+// click clicks where an element is seen, on whatever is uppermost there. Where the page moves
+// just then, so that the click goes to no control at all, it is clicked again, as anybody would.
 func (m *mouse) click(at string) {
 	m.t.Helper()
-	p := m.still(at)
-	m.do(m.page.Do(chromedp.MouseClickXY(p[0], p[1])))
+	for range 3 {
+		p := m.still(at)
+		_, err := browser.Eval[bool](m.page, `(e => {
+			window.missed = undefined;
+			document.addEventListener("mousedown", ({ target: h }) => {
+				window.missed = e.isConnected && !e.contains(h) && !h.contains(e) && !h.closest("button, a, input, textarea, label, .ant-select, [role]:not([role=dialog], [role=status], [role=region])");
+			}, { capture: true, once: true });
+			return true;
+		})(window.stood[0])`)
+		m.do(err, m.page.Do(chromedp.MouseClickXY(p[0], p[1])))
+		if missed, err := browser.Eval[bool](m.page, "window.missed === true"); err != nil || !missed {
+			return
+		}
+	}
 }
 
 // still gives the middle of an element once it stands still and nothing lies over it.
