@@ -109,11 +109,28 @@ describe("edits on their way", () => {
     await rest();
     expect(queue.isAway()).toBe(true);
     expect(queue.list()).toHaveLength(2);
+    expect(queue.waiting()).toBe(2);
     there.away = there.losesAnswers = false;
     queue.hurry();
     await vi.advanceTimersByTimeAsync(10);
     expect(there.sent).toEqual(['r1 {"Due":"1"}', 'r2 {"Due":"2"}']);
     expect(queue.isAway()).toBe(false);
+    expect(queue.waiting()).toBe(0);
+  });
+
+  it("leave the list of what was refused as it is", async () => {
+    const { there, queue } = setUp();
+    there.refuses = (cells) => (cells["Due"] === "no" ? problem({}).problem : undefined);
+    queue.add([cell("r1", "no", "a")]);
+    await rest();
+    const refused = queue.refused();
+    expect(refused.map((e) => e.cells[0]?.value)).toEqual(["no"]);
+    queue.add([cell("r2", "2", "b")]);
+    expect(queue.refused()).toBe(refused);
+    await rest();
+    expect(queue.refused()).toBe(refused);
+    queue.discard(refused[0]?.key ?? "");
+    expect(queue.refused()).toEqual([]);
   });
 
   it("outlive the page, and are done once though it never heard that they were", async () => {

@@ -49,6 +49,7 @@ const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stri
 
 export class EditQueue {
   private all: Edit[];
+  private judged: Edit[] = [];
   private listeners = new Set<Notify>();
   private onSaved = new Set<(set: ChangeSet) => void>();
   private mine = new Map<string, unknown>(); // what I saved last in a cell
@@ -65,11 +66,18 @@ export class EditQueue {
     private place: Place = localStorage,
   ) {
     this.all = readEdits(place.getItem(key));
+    this.judge();
     this.mark();
     void this.work();
   }
 
   list = (): Edit[] => this.all;
+
+  /** refused are those that the service has judged: the same list until one comes or goes. */
+  refused = (): Edit[] => this.judged;
+
+  /** waiting is how many edits wait for a service that does not answer. */
+  waiting = (): number => (this.gone ? this.all.length - this.judged.length : 0);
 
   isAway = (): boolean => this.gone;
 
@@ -259,8 +267,14 @@ export class EditQueue {
     });
   }
 
+  private judge() {
+    const now = this.all.filter((e) => e.refused);
+    if (now.length !== this.judged.length || now.some((e, i) => e !== this.judged[i])) this.judged = now;
+  }
+
   private put(all: Edit[]) {
     this.all = all;
+    this.judge();
     try {
       if (all.length === 0) this.place.removeItem(this.key);
       else this.place.setItem(this.key, JSON.stringify(all));

@@ -25,7 +25,9 @@ export function useEdits(tracker: string, store: RowStore) {
   const queries = useQueryClient();
   const person = useSession().data?.person.id ?? nobody;
   const queue = useMemo(() => queueOf(person, tracker), [person, tracker]);
-  const all = useSyncExternalStore(queue.subscribe, queue.list);
+  // the page is drawn again when something waits or is refused, and not at every edit
+  const refused = useSyncExternalStore(queue.subscribe, queue.refused);
+  const waiting = useSyncExternalStore(queue.subscribe, queue.waiting);
   const isAway = useSyncExternalStore(queue.subscribe, queue.isAway);
 
   useEffect(() => {
@@ -139,8 +141,8 @@ export function useEdits(tracker: string, store: RowStore) {
     undoOne,
     accept,
     refuse,
-    refused: useMemo(() => all.filter((e) => e.refused), [all]),
-    waiting: isAway ? all.filter((e) => !e.refused).length : 0,
+    refused,
+    waiting,
     retry: (e: Edit, how?: Parameters<typeof queue.retry>[1]) => queue.retry(e.key, how),
     discard: (e: Edit) => queue.discard(e.key),
   };
