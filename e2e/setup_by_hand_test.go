@@ -27,6 +27,7 @@ func TestARuleIsMadeByEitherHand(t *testing.T) {
 		h.choose("Columns to clear", "Remarks")
 		h.write("Most rows that it may change", "200")
 		h.write("Remark", "What is refused goes back")
+		h.press("Dry run: only record what it would change")
 		w.told("Matches")
 		h.press("Save")
 		w.told("Saved rule Close what is refused")
@@ -35,6 +36,7 @@ func TestARuleIsMadeByEitherHand(t *testing.T) {
 		assert.Equal(t, "Object is not blank", got["where"])
 		assert.Equal(t, []any{map[string]any{"move": map[string]any{"to": "Returned", "clear": []any{"Remarks"}}}}, got["steps"])
 		assert.EqualValues(t, 200, got["limit"])
+		assert.Equal(t, "yes", got["watching only"])
 		assert.Equal(t, "What is refused goes back", got["remark"])
 
 		h.press("Preview Close what is refused")
