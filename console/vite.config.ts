@@ -25,6 +25,8 @@ export default defineConfig({
     // one for each core; it would leave one idle of two
     maxWorkers: "100%",
     environment: "jsdom",
+    // see test-setup.ts, which gives each file what it must have of its own
+    isolate: false,
     setupFiles: ["./test-setup.ts"],
     include: ["src/**/*.test.{ts,tsx}"],
   },

@@ -118,8 +118,9 @@ describe("the stream of events", () => {
     window.dispatchEvent(new Event("pagehide"));
     expect(source.readyState).toBe(Source.CLOSED);
     window.dispatchEvent(new PageTransitionEvent("pageshow", { persisted: true }));
-    expect(Source.all).toHaveLength(2);
+    const [, again, ...more] = Source.all.filter((s) => s.url === source.url); // pages of other tests hear it too
+    expect([again?.readyState, more]).toEqual([1, []]);
     another();
-    expect(Source.all[1]?.readyState).toBe(Source.CLOSED);
+    expect(again?.readyState).toBe(Source.CLOSED);
   });
 });

@@ -2,7 +2,7 @@
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, Input } from "antd";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { api, ask, type Column, type Row, type Tracker } from "../api/client";
 import type { components } from "../api/schema";
 import { useDark } from "../parts/useMedia";
@@ -92,20 +92,35 @@ type Mark = keyof typeof marks;
 // mostRows is how many rows one edit may set.
 export const mostRows = 10_000;
 
-// LookOf sets the chosen cells off, or all cells of their rows that the tab shows.
-export function LookOf(props: Props & { chosen: Chosen; columns: Column[] }) {
-  const { row, column, columns, chosen, edits } = props;
+// LookOf sets the chosen cells off, or all cells of their rows that the tab shows. What one
+// clicks is shown at once; quick clicks are sent one after the other, each upon the last.
+export function LookOf({
+  row,
+  column,
+  columns,
+  chosen,
+  edits,
+}: Omit<Props, "tracker"> & { chosen: Chosen; columns: Column[] }) {
   const [whole, setWhole] = useState(false);
   const isDark = useDark();
   const several = chosen.rows.length * chosen.columns.length;
   const of = several > 1 ? plural(several, { one: "# cell", other: "# cells" }) : column.name;
-  const now = parseLook(row.looks?.[column.name]);
+  const asked = useRef<CellLook>(undefined); // while something is under way
+  const turn = useRef(Promise.resolve());
+  const [shown, setShown] = useState<CellLook>();
+  const now = shown ?? parseLook(row.looks?.[column.name]);
   const keep = (change: CellLook) => {
-    const text = writeLook({ ...now, ...change });
+    const next = { ...now, ...asked.current, ...change };
     const names = whole ? columns.map((c) => c.name) : several > 1 ? chosen.columns : [column.name];
-    const looks = Object.fromEntries(names.map((n) => [n, text]));
-    if (chosen.rows.length > 1) void edits.many(chosen.rows.map((row) => ({ row, looks })));
-    else void edit(props, { looks });
+    const looks = Object.fromEntries(names.map((n) => [n, writeLook(next)]));
+    asked.current = next;
+    setShown(next);
+    turn.current = turn.current.then(async () => {
+      await edits.many(chosen.rows.map((row) => ({ row, looks })));
+      if (asked.current !== next) return;
+      asked.current = undefined;
+      setShown(undefined);
+    });
   };
   if (chosen.rows.length > mostRows)
     return (

@@ -39,9 +39,16 @@ export function WhyPanel({ store, tracker, tab, row: id, column, chosen, columns
     return (
       <aside className="why" aria-label={t`Why`}>
         <PanelHead title={countOf(chosen)} onClose={onClose} />
-        <NoteOnAll key={placeOf(chosen)} {...range} />
+        <NoteOnAll key={`note ${placeOf(chosen)}`} {...range} />
         {!column.read_only && (
-          <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
+          <LookOf
+            key={`look ${placeOf(chosen)}`}
+            row={row}
+            column={column}
+            edits={edits}
+            chosen={chosen}
+            columns={columns}
+          />
         )}
         <WhyAll {...range} />
       </aside>
@@ -63,9 +70,16 @@ export function WhyPanel({ store, tracker, tab, row: id, column, chosen, columns
         title={t`Why ${column.name} is ${orBlank(row.cells[column.name])}`}
       />
       <Chain tracker={tracker} row={row} title={t`Why it is in ${row.tab}`} />
-      <NoteOn key={row.id + column.id} tracker={tracker} row={row} column={column} edits={edits} />
+      <NoteOn key={`note ${row.id} ${column.id}`} tracker={tracker} row={row} column={column} edits={edits} />
       {!column.read_only && (
-        <LookOf tracker={tracker} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
+        <LookOf
+          key={`look ${placeOf(chosen)}`}
+          row={row}
+          column={column}
+          edits={edits}
+          chosen={chosen}
+          columns={columns}
+        />
       )}
       {row.carried && (
         <section>
@@ -120,13 +134,21 @@ function PagesOf({ tracker, row }: { tracker: Tracker; row: Row }) {
   );
 }
 
+// ofOlder goes on showing what is said of an older version of the same row until the new is
+// there, so that what stands below does not jump.
+function ofOlder(same: unknown[]) {
+  return <T,>(before: T, query?: { queryKey: readonly unknown[] }) =>
+    same.every((part, i) => query?.queryKey[i] === part) ? before : undefined;
+}
+
 function path(tracker: Tracker, row: Row) {
   return { tracker: tracker.id, tab: row.tab_id, row: row.id };
 }
 
 function Chain({ tracker, row, column, title }: { tracker: Tracker; row: Row; column?: string; title: string }) {
   const why = useQuery({
-    queryKey: ["why", row.id, row.version, column],
+    queryKey: ["why", row.id, column, row.version],
+    placeholderData: ofOlder(["why", row.id, column]),
     queryFn: () =>
       ask(
         api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}/why", {
@@ -180,6 +202,7 @@ function History({ tracker, row }: { tracker: Tracker; row: Row }) {
   const when = useWhen();
   const history = useQuery({
     queryKey: ["history", row.id, row.version],
+    placeholderData: ofOlder(["history", row.id]),
     queryFn: () =>
       ask(
         api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows/{row}/history", { params: { path: path(tracker, row) } }),

@@ -1,21 +1,34 @@
-import { beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { LiveEvent } from "../api/client";
 import { row } from "../testing/samples";
 import { forget, storeOf } from "./stores";
 
-const live = vi.hoisted(() => ({ listeners: new Set<(e: unknown) => void>() }));
-vi.mock("../api/live", () => ({
-  listen: (listener: (e: unknown) => void) => {
-    live.listeners.add(listener);
-    return () => live.listeners.delete(listener);
-  },
-}));
+// What the service tells, on every stream that is open.
+const open = new Set<Stream>();
+class Stream {
+  heard?: (message: MessageEvent) => void;
+  constructor() {
+    open.add(this);
+  }
+  addEventListener(name: string, listener: (message: MessageEvent) => void) {
+    if (name === "change") this.heard = listener;
+  }
+  close() {
+    open.delete(this);
+  }
+}
 
+let seq = 1_000;
 const tell = (e: Partial<LiveEvent>) => {
-  for (const listener of live.listeners) listener({ seq: 9, trackers: ["t1"], rows: [], gone: [], ...e });
+  const data = JSON.stringify({ seq: ++seq, trackers: ["t1"], rows: [], gone: [], ...e });
+  for (const stream of open) stream.heard?.(new MessageEvent("change", { data }));
 };
 
-beforeEach(() => forget());
+beforeEach(() => void vi.stubGlobal("EventSource", Stream));
+afterEach(() => {
+  forget();
+  vi.unstubAllGlobals();
+});
 
 describe("rows between visits", () => {
   it("stay, of the trackers that were used last", () => {
@@ -54,8 +67,8 @@ describe("rows between visits", () => {
     const store = storeOf("t1");
     store.load("b-Agreed", [row("r1", { Object: "Bell" })]);
     forget();
-    expect(live.listeners.size).toBe(0);
+    expect(open.size).toBe(0);
     expect(storeOf("t1").row("r1")).toBeUndefined();
-    expect(live.listeners.size).toBe(1);
+    expect(open.size).toBe(1);
   });
 });

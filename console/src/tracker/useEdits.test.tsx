@@ -10,13 +10,15 @@ import { forget, storeOf } from "./stores";
 import { Unsaved } from "./Unsaved";
 import { useEdits, type CellEdit, type Edits } from "./useEdits";
 
-vi.mock("../api/live", () => ({
-  listen: () => () => undefined,
-  live: { state: () => "live", subscribe: () => () => undefined },
-}));
-
 beforeEach(() => {
   localStorage.clear();
+  vi.stubGlobal(
+    "EventSource",
+    class {
+      addEventListener() {}
+      close() {}
+    },
+  );
 });
 
 afterEach(() => {
@@ -24,6 +26,7 @@ afterEach(() => {
   leave();
   forget();
   vi.restoreAllMocks();
+  vi.unstubAllGlobals();
 });
 
 const due: Column = { id: "c1", name: "Due", type: "date", bad_input: "mark" };
