@@ -59,7 +59,7 @@ func newWorld(t *testing.T) *world {
 		w.tabs[tab.Name] = tab.ID
 	}
 	w.home = d.Address + "/t/" + tr.ID
-	w.page, err = browser.Open(t.Context())
+	w.page, err = browser.Share()
 	require.NoError(t, err)
 	t.Cleanup(w.page.Close)
 	w.do(w.page.Go(d.SignIn), w.page.Says("Scheduled"))

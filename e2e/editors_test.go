@@ -47,8 +47,9 @@ func (m *mouse) begin(column string) {
 	at := cellAt(0, m.column(column))
 	// as by the bar at the foot of the grid
 	m.do(m.page.Holds(fmt.Sprintf(`(h => { const g = document.querySelector(".grid"); g.scrollLeft = h.offsetLeft - 400; return document.querySelector(%q) })(document.querySelector("[data-head='%d']"))`, at, m.column(column))))
-	m.click("document.querySelector(" + quote(at) + ")")
-	m.do(m.page.Do(chromedp.DoubleClick(chromedp.CSS(at), chromedp.NodeVisible)), m.page.Holds(editorOpen))
+	at = "document.querySelector(" + quote(at) + ")"
+	m.click(at)
+	m.do(m.page.DoubleClickOn(at), m.page.Holds(editorOpen))
 }
 
 // elsewhere clicks another cell, which ends what is being edited.

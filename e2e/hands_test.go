@@ -64,7 +64,7 @@ func blank(t *testing.T) *world {
 	require.NoError(t, err)
 	link, err := w.api.NewLink(t.Context(), "Ines Valadar")
 	require.NoError(t, err)
-	w.page, err = browser.Open(t.Context())
+	w.page, err = browser.Share()
 	require.NoError(t, err)
 	t.Cleanup(w.page.Close)
 	w.do(w.page.Go(link.Link), w.page.Says("There are no trackers yet."))
@@ -115,41 +115,12 @@ const openList = `[...document.querySelectorAll(".ant-select-dropdown:not(.ant-s
 
 type mouse struct{ *world }
 
-// click clicks where an element is seen, on whatever is uppermost there. Where the page moves
-// just then, so that the click goes to no control at all, it is clicked again, as anybody would.
-func (m *mouse) click(at string) {
-	m.t.Helper()
-	for range 3 {
-		p := m.still(at)
-		_, err := browser.Eval[bool](m.page, `(e => {
-			window.missed = undefined;
-			document.addEventListener("mousedown", ({ target: h }) => {
-				window.missed = e.isConnected && !e.contains(h) && !h.contains(e) && !h.closest("button, a, input, textarea, label, .ant-select, [role]:not([role=dialog], [role=status], [role=region])");
-			}, { capture: true, once: true });
-			return true;
-		})(window.stood[0])`)
-		m.do(err, m.page.Do(chromedp.MouseClickXY(p[0], p[1])))
-		if missed, err := browser.Eval[bool](m.page, "window.missed === true"); err != nil || !missed {
-			return
-		}
-	}
-}
+func (m *mouse) click(at string) { m.t.Helper(); m.do(m.page.ClickOn(at)) }
 
-// still gives the middle of an element once it stands still and nothing lies over it.
-func (m *mouse) still(at string) []float64 {
+// still gives the middle of an element once it can be clicked.
+func (m *mouse) still(at string) browser.Point {
 	m.t.Helper()
-	// it may move, or be covered, while something opens or closes
-	m.do(m.page.Holds(`(e => {
-		if (!e) return false;
-		for (let a = e; a; a = a.parentElement) if (/\bant-[a-z-]*(zoom|slide|fade|move)/.test(a.className)) return false;
-		e.scrollIntoView({ block: e.closest(".ant-select-dropdown") ? "nearest" : "center", inline: "nearest", behavior: "instant" });
-		const r = e.getBoundingClientRect(), was = window.stood;
-		window.stood = [e, r.x, r.y];
-		if (!was || was[0] !== e || was[1] !== r.x || was[2] !== r.y) return false;
-		const h = document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2);
-		return h && (e.contains(h) || h.contains(e) || h.closest("label, .ant-select, .ant-input-affix-wrapper")?.contains(e));
-	})(` + at + `)`))
-	p, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(window.stood[0].getBoundingClientRect())`)
+	p, err := m.page.Still(at)
 	require.NoError(m.t, err)
 	return p
 }
@@ -234,7 +205,7 @@ func (m *mouse) put(row, col int, text string) {
 	m.t.Helper()
 	at := `document.querySelector("` + cellAt(row, col) + `")`
 	m.click(at)
-	m.do(m.page.Do(chromedp.DoubleClick(chromedp.CSS(cellAt(row, col)), chromedp.NodeVisible)))
+	m.do(m.page.DoubleClickOn(at))
 	m.do(m.page.Holds("document.activeElement.classList.contains('cell-editor') && (document.activeElement.select?.(), true)"), m.page.Keys(text))
 	m.click(`document.querySelector("` + cellAt(row, col+1) + `")`)
 }
@@ -247,7 +218,7 @@ func (m *mouse) lift(name, above string, _ int) {
 	from := m.still(m.find("Move " + name))
 	to, err := browser.Eval[[]float64](m.page, `(r => [r.x + r.width / 2, r.y + r.height / 2])(`+m.find("Move "+above)+`.getBoundingClientRect())`)
 	require.NoError(m.t, err)
-	m.do(m.page.Drag(from[0], from[1], to[0], to[1]))
+	m.do(m.page.Drag(from.X, from.Y, to[0], to[1]))
 }
 
 func (m *mouse) menu(column string, _ int) {

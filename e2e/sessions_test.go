@@ -247,7 +247,7 @@ func TestWhateverIsTypedIsStoredOrStandsThereWithAReason(t *testing.T) {
 	}
 	tr, err := u.process.api.Tracker(t.Context(), "Loans")
 	require.NoError(t, err)
-	page, err := browser.Open(t.Context())
+	page, err := browser.Share()
 	require.NoError(t, err)
 	t.Cleanup(page.Close)
 	link, err := u.process.api.NewLink(t.Context(), "Ines Valadar")

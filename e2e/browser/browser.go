@@ -180,11 +180,6 @@ func (p *Page) RightClick(x, y float64) error {
 	return nil
 }
 
-// Click clicks on the element that a CSS selector finds.
-func (p *Page) Click(selector string) error {
-	return p.Do(chromedp.Click(chromedp.CSS(selector), chromedp.NodeVisible))
-}
-
 // Choose gives files to the field for files that a selector finds.
 func (p *Page) Choose(selector string, files ...string) error {
 	return p.Do(chromedp.SetUploadFiles(chromedp.CSS(selector), files, chromedp.NodeReady))
