@@ -1,7 +1,8 @@
 // Figures: each a name and what it is, which the caller draws.
 import { t } from "@lingui/core/macro";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import type { ReactNode } from "react";
+import { freeName, NameField } from "./NameField";
 import { TakeOff } from "./TakeOff";
 
 type Props = {
@@ -16,6 +17,8 @@ type Props = {
 export function FiguresField({ value, names, word, fresh, onChange, children }: Props) {
   const put = (i: number, name: string, written: unknown) =>
     onChange(value.map((f, k) => (k === i ? [name, written] : f)));
+  const all = value.map(([name]) => name);
+  const others = (i: number) => all.filter((_, k) => k !== i);
   const free = names?.find((n) => !value.some(([v]) => v === n)) ?? "";
   return (
     <div className="cells-field" role="group" aria-label={t`Figures`}>
@@ -25,16 +28,16 @@ export function FiguresField({ value, names, word, fresh, onChange, children }: 
             <Select
               aria-label={t`Name of figure ${i + 1}`}
               value={name}
-              options={names.map((n) => ({ value: n, label: n }))}
+              options={names.filter((n) => !others(i).includes(n)).map((n) => ({ value: n, label: n }))}
               onChange={(to: string) => put(i, to, written)}
               popupMatchSelectWidth={false}
             />
           ) : (
-            <Input
-              aria-label={t`Name of figure ${i + 1}`}
+            <NameField
+              label={t`Name of figure ${i + 1}`}
               value={name}
-              onChange={(e) => put(i, e.target.value, written)}
-              style={{ width: 140 }}
+              taken={others(i)}
+              onChange={(to) => put(i, to, written)}
             />
           )}
           {word}
@@ -45,7 +48,8 @@ export function FiguresField({ value, names, word, fresh, onChange, children }: 
       <Button
         type="link"
         size="small"
-        onClick={() => onChange([...value, [names ? free : t`Figure ${value.length + 1}`, fresh]])}
+        disabled={names !== undefined && free === ""}
+        onClick={() => onChange([...value, [names ? free : freeName((n) => t`Figure ${n}`, all), fresh]])}
       >
         {t`Add figure`}
       </Button>

@@ -5,6 +5,7 @@ import { Button, Input, InputNumber, Select } from "antd";
 import type { Column, Tracker } from "../api/client";
 import { ColumnsField } from "../automation/ColumnsField";
 import { TabField } from "../automation/TabField";
+import { freeName, NameField } from "../automation/NameField";
 import { TakeOff } from "../automation/TakeOff";
 import { fields, text, texts, without, type Cells } from "../rules/body";
 import { readConcerns, writeConcerns } from "./pattern";
@@ -13,6 +14,7 @@ type Props = { tracker: Tracker; own: Column[]; value: Cells; onChange: (to: Cel
 
 export function TablesField({ tracker, own, value, onChange }: Props) {
   const all = Object.entries(value);
+  const names = Object.keys(value);
   const begun = (name: string) => {
     const tab = tracker.tabs.find((one) => one.name === name);
     const column = tab?.columns[0]?.name ?? "";
@@ -32,6 +34,7 @@ export function TablesField({ tracker, own, value, onChange }: Props) {
           own={own}
           nth={i + 1}
           name={name}
+          taken={names.filter((_, k) => k !== i)}
           table={fields(table)}
           begun={begun}
           onChange={(n, to) => onChange(Object.fromEntries(all.map((e, k) => (k === i ? [n, to] : e))))}
@@ -42,7 +45,7 @@ export function TablesField({ tracker, own, value, onChange }: Props) {
         type="link"
         size="small"
         disabled={!first}
-        onClick={() => first && onChange({ ...value, [t`Table ${all.length + 1}`]: begun(first.name) })}
+        onClick={() => first && onChange({ ...value, [freeName((n) => t`Table ${n}`, names)]: begun(first.name) })}
       >
         {t`Add table`}
       </Button>
@@ -55,13 +58,14 @@ type TableProps = {
   own: Column[];
   nth: number;
   name: string;
+  taken: string[]; // names of the other tables
   table: Cells;
   begun: (tab: string) => Cells;
   onChange: (name: string, table: Cells) => void;
   onDelete: () => void;
 };
 
-function TableFields({ tracker, own, nth, name, table, begun, onChange, onDelete }: TableProps) {
+function TableFields({ tracker, own, nth, name, taken, table, begun, onChange, onDelete }: TableProps) {
   const tab = tracker.tabs.find((one) => one.name === text(table.tab));
   const columns = tab?.columns ?? [];
   const names = columns.map((c) => ({ value: c.name, label: c.name }));
@@ -71,11 +75,11 @@ function TableFields({ tracker, own, nth, name, table, begun, onChange, onDelete
     <div className="rule-parts" role="group" aria-label={t`Table ${nth}`}>
       <span className="inline-fields">
         <Trans>
-          <Input
-            aria-label={t`Name of table ${nth}`}
+          <NameField
+            label={t`Name of table ${nth}`}
             value={name}
-            onChange={(e) => onChange(e.target.value, table)}
-            style={{ width: 150 }}
+            taken={taken}
+            onChange={(to) => onChange(to, table)}
           />
           of rows in
           <TabField

@@ -1,7 +1,8 @@
 // Fields of a page's own, or of its log: each a name and a type.
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
+import { freeName, NameField } from "../automation/NameField";
 import { TakeOff } from "../automation/TakeOff";
 import type { Cells } from "../rules/body";
 import { typeOf, withType } from "./pattern";
@@ -20,18 +21,17 @@ export function TypedFields({
   onChange: (to: Cells) => void;
 }) {
   const all = Object.entries(value);
+  const names = Object.keys(value);
   return (
     <div className="cells-field" role="group" aria-label={label}>
       {all.map(([name, how], i) => (
         <div className="inline-fields" key={i}>
           <Trans>
-            <Input
-              aria-label={t`${label}: name ${i + 1}`}
+            <NameField
+              label={t`${label}: name ${i + 1}`}
               value={name}
-              onChange={(e) =>
-                onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [e.target.value, h] : [n, h]))))
-              }
-              style={{ width: 180 }}
+              taken={names.filter((_, k) => k !== i)}
+              onChange={(to) => onChange(Object.fromEntries(all.map(([n, h], k) => (k === i ? [to, h] : [n, h]))))}
             />
             is a
             <Select
@@ -53,7 +53,7 @@ export function TypedFields({
       <Button
         type="link"
         size="small"
-        onClick={() => onChange({ ...value, [t`Field ${all.length + 1}`]: { type: "text" } })}
+        onClick={() => onChange({ ...value, [freeName((n) => t`Field ${n}`, names)]: { type: "text" } })}
       >
         {add}
       </Button>
