@@ -24,11 +24,12 @@ import (
 )
 
 // hand works pages as somebody does who has the mouse alone, or the keyboard alone. Controls
-// are called by the names that a screen reader would say.
+// are called by the names that a screen reader would say; "Column #2" is the second of a name.
 type hand interface {
 	press(name string)                 // a button, link or tick box
 	write(name, text string)           // into a field, in the place of what is there
 	choose(name, option string)        // from a list that opens
+	unchoose(name, option string)      // what was chosen among several
 	drop(name string)                  // what lies open over the page
 	put(row, col int, text string)     // into a cell of the grid
 	pick(cell string, right, down int) // on the picture of a sheet: a cell so far from A1
@@ -77,6 +78,7 @@ func both(t *testing.T, work func(t *testing.T, w *world, h hand)) { bothIn(t, n
 func bothIn(t *testing.T, begin func(*testing.T) *world, work func(t *testing.T, w *world, h hand)) {
 	for name, make := range hands {
 		t.Run(name, func(t *testing.T) {
+			t.Parallel() // what takes time is mostly waiting for pages
 			w := begin(t)
 			work(t, w, make(w))
 		})
@@ -87,11 +89,20 @@ func bothIn(t *testing.T, begin func(*testing.T) *world, work func(t *testing.T,
 // page if anything does.
 const findNamed = `window.named = (wanted, kind) => {
 	const tidy = (s) => (s ?? "").replace(/\s+/g, " ").trim();
-	const name = (e) => tidy(e.getAttribute("aria-label") ?? (e.labels?.length ? e.labels[0].innerText : e.innerText));
+	const letters = (s) => (s ?? "").replace(/\s+/g, "");
+	const label = (e) => [...e.labels[0].childNodes].filter((n) => !n.contains(e) && !n.ariaLive).map((n) => n.textContent).join(" ");
 	const seen = (e) => e.getClientRects().length > 0 && !e.disabled;
 	const over = [...document.querySelectorAll(".ant-popover:not(.ant-popover-hidden), .ant-modal-wrap")].filter(seen).at(-1);
-	const all = [...(over ?? document).querySelectorAll("button, a[href], input, textarea, [role=combobox], [role=tab], [contenteditable=true]")];
-	const found = all.filter(seen).filter((e) => !kind || e.role === kind || e.getAttribute("role") === kind).filter((e) => name(e) === wanted);
+	const all = [...(over ?? document).querySelectorAll("button, a[href], input, textarea, summary, [role=combobox], [role=tab], [contenteditable=true]")];
+	const [, called, nth] = /^(.*) #(\d)$/.exec(wanted) ?? [, wanted];
+	// what is seen of a text is slow to ask for, so that its letters are asked for first
+	const isCalled = (e) => {
+		const given = e.getAttribute("aria-label") ?? (e.labels?.length ? label(e) : undefined);
+		if (given !== undefined) return tidy(given) === called;
+		return letters(e.textContent).includes(letters(called)) && tidy(e.innerText) === called;
+	};
+	const found = all.filter((e) => !kind || e.role === kind || e.getAttribute("role") === kind).filter(isCalled).filter(seen);
+	if (nth) return found[nth - 1];
 	return found.filter((e) => e.closest(".ant-notification")).at(-1) ?? found.find((e) => e.closest("main, .ant-modal-wrap")) ?? found[0]; // of several notices the newest
 }; true`
 
@@ -136,7 +147,7 @@ func (m *mouse) write(name, text string) {
 		return
 	}
 	m.press(name)
-	m.do(m.page.Keys("a", chromedp.ModifierCtrl), m.page.Keys(text))
+	m.do(m.page.Keys("a", chromedp.ModifierCtrl), m.page.Type(text))
 }
 
 func (m *mouse) choose(name, option string) {
@@ -147,6 +158,38 @@ func (m *mouse) choose(name, option string) {
 	m.click(in)
 	m.chosen(name, option)
 	m.drop(name)
+}
+
+func (m *mouse) unchoose(name, option string) {
+	m.t.Helper()
+	m.click(chosenTag(m.find(name, "combobox"), option) + `.querySelector(".ant-select-selection-item-remove")`)
+	m.unchosen(name, option)
+	m.drop(name)
+}
+
+func (k *keyboard) unchoose(name, option string) {
+	k.t.Helper()
+	k.reach(name, "combobox")
+	for range 20 {
+		there, err := browser.Eval[bool](k.page, "!!"+chosenTag(k.find(name, "combobox"), option))
+		require.NoError(k.t, err)
+		if !there {
+			break
+		}
+		k.do(k.page.Keys(kb.Backspace), k.drawnAnew())
+	}
+	k.unchosen(name, option)
+	k.drop(name)
+}
+
+// chosenTag is an option that a list shows as chosen, as a JavaScript expression.
+func chosenTag(list, option string) string {
+	return `[...` + list + `.closest(".ant-select").querySelectorAll(".ant-select-selection-item")].find(e => e.innerText.trim() === ` + quote(option) + `)`
+}
+
+func (w *world) unchosen(name, option string) {
+	w.t.Helper()
+	w.do(w.page.Holds("!" + chosenTag(w.find(name, "combobox"), option)))
 }
 
 // bring turns the wheel over an open list until an option is in sight: a long list draws those alone that are.
@@ -178,8 +221,14 @@ func (w *world) drawnAnew() error {
 	return w.page.Holds("window.drawn")
 }
 
-func (m *mouse) drop(string) {
-	m.do(m.page.Keys(kb.Escape), m.page.Holds(`!(`+openList+`)`))
+// drop closes a list that is open still: Escape would close a dialog else.
+func (w *world) drop(string) {
+	w.t.Helper()
+	open, err := browser.Eval[bool](w.page, "!!"+openList)
+	require.NoError(w.t, err)
+	if open {
+		w.do(w.page.Keys(kb.Escape), w.page.Holds(`!(`+openList+`)`))
+	}
 }
 
 // isTime reports whether a field is the browser's own for a time of the day, or of a day.
@@ -254,8 +303,10 @@ func (k *keyboard) reach(name string, kind ...string) {
 	if back {
 		held = append(held, chromedp.ModifierShift)
 	}
+	_, err = browser.Eval[bool](k.page, "window.aim = "+at+", true")
+	require.NoError(k.t, err)
 	for range 200 {
-		there, err := browser.Eval[bool](k.page, at+" === document.activeElement")
+		there, err := browser.Eval[bool](k.page, "(aim?.isConnected ? aim : (window.aim = "+at+")) === document.activeElement")
 		require.NoError(k.t, err)
 		if there {
 			return
@@ -284,7 +335,7 @@ func (k *keyboard) write(name, text string) {
 		k.do(k.page.Keys(clockKeys(text)))
 		return
 	}
-	k.do(k.page.Keys("a", chromedp.ModifierCtrl), k.page.Keys(text))
+	k.do(k.page.Keys("a", chromedp.ModifierCtrl), k.page.Type(text))
 }
 
 func (k *keyboard) choose(name, option string) {
@@ -309,10 +360,6 @@ func (k *keyboard) choose(name, option string) {
 		k.do(k.page.Keys(kb.ArrowDown))
 	}
 	require.Fail(k.t, "the list "+name+" has no "+option+" that arrows lead to; the last was "+before)
-}
-
-func (k *keyboard) drop(string) {
-	k.do(k.page.Keys(kb.Escape), k.page.Holds(`!(`+openList+`)`))
 }
 
 func (k *keyboard) put(row, col int, text string) {

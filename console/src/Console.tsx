@@ -12,7 +12,7 @@ import { BrokenPage } from "./frame/BrokenPage";
 import { Frame } from "./frame/Frame";
 import { cameFrom } from "./sign-in/cameFrom";
 import { SignInPage } from "./sign-in/SignInPage";
-import { useDark } from "./parts/useMedia";
+import { useCalm, useDark } from "./parts/useMedia";
 import { cssVariables, dark, light, themeOf } from "./theme";
 
 const TodayPage = lazy(() => import("./today/TodayPage"));
@@ -124,6 +124,7 @@ function isAway(err: unknown): boolean {
 
 export function Console() {
   const isDark = useDark();
+  const isCalm = useCalm();
   const palette = isDark ? dark : light;
   useEffect(() => {
     for (const [name, value] of Object.entries(cssVariables(palette))) {
@@ -131,7 +132,7 @@ export function Console() {
     }
   }, [palette]);
   return (
-    <ConfigProvider theme={themeOf(palette, isDark)} modal={{ mask: { closable: false } }}>
+    <ConfigProvider theme={themeOf(palette, { isDark, isCalm })} modal={{ mask: { closable: false } }}>
       <AntApp component={false}>
         <BrowserRouter>
           <Queried>

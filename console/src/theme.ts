@@ -44,7 +44,7 @@ const fonts = "'Source Sans 3 Variable', 'Segoe UI', system-ui, sans-serif";
 
 const edge = (line: string) => `0 0 0 1px ${line}, 0 6px 16px rgb(0 0 0 / 45%)`;
 
-export function themeOf(p: Palette, isDark: boolean): ThemeConfig {
+export function themeOf(p: Palette, { isDark, isCalm }: { isDark: boolean; isCalm: boolean }): ThemeConfig {
   return {
     algorithm: isDark ? [antd.darkAlgorithm, antd.compactAlgorithm] : antd.compactAlgorithm,
     token: {
@@ -68,6 +68,7 @@ export function themeOf(p: Palette, isDark: boolean): ThemeConfig {
       fontSize: 14,
       borderRadius: 3,
       wireframe: false,
+      motion: !isCalm,
       // what lies over a page stands out from it by its edge: shadows do not show in the dark
       ...(isDark && { boxShadow: edge(p.line), boxShadowSecondary: edge(p.line) }),
     },

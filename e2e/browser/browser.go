@@ -10,6 +10,7 @@ import (
 	"os/exec"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
@@ -81,7 +82,14 @@ func (p *Page) begin() error {
 		p.Close()
 		return fmt.Errorf("starting Chromium: %w", err)
 	}
-	return nil
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	// as if its window were the one in front, whatever other pages do
+	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+		p.Close()
+		return fmt.Errorf("putting the page in front: %w", err)
+	}
+	return p.Scheme("light")
 }
 
 // Do runs actions within the time a step may take.
@@ -97,6 +105,21 @@ func (p *Page) Go(address string) error { return p.Do(chromedp.Navigate(address)
 // Keys types keys where the focus is; see package kb for those without a letter.
 func (p *Page) Keys(keys string, modifiers ...chromedp.Modifier) error {
 	return p.Do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))
+}
+
+// Type types a text where the focus is: its first letter by its key, the rest in one go.
+func (p *Page) Type(text string) error {
+	first, size := utf8.DecodeRuneInString(text)
+	if size == len(text) {
+		return p.Keys(text)
+	}
+	if err := p.Keys(string(first)); err != nil {
+		return err
+	}
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	_, err := chromedp.Call(ctx, input.InsertText, input.InsertTextParams{Text: text[size:]})
+	return err
 }
 
 // Enter strikes the Enter key as a keyboard does: where the page prevents what it would
@@ -206,7 +229,17 @@ func Eval[T any](p *Page, expression string) (T, error) {
 func (p *Page) Holds(expression string) error {
 	deadline := time.Now().Add(Wait)
 	for {
-		ok, err := Eval[bool](p, "Boolean("+expression+")")
+		// the page itself looks again and again; where it is left meanwhile, the next one does
+		ok, err := Await[bool](p, fmt.Sprintf(`new Promise((done) => {
+			const over = performance.now() + %d;
+			let rest = 15;
+			const look = () => {
+				let is = false;
+				try { is = Boolean(%s); } catch {}
+				if (is || performance.now() > over) done(is); else setTimeout(look, (rest = Math.min(rest * 1.3, 120)));
+			};
+			look();
+		})`, max(time.Until(deadline), time.Second).Milliseconds(), expression))
 		if err == nil && ok {
 			return nil
 		}
@@ -214,8 +247,15 @@ func (p *Page) Holds(expression string) error {
 			text, _ := Eval[string](p, "document.body.innerText")
 			return fmt.Errorf("%s did not come true; the page says:\n%s\n(%w)", expression, text, errors.Join(err, context.DeadlineExceeded))
 		}
-		time.Sleep(30 * time.Millisecond)
+		time.Sleep(20 * time.Millisecond)
 	}
+}
+
+// Await gives what a JavaScript promise comes to.
+func Await[T any](p *Page, promise string) (T, error) {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait+time.Second)
+	defer cancel()
+	return chromedp.Run(ctx, chromedp.Evaluate[T](promise, chromedp.EvalAwaitPromise))
 }
 
 // Says waits until the page shows a text.
@@ -235,11 +275,13 @@ func (p *Page) Size(width, height int64) error {
 	return p.Do(chromedp.EmulateViewport(width, height))
 }
 
-// Scheme makes the browser prefer light or dark pages.
+// Scheme makes the browser prefer light or dark pages. Nothing moves by itself in either, as
+// for people whose systems ask for that: a test need not wait for it.
 func (p *Page) Scheme(name string) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Wait)
 	defer cancel()
-	_, err := chromedp.Call(ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: name}}})
+	wishes := []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: name}, {Name: "prefers-reduced-motion", Value: "reduce"}}
+	_, err := chromedp.Call(ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: wishes})
 	return err
 }
 

@@ -19,7 +19,7 @@ func (p *Page) Still(at string) (Point, error) {
 	err := p.Holds(`(e => {
 		` + over + `
 		if (!e) return false;
-		for (let a = e; a; a = a.parentElement) if (/\bant-[a-z-]*(zoom|slide|fade|move)/.test(a.className)) return false;
+		for (let a = e; a; a = a.parentElement) if (/\bant-([a-z]+-)*(zoom|slide|fade|move)-/.test(a.className)) return false;
 		e.scrollIntoView({ block: e.closest(".ant-select-dropdown") ? "nearest" : "center", inline: "nearest", behavior: "instant" });
 		const r = e.getBoundingClientRect(), was = window.stood;
 		if (!was || was.e !== e || was.x !== r.x || was.y !== r.y) {

@@ -65,7 +65,8 @@ type checker struct {
 
 func (c *checker) fail(code string, n Node, format string, args ...any) error {
 	start, end := n.span()
-	return &Error{Code: code, Text: c.text, Offset: start, Length: end - start, Msg: fmt.Sprintf(format, args...)}
+	e := &Error{Code: code, Text: c.text, Offset: start, Length: end - start, Msg: fmt.Sprintf(format, args...)}
+	return e.readable(c.scope)
 }
 
 func (c *checker) source(n Node) string {

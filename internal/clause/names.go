@@ -35,7 +35,7 @@ func (c *checker) find(n *nameNode, columns []Column, where string) (*Column, er
 	for _, x := range c.scope.Extra {
 		names = append(names, x.Name)
 	}
-	msg := fmt.Sprintf("there is no column %q", n.text)
+	msg := fmt.Sprintf("there is no column %q", c.scope.called(n.text))
 	if where != "" {
 		msg += " in " + where
 	}

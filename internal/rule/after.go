@@ -154,9 +154,9 @@ func (c *Compiled) compileBack() (part string, err error) {
 		case s.Move.Tracker != "":
 			return part, errors.New("rows come back from tabs of their own tracker alone")
 		case !c.Wake.ByEdit() || c.Where == "":
-			return part, errors.New("rows move back when an edit makes the condition fail: the rule needs wake: { edit: COLUMN } and where")
+			return part, errors.New("rows move back when an edit makes the condition fail: let an edit of a column start the rule, and give it a condition")
 		case len(c.In) != 1 || len(to) != 1 || c.In[0] == to[0]:
-			return part, errors.New("say with in: which one tab rows move back to, and name in to: one other tab")
+			return part, errors.New("rows move back to one tab: let the rule work in one tab alone, and move to one other")
 		}
 		home, from := shape.TabByID(c.In[0]), shape.TabByID(to[0])
 		scope := c.bound.Scope(from.ID, true)

@@ -196,7 +196,7 @@ func (c *Compiled) compileFor(tab *sheet.TabShape) (*tabRule, string, error) {
 			return nil, "wake", err
 		}
 		if e.UsesEdit() {
-			return nil, "wake", errors.New("what becomes true is told from the row as it stands: ask for changes in where")
+			return nil, "wake", errors.New("what becomes true is told from the row as it stands: ask for changes in the condition")
 		}
 		if t.becomes, err = query.Compile(c.Wake.Becomes, scope); err != nil {
 			return nil, "wake", err

@@ -70,11 +70,11 @@ type fileStep func(*cascade, *run, *clause.Env) error
 func (c *Compiled) compileFile() (string, error) {
 	switch {
 	case !strings.HasPrefix(c.Wake.File, "intake/"):
-		return "wake", fmt.Errorf("%q is not in the intake: only files that arrive there wake rules: write intake/**", c.Wake.File)
+		return "wake", fmt.Errorf("%q is not in the intake: only files that arrive there start rules: write intake/**", c.Wake.File)
 	case len(c.In) > 0:
-		return "in", errors.New("a rule that files wake has no rows, and so no tabs to be in")
+		return "in", errors.New("a rule that files start has no rows, and so no tabs to be in")
 	case c.Wake.ByEdit() || c.Wake.Clock != "" || c.Wake.Call:
-		return "wake", errors.New("a rule that files wake is woken by nothing else")
+		return "wake", errors.New("a rule that files start is started by nothing else")
 	}
 	if !doublestar.ValidatePattern(c.Wake.File) {
 		return "wake", fmt.Errorf("%q is not a pattern of files", c.Wake.File)

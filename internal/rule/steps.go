@@ -168,7 +168,7 @@ func compileStep(s Step, tab *sheet.TabShape, scope *clause.Scope, shape *sheet.
 	case s.Write != nil, s.Tally != nil, s.Mail != nil:
 		return nil, nil // done once, whatever the rows
 	case s.Take != nil:
-		return nil, errors.New("take wants a file: only a rule that files wake can take rows from one")
+		return nil, errors.New("only a rule that a file starts can import rows from it")
 	case len(s.Set) > 0:
 		return compileSet(s.Set, tab, scope, shape)
 	case s.Remove:

@@ -181,11 +181,11 @@ func TestFileRulesAreChecked(t *testing.T) {
 	files, err := b.Find("Files")
 	require.NoError(t, err)
 	for text, says := range map[string]string{
-		"{ name: X, wake: { file: outbound/** }, steps: [ { take: { tab: Log, key: Name } } ] }":                    "only files that arrive there wake rules",
+		"{ name: X, wake: { file: outbound/** }, steps: [ { take: { tab: Log, key: Name } } ] }":                    "only files that arrive there start rules",
 		"{ name: X, wake: { file: intake/** }, in: Log, steps: [ { take: { tab: Log, key: Name } } ] }":             "has no rows",
 		"{ name: X, wake: { file: intake/** }, steps: [ { set: { Name: a } } ] }":                                   "a file has none: put, take or tally",
 		"{ name: X, wake: { file: intake/** }, where: file.siz > 1, steps: [ { take: { tab: Log, key: Name } } ] }": "file.size",
-		"{ name: X, wake: { edit: [Name] }, steps: [ { take: { tab: Log, key: Name } } ] }":                         "take wants a file",
+		"{ name: X, wake: { edit: [Name] }, steps: [ { take: { tab: Log, key: Name } } ] }":                         "only a rule that a file starts",
 		"{ name: X, steps: [ { write: { tab: Log, file: x.xlsx, at: B2 } } ] }":                                     "write sheet and at",
 		"{ name: X, steps: [ { write: { tab: Log, file: x.xlsx, sheet: S, at: 2B } } ] }":                           "not the name of a cell",
 		"{ name: X, wake: { file: intake/** }, steps: [ { take: { tab: Log } } ] }":                                 "say by which column",

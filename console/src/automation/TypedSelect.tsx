@@ -7,12 +7,13 @@ type Props = {
   label: string;
   value: string;
   placeholder?: string;
+  size?: "small";
   options: Option[];
   typedAs?: (text: string) => Option; // what a typed text stands for
   onChange: (value: string) => void;
 };
 
-export function TypedSelect({ label, value, placeholder, options, typedAs, onChange }: Props) {
+export function TypedSelect({ label, value, placeholder, size, options, typedAs, onChange }: Props) {
   const [typed, setTyped] = useState("");
   const more: Option[] = [];
   const knows = (v: string) => options.some((o) => o.value === v);
@@ -26,6 +27,7 @@ export function TypedSelect({ label, value, placeholder, options, typedAs, onCha
       showSearch={{ optionFilterProp: "label", onSearch: setTyped }}
       value={value === "" ? undefined : value}
       placeholder={placeholder}
+      size={size}
       options={[...more, ...options]}
       onChange={(v: string) => {
         setTyped("");

@@ -5,6 +5,7 @@ import { Trans } from "@lingui/react/macro";
 import { Alert, AutoComplete, Checkbox, Input, InputNumber, Select, Table } from "antd";
 import { useState } from "react";
 import type { ReadTable, Tab } from "../api/client";
+import { TypedSelect } from "../automation/TypedSelect";
 import { box, type ColumnSaid, type TableSaid } from "./corrections";
 
 const types = [
@@ -53,14 +54,12 @@ export function TableForm({ table, name, said, tabs, onSay }: Props) {
         <label>
           <Trans>
             Tab
-            <Select
-              showSearch={{ optionFilterProp: "label" }}
+            <TypedSelect
+              label={t`Tab`}
               size="small"
-              mode="tags"
-              maxCount={1}
-              value={[said.tab ?? name]}
-              options={tabs.map((one) => ({ value: one.name }))}
-              onChange={(v: string[]) => say({ tab: v.at(-1) })}
+              value={said.tab ?? name}
+              options={tabs.map((one) => ({ value: one.name, label: one.name }))}
+              onChange={(tab) => say({ tab })}
             />
           </Trans>
         </label>

@@ -18,3 +18,6 @@ export const useDark = () => useMedia("(prefers-color-scheme: dark)");
 
 /** useNarrow tells whether the window is that of a telephone, or one made as narrow by zooming. */
 export const useNarrow = () => useMedia("(max-width: 700px)");
+
+/** useCalm tells whether the person's system asks that nothing moves by itself. */
+export const useCalm = () => useMedia("(prefers-reduced-motion: reduce)");
