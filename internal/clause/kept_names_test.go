@@ -20,9 +20,9 @@ func TestMistakesInStoredClausesAreToldByName(t *testing.T) {
 		{ID: 3, Name: "Third"},
 	}}
 	for stored, want := range map[string][2]string{
-		`[#1] is "a" and [#2] is "b"`: {`there is no column "Loan no" in Here`, `[Loan no]`},
-		`[#7] is blank`:               {`there is no column "#7" in Here`, `[#7]`}, // which is gone
-		`[#3] is blank`:               {`there is no column "#3" in Here`, `[#3]`}, // a column's and a tab's
+		`[#1] is "a" and [#2] is "b"`:            {`there is no column "Loan no" in Here`, `[Loan no]`},
+		`[#7] is blank`:                          {`there is no column "#7" in Here`, `[#7]`}, // which is gone
+		`[#3] is blank`:                          {`there is no column "#3" in Here`, `[#3]`}, // a column's and a tab's
 		`count in [#90] where [#1] is "x" > "y"`: {"", ""},
 	} {
 		_, err := CheckCondition(stored, s)
