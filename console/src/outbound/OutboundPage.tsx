@@ -39,7 +39,7 @@ export default function OutboundPage() {
       {files.isError && <ProblemNote error={files.error} />}
       {files.data?.length === 0 && (
         <p className="quiet">
-          <Trans>No rule has written a file yet: the step write does.</Trans>
+          <Trans>No rule has written a file yet. Give a rule the step “write a file”.</Trans>
         </p>
       )}
       {(files.data?.length ?? 0) > 0 && (

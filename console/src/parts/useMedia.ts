@@ -21,3 +21,9 @@ export const useNarrow = () => useMedia("(max-width: 700px)");
 
 /** useCalm tells whether the person's system asks that nothing moves by itself. */
 export const useCalm = () => useMedia("(prefers-reduced-motion: reduce)");
+
+/** useRoom gives a width, in pixels, for a column of a table: none in a narrow window, where other columns need it. */
+export function useRoom() {
+  const isNarrow = useNarrow();
+  return (px: number) => (isNarrow ? undefined : px);
+}

@@ -64,7 +64,7 @@ export function RoundSentence({ body, setBody, reminders, attachable }: Props) {
         <div className="rule-parts">
           {Object.entries(wordings).map(([part, label]) => (
             <span className="inline-fields" key={part}>
-              {label}
+              <span className="text-word">{label}</span>
               <Input
                 aria-label={label}
                 placeholder={t`as usual`}

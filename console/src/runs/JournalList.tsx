@@ -10,6 +10,7 @@ import { api, ask, problemOf, type JournalEntry } from "../api/client";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useRoom } from "../parts/useMedia";
 import { usePeople, useTrackers, useWhen } from "../parts/queries";
 import { countWords } from "./Outcome";
 
@@ -17,6 +18,7 @@ const step = 50;
 
 export function JournalList({ tracker }: { tracker: string }) {
   const when = useWhen();
+  const room = useRoom();
   const may = useMay(tracker);
   const people = usePeople();
   const queries = useQueryClient();
@@ -105,9 +107,9 @@ export function JournalList({ tracker }: { tracker: string }) {
           expandedRowRender: (e) => <OneSet seq={e.seq} />,
         }}
         columns={[
-          { title: t`No`, dataIndex: "seq", width: 70 },
-          { title: t`When`, render: (_, e) => when(e.at, tracker), width: 150 },
-          { title: t`By`, dataIndex: "who", width: 170 },
+          { title: t`No`, dataIndex: "seq", width: room(70) },
+          { title: t`When`, render: (_, e) => when(e.at, tracker), width: room(150) },
+          { title: t`By`, dataIndex: "who", width: room(170) },
           { title: t`What`, dataIndex: "says" },
           { title: t`Changes`, render: (_, e) => countWords(e.counts) },
           {

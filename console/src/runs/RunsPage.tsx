@@ -10,6 +10,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { AsOf } from "./AsOf";
 import { JournalList } from "./JournalList";
 import { countWords, Outcome } from "./Outcome";
+import { useRoom } from "../parts/useMedia";
 import { useWhen } from "../parts/queries";
 
 const step = 50;
@@ -47,6 +48,7 @@ export default function RunsPage() {
 
 function Runs({ tracker }: { tracker: string }) {
   const when = useWhen();
+  const room = useRoom();
   const navigate = useNavigate();
   const [most, setMost] = useState(step);
   const runs = useQuery({
@@ -67,10 +69,10 @@ function Runs({ tracker }: { tracker: string }) {
         locale={{ emptyText: t`No runs yet. Rules run when a row is edited, at a time, or by hand.` }}
         onRow={(r) => ({ onDoubleClick: () => void navigate(r.id) })}
         columns={[
-          { title: t`When`, render: (_, r) => when(r.at, tracker), width: 150 },
+          { title: t`When`, render: (_, r) => when(r.at, tracker), width: room(150) },
           { title: t`Run`, render: (_, r) => <Link to={r.id}>{r.name || r.kind}</Link> },
-          { title: t`Kind`, dataIndex: "kind", width: 80 },
-          { title: t`Outcome`, render: (_, r) => <Outcome run={r} />, width: 150 },
+          { title: t`Kind`, dataIndex: "kind", width: room(80) },
+          { title: t`Outcome`, render: (_, r) => <Outcome run={r} />, width: room(150) },
           { title: t`Started by`, dataIndex: "cause" },
           { title: t`Changes`, render: (_, r) => countWords(r.counts) },
         ]}
