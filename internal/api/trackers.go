@@ -97,11 +97,18 @@ func (s *server) trackerRoutes() {
 			}
 			return ok(*w), nil
 		})
-	route(s, keeper, http.MethodPost, "/trackers", "new-tracker", "Make a tracker without tabs",
+	route(s, keeper, http.MethodPost, "/trackers", "new-tracker", "Make a tracker without tabs, or with those of another",
 		func(ctx context.Context, in *struct {
 			Write
 			Body wire.NewTracker
 		}) (*body[wire.ChangeSet], error) {
+			if in.Body.Like != "" {
+				t, err := s.find(ctx, in.Body.Like)
+				if err != nil {
+					return nil, err
+				}
+				return s.change(ctx, in.Write, s.workspace.CopyTracker(asker(ctx), t.ID, in.Body.Name))
+			}
 			zone := in.Body.Zone
 			if zone == "" {
 				zone = "UTC"

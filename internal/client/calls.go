@@ -31,6 +31,11 @@ func (c *Client) NewTracker(ctx context.Context, h How, name, zone string) (*wir
 	return c.change(ctx, h, call{method: http.MethodPost, path: "/trackers", body: wire.NewTracker{Name: name, Zone: zone}})
 }
 
+// CopyTracker makes a tracker with the tabs, columns, views and settings of another.
+func (c *Client) CopyTracker(ctx context.Context, h How, name, like string) (*wire.ChangeSet, error) {
+	return c.change(ctx, h, call{method: http.MethodPost, path: "/trackers", body: wire.NewTracker{Name: name, Like: like}})
+}
+
 // ChangeTracker changes a tracker's own settings.
 func (c *Client) ChangeTracker(ctx context.Context, h How, tracker string, to wire.TrackerSettings) (*wire.ChangeSet, error) {
 	return c.change(ctx, h, call{method: http.MethodPatch, path: path("trackers", tracker), body: to})

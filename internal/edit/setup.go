@@ -133,6 +133,29 @@ func (ed *Editor) NewTracker(by policy.Principal, name, zone string) engine.Requ
 	}}
 }
 
+// CopyTracker makes a tracker with the tabs, columns, views and settings of another. It has no
+// rows, and nothing that acts by itself: rules, reminders and lists stay with the one copied.
+func (ed *Editor) CopyTracker(by policy.Principal, from sheet.TrackerID, name string) engine.Request {
+	return engine.Request{By: by, Alone: true, Cause: sheet.Cause{Kind: sheet.BySetup}, Work: func(t *engine.Turn) error {
+		tr := t.Draft.Tracker(from)
+		if tr == nil {
+			return &sheet.NotFound{What: "tracker", Name: from.String()}
+		}
+		shape := tr.Clone()
+		shape.Name = name
+		shape.Definitions = slices.DeleteFunc(shape.Definitions, func(d sheet.Definition) bool { return d.Kind != sheet.KindView })
+		// as a setup file names things, which gives all of them ids of their own
+		text, err := ed.Setup.Encode(shape)
+		if err != nil {
+			return fmt.Errorf("copying %s: %w", tr.Name, err)
+		}
+		if shape, err = ed.Setup.Parse(text, nil, ed.NewID); err != nil {
+			return fmt.Errorf("copying %s: %w", tr.Name, err)
+		}
+		return t.Draft.Apply(sheet.Change{Kind: sheet.Reshape, Tracker: sheet.TrackerID(ed.NewID()), ShapeAfter: shape})
+	}}
+}
+
 // TrackerSettings are what a tracker has of its own, besides tabs; nil: as it is.
 type TrackerSettings struct {
 	Name, Zone, Dates, Numbers *string

@@ -87,7 +87,8 @@ type Option struct {
 // NewTracker names a tracker to make.
 type NewTracker struct {
 	Name string `json:"name" minLength:"1" maxLength:"200"`
-	Zone string `json:"zone,omitempty" doc:"IANA time zone; UTC unless set"`
+	Zone string `json:"zone,omitempty" doc:"IANA time zone; UTC unless set, or that of the tracker copied"`
+	Like string `json:"like,omitempty" doc:"A tracker whose tabs, columns, views and settings it has too; no rows, rules, reminders or lists"`
 }
 
 // TrackerSettings are a tracker's own settings; what is absent stays as it is.

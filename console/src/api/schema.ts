@@ -822,8 +822,8 @@ export interface paths {
         get: operations["list-trackers"];
         put?: never;
         /**
-         * Make a tracker without tabs
-         * @description Make a tracker without tabs. Needs an admin.
+         * Make a tracker without tabs, or with those of another
+         * @description Make a tracker without tabs, or with those of another. Needs an admin.
          */
         post: operations["new-tracker"];
         delete?: never;
@@ -3516,8 +3516,10 @@ export interface components {
             name: string;
         };
         NewTracker: {
+            /** @description A tracker whose tabs, columns, views and settings it has too; no rows, rules, reminders or lists */
+            like?: string;
             name: string;
-            /** @description IANA time zone; UTC unless set */
+            /** @description IANA time zone; UTC unless set, or that of the tracker copied */
             zone?: string;
         };
         Notice: {

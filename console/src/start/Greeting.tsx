@@ -2,12 +2,13 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, Modal } from "antd";
+import { Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask } from "../api/client";
 import { Beginnings } from "../automation/Beginnings";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useTrackers } from "../parts/queries";
 import "../automation/automation.css";
 
 export function Greeting({ keep }: { keep: boolean }) {
@@ -44,19 +45,21 @@ export function Greeting({ keep }: { keep: boolean }) {
   );
 }
 
-/** NewTracker creates a tracker with one tab. */
+/** NewTracker creates a tracker with one tab, or with the tabs of another. */
 export function NewTracker({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState("");
   const [tab, setTab] = useState(t`Rows`);
+  const [like, setLike] = useState<string>();
+  const others = useTrackers().data ?? [];
   const queries = useQueryClient();
   const navigate = useNavigate();
   const make = useMutation({
     mutationFn: async () => {
       const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC";
-      await ask(api.POST("/api/v1/trackers", { body: { name, zone } }));
+      await ask(api.POST("/api/v1/trackers", { body: like === undefined ? { name, zone } : { name, like } }));
       const all = await ask(api.GET("/api/v1/trackers"));
       const made = all.find((one) => one.name === name.trim());
-      if (made) {
+      if (made && like === undefined) {
         const path = { tracker: made.id };
         await ask(api.POST("/api/v1/trackers/{tracker}/tabs", { params: { path }, body: { name: tab } }));
       }
@@ -73,7 +76,10 @@ export function NewTracker({ onClose }: { onClose: () => void }) {
       open
       title={t`New tracker`}
       okText={t`Create`}
-      okButtonProps={{ disabled: name.trim() === "" || tab.trim() === "", loading: make.isPending }}
+      okButtonProps={{
+        disabled: name.trim() === "" || (like === undefined && tab.trim() === ""),
+        loading: make.isPending,
+      }}
       onOk={() => make.mutate()}
       onCancel={onClose}
     >
@@ -83,12 +89,31 @@ export function NewTracker({ onClose }: { onClose: () => void }) {
           <Input value={name} onChange={(e) => setName(e.target.value)} autoFocus />
         </Trans>
       </label>
-      <label className="field">
-        <Trans>
-          First tab
-          <Input value={tab} onChange={(e) => setTab(e.target.value)} />
-        </Trans>
-      </label>
+      {others.length > 0 && (
+        <label className="field">
+          <Trans>With the tabs and columns of</Trans>
+          <Select
+            aria-label={t`With the tabs and columns of`}
+            allowClear
+            placeholder={t`no other tracker`}
+            value={like}
+            options={others.map((one) => ({ value: one.id, label: one.name }))}
+            onChange={(id?: string) => setLike(id)}
+          />
+        </label>
+      )}
+      {like === undefined ? (
+        <label className="field">
+          <Trans>
+            First tab
+            <Input value={tab} onChange={(e) => setTab(e.target.value)} />
+          </Trans>
+        </label>
+      ) : (
+        <p className="quiet">
+          <Trans>Its rows, rules, reminders and lists are not copied.</Trans>
+        </p>
+      )}
       {make.isError && <ProblemNote error={make.error} />}
     </Modal>
   );

@@ -2,7 +2,7 @@ import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/re
 import { afterEach, expect, it, vi } from "vitest";
 import type { Column, Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
-import { Greeting } from "./Greeting";
+import { Greeting, NewTrackerButton } from "./Greeting";
 import StartPage, { suggestions } from "./StartPage";
 import { column } from "../testing/samples";
 
@@ -88,4 +88,24 @@ it("greets an empty workspace, and makes a tracker with a tab", async () => {
   cleanup();
   openPage(<Greeting keep={false} />, "*", "/", tracker("reader"));
   expect(screen.getByText(/An admin can import/)).toBeTruthy();
+});
+
+it("copies the tabs and columns of another tracker", async () => {
+  const made = tracker("admin", { id: "t2", name: "Next tour" });
+  const asked = service({
+    "GET /api/v1/trackers": { body: [tracker("admin"), made] },
+    "POST /api/v1/trackers": { body: { changes: [], followed: [] } },
+  });
+  const { router } = openPage(<NewTrackerButton />, "*", "/", tracker("admin"));
+  fireEvent.click(screen.getByText("New tracker"));
+  const dialog = within(await screen.findByRole("dialog"));
+  fireEvent.change(dialog.getByLabelText("Name"), { target: { value: "Next tour" } });
+  expect(dialog.getByLabelText("First tab")).toBeTruthy();
+  fireEvent.mouseDown(dialog.getByLabelText("With the tabs and columns of"));
+  fireEvent.click(await screen.findByTitle("Loans"));
+  expect(dialog.queryByLabelText("First tab")).toBeNull();
+  expect(dialog.getByText("Its rows, rules, reminders and lists are not copied.")).toBeTruthy();
+  fireEvent.click(dialog.getByText("Create"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t2/settings"));
+  expect(asked.filter((a) => a.key.startsWith("POST")).map((a) => a.body)).toEqual([{ name: "Next tour", like: "t1" }]);
 });
