@@ -51,6 +51,10 @@ test: build deps ## Run every test: the core, the service, the command line, the
 	$(GO) test ./internal/workspace -run 'Random' -rapid.checks=2000
 	sh scripts/fuzz 30s clause
 
+.PHONY: test-hands
+test-hands: build deps ## Set every control of the console by the mouse and by the keyboard, in a browser
+	KAVLO_HANDS=both $(GO) test $(GOFLAGS) -timeout 30m ./e2e
+
 .PHONY: lint
 lint: lint-texts lint-console lint-go ## Look for mistakes and untidiness
 

@@ -42,6 +42,7 @@ type world struct {
 
 func newWorld(t *testing.T) *world {
 	t.Helper()
+	t.Parallel() // what takes time is mostly waiting for pages
 	require.NotNil(t, console.Files(), "the console has not been built: run make build")
 	dir := t.TempDir()
 	d, err := service.StartDemo(t.Context(), service.Settings{Version: "0", Dir: dir, Listen: "127.0.0.1:0", Console: console.Files()},

@@ -34,7 +34,7 @@ func firstStep(rule map[string]any, kind string) any {
 
 // What starts a rule, its conditions and the order of its steps.
 func TestARulesStartConditionsAndStepsAreSetByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	each(t, "keyboard", func(t *testing.T, w *world, h hand) {
 		rule := w.ruleBy(h, "Middle of the month", "set cells", func() {
 			h.unchoose("What starts it", "a column is edited")
 			h.choose("What starts it", "at a time")
@@ -123,7 +123,7 @@ func TestARulesStartConditionsAndStepsAreSetByEitherHand(t *testing.T) {
 
 // Steps that make other rows, and those about files, with all that can be said of them.
 func TestEachStepIsSetByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	each(t, "mouse", func(t *testing.T, w *world, h hand) {
 		_, err := w.api.NewTracker(t.Context(), client.How{}, "Archive", "UTC")
 		require.NoError(t, err)
 		_, err = w.api.AddTab(t.Context(), client.How{}, "Archive", wire.NewTab{Name: "Kept"})
@@ -219,7 +219,7 @@ func values(of any) (out []any) {
 
 // All that a reminder and a round can be told.
 func TestEachPartOfAReminderAndARoundIsSetByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	each(t, "keyboard", func(t *testing.T, w *world, h hand) {
 		w.do(w.page.Go(w.home + "/reminders/reminder/new?from=empty"))
 		w.told("Missing: a name")
 		h.write("Name", "Long in transit")

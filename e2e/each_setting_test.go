@@ -14,7 +14,7 @@ import (
 // Kinds of lists and how they are paged; a sync with its key, fields, guard, hour and what
 // wins; a conflict settled.
 func TestEachPartOfAListAndASyncIsSetByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	each(t, "mouse", func(t *testing.T, w *world, h hand) {
 		address, _ := w.fieldsOf("lists", "Lender register")["from"].(map[string]any)["http"].(string)
 		w.do(w.page.Go(w.home + "/lists/list/new"))
 		h.write("Name", "Numbered")
@@ -65,7 +65,7 @@ func TestEachPartOfAListAndASyncIsSetByEitherHand(t *testing.T) {
 // A chart's condition, groups, figures and comparison; a form's fields and who may fill it in;
 // a kind of page with all that stands on it.
 func TestEachPartOfChartsFormsAndPagesIsSetByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	each(t, "keyboard", func(t *testing.T, w *world, h hand) {
 		w.do(w.page.Go(w.home + "/tallies/new"))
 		h.write("Name", "Due by month")
 		h.choose("Tabs", "Agreed")
@@ -161,7 +161,7 @@ func TestEachPartOfChartsFormsAndPagesIsSetByEitherHand(t *testing.T) {
 
 // Trackers, tabs and columns are made, changed and deleted, with what depends on them said first.
 func TestTrackersAndColumnsAreMadeByEitherHand(t *testing.T) {
-	bothIn(t, blank, func(t *testing.T, w *world, h hand) {
+	eachIn(t, blank, "mouse", func(t *testing.T, w *world, h hand) {
 		h.press(w.eval(`[...document.querySelectorAll("button")].map(b => b.innerText.replace(/\s+/g, " ").trim()).find(s => s.startsWith("Start blank"))`))
 		h.write("Name", "Parcels")
 		h.write("First tab", "Sent")
@@ -203,7 +203,7 @@ func TestTrackersAndColumnsAreMadeByEitherHand(t *testing.T) {
 
 // What people may do, and what lets them in; working and closed days; a tracker renamed and deleted.
 func TestAccessAndDaysAreSetByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	each(t, "keyboard", func(t *testing.T, w *world, h hand) {
 		w.do(w.page.Go(w.demo.Address + "/people"))
 		h.choose("Role of Joren Aske", "Reader: sees rows")
 		h.press("Tokens and calendar of Joren Aske")
@@ -249,7 +249,7 @@ func TestAccessAndDaysAreSetByEitherHand(t *testing.T) {
 // A file goes into a tab that is there, its table matched by a column; what both sides changed
 // is settled, and what is left out is said.
 func TestAFileGoesIntoATabByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	each(t, "mouse", func(t *testing.T, w *world, h hand) {
 		rows, err := w.api.Rows(t.Context(), demo.Tracker, "Lenders", client.Which{})
 		require.NoError(t, err)
 		name := rows.Rows[0].Label

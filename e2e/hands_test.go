@@ -47,6 +47,7 @@ var hands = map[string]func(w *world) hand{
 // blank is an empty workspace, with an admin at its page.
 func blank(t *testing.T) *world {
 	t.Helper()
+	t.Parallel()
 	dir := t.TempDir()
 	office := &post.Office{}
 	mail, err := net.Listen("tcp", "127.0.0.1:0")
@@ -75,10 +76,24 @@ func blank(t *testing.T) *world {
 // both lets a piece of work be done by each hand, in a workspace of its own.
 func both(t *testing.T, work func(t *testing.T, w *world, h hand)) { bothIn(t, newWorld, work) }
 
+// each does a piece of work that sets every control of some pages by one hand, and by both
+// where KAVLO_HANDS says so (make test-hands): that takes some minutes more.
+func each(t *testing.T, by string, work func(t *testing.T, w *world, h hand)) {
+	eachIn(t, newWorld, by, work)
+}
+
+func eachIn(t *testing.T, begin func(*testing.T) *world, by string, work func(t *testing.T, w *world, h hand)) {
+	if os.Getenv("KAVLO_HANDS") == "both" {
+		bothIn(t, begin, work)
+		return
+	}
+	w := begin(t)
+	work(t, w, hands[by](w))
+}
+
 func bothIn(t *testing.T, begin func(*testing.T) *world, work func(t *testing.T, w *world, h hand)) {
 	for name, make := range hands {
 		t.Run(name, func(t *testing.T) {
-			t.Parallel() // what takes time is mostly waiting for pages
 			w := begin(t)
 			work(t, w, make(w))
 		})
@@ -343,7 +358,7 @@ func (k *keyboard) choose(name, option string) {
 	k.reach(name, "combobox")
 	k.do(k.page.Keys(kb.ArrowDown), k.page.Holds(openList))
 	if searched, err := browser.Eval[bool](k.page, "!document.activeElement.readOnly"); err == nil && searched {
-		k.do(k.page.Keys(option)) // the list holds what has these letters
+		k.do(k.page.Type(option)) // the list holds what has these letters
 	}
 	active := `(` + openList + `?.querySelector(".ant-select-item-option-active")?.innerText ?? "").trim()`
 	before := ""

@@ -7,7 +7,7 @@ import (
 	"example.org/kavlo/e2e/browser"
 )
 
-// One browser serves all tests; each has a session of its own in it.
+// Browsers serve one test after the other; each has a session of its own.
 func TestMain(m *testing.M) {
 	code := m.Run()
 	browser.CloseShared()

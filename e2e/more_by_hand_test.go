@@ -13,43 +13,21 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-// Rules about files: one takes a file in, one writes one into the place of a workbook that is
-// picked on its picture, one counts into a tab; a rule is paused.
-func TestStepsWithFilesAreMadeByEitherHand(t *testing.T) {
+// A rule writes a file into the place of a workbook that is picked on its picture.
+func TestAPlaceInAWorkbookIsPickedByEitherHand(t *testing.T) {
 	both(t, func(t *testing.T, w *world, h hand) {
-		begin := func(name, step string) {
-			w.do(w.page.Go(w.home + "/rules/new?from=empty"))
-			w.told("Missing: a name")
-			h.write("Name", name)
-			h.press("Add step")
-			h.choose("What step 1 does", step)
-		}
-		saved := func(name string) map[string]any {
-			h.press("Save")
-			w.told("Saved rule " + name)
-			return w.fieldsOf("rules", name)["steps"].([]any)[0].(map[string]any)
-		}
-		begin("Plan of the week", "write a file")
-		h.write("Name of the file", "outbound/plan.xlsx")
-		h.press("Pick the place")
-		w.do(w.page.Choose(".ant-modal input[type=file]", sample(t, "awkward/kinds.xlsx")))
-		h.pick("C5", 2, 4)
-		label := `[...document.querySelectorAll(".ant-modal-footer button")].map(b => b.innerText).find(s => s.startsWith("Write from C5 of ")) ?? ""`
-		w.do(w.page.Holds(label))
-		h.press(w.eval(label))
-		w.do(w.page.Holds(`document.querySelector("input[aria-label='First cell']")?.value === "C5"`))
-		assert.Equal(t, "C5", saved("Plan of the week")["write"].(map[string]any)["at"])
-
-		begin("Lenders counted", "count into a tab")
-		h.choose("Rows of which tab", "Agreed")
-		h.choose("Group by", "Lender")
-		h.choose("Into which tab", "Cover by lender")
-		require.Contains(t, saved("Lenders counted"), "tally")
-
-		begin("Take in what comes", "import the file's rows")
-		h.choose("What starts it", "a file arrives")
-		h.choose("Into which tab", "Requested")
-		require.Contains(t, saved("Take in what comes"), "take")
+		step := firstStep(w.ruleBy(h, "Plan of the week", "write a file", func() {
+			h.write("Name of the file", "outbound/plan.xlsx")
+			h.press("Pick the place")
+			w.do(w.page.Choose(".ant-modal input[type=file]", sample(t, "awkward/kinds.xlsx")))
+			h.pick("C5", 2, 4)
+			label := `[...document.querySelectorAll(".ant-modal-footer button")].map(b => b.innerText).find(s => s.startsWith("Write from C5 of ")) ?? ""`
+			w.do(w.page.Holds(label))
+			h.press(w.eval(label))
+			w.do(w.page.Holds(`document.querySelector("input[aria-label='First cell']")?.value === "C5"`))
+		}), "write").(map[string]any)
+		assert.Equal(t, "C5", step["at"])
+		assert.NotEmpty(t, step["sheet"])
 	})
 }
 

@@ -218,3 +218,17 @@ func TestChartsFormsAndPagesAreMadeByEitherHand(t *testing.T) {
 		assert.Equal(t, "Loan {[Loan no]}", w.fieldsOf("dossiers", "Loan sheet")["title"])
 	})
 }
+
+// How dates are shown is changed in the settings, and the grid follows; it is undone there.
+func TestDatesAreShownAsTheSettingsSay(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	due := w.read(0, 4)
+	require.Regexp(t, `^\d{4}-\d\d-\d\d$`, due)
+	w.do(w.page.Go(w.home+"/settings"), w.page.Says("Working days"))
+	w.choose("Dates are shown as", "31.03.2026")
+	w.do(w.page.Press("Save"), w.page.Says("Saved dates, numbers and working days"))
+	w.open("Requested")
+	shown := due[8:] + "." + due[5:7] + "." + due[:4]
+	w.do(w.page.Holds(text(0, 4) + " === " + quote(shown)))
+}
