@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 
@@ -40,13 +41,15 @@ func (a *app) trackerCmd() *cobra.Command {
 	var preview bool
 	newCmd := &cobra.Command{Use: "create TRACKER", Aliases: []string{"new"}, Short: "Create a tracker without tabs, or with those of another", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		if like != "" {
+			if cmd.Flags().Changed("zone") {
+				return nil, errors.New("a copy has the time zone of the tracker that it is like: leave --zone out, and change it afterwards")
+			}
 			return c.CopyTracker(cmd.Context(), client.How{Preview: preview}, given[0], like)
 		}
 		return c.NewTracker(cmd.Context(), client.How{Preview: preview}, given[0], zone)
 	})}
 	newCmd.Flags().StringVar(&like, "like", "", "the tracker whose tabs, columns, views and settings it has too, without rows, rules, reminders and lists")
 	newCmd.Flags().StringVar(&zone, "zone", "UTC", "time zone, such as Europe/Lisbon")
-	newCmd.MarkFlagsMutuallyExclusive("like", "zone")
 	show := &cobra.Command{Use: "show TRACKER", Short: "Show a tracker's tabs", Args: args("TRACKER"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {
