@@ -67,10 +67,16 @@ func (p *Page) clickOn(at string, times int) error {
 		if err := errors.Join(err, p.Do(chromedp.MouseClickXY(where.X, where.Y, chromedp.ClickCount(times)))); err != nil {
 			return fmt.Errorf("clicking on %s: %w", at, err)
 		}
-		// where the click led to another page, nothing is known of it there
-		if missed, err := Eval[bool](p, "window.missed === true"); err != nil || !missed {
+		if !p.missed() {
 			return nil
 		}
 	}
 	return fmt.Errorf("clicking on %s: something else was met three times", at)
+}
+
+// missed reports whether the last click went to something else. Where it led to another page,
+// nothing is known of it there, and it met what it should.
+func (p *Page) missed() bool {
+	missed, err := Eval[bool](p, "window.missed === true")
+	return err == nil && missed
 }
