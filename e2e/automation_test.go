@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"testing"
 
-	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -23,13 +22,10 @@ func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
 	w.do(w.page.Says("Rows checked"), w.page.Says("(manual)"), w.page.Press("Undo run"), w.page.Says("done, undone"))
 }
 
-// choose opens a choice of antd's by its label and takes one of its options.
+// choose takes an option of a list by the mouse.
 func (w *world) choose(label, option string) {
 	w.t.Helper()
-	w.do(w.page.Holds(fmt.Sprintf(`(e => e && (e.closest(".ant-select").dispatchEvent(new MouseEvent("mousedown", { bubbles: true })), true))([...document.querySelectorAll("[aria-label='%s']")].at(-1))`, label)))
-	// a long list draws those options alone that are in sight
-	w.do(w.page.Holds(fmt.Sprintf(`(d => { if (!d) return false; const o = [...d.querySelectorAll(".ant-select-item-option")].find(o => o.innerText.trim() === %q); if (o) { o.click(); return true; } const h = d.querySelector(".rc-virtual-list-holder"); if (h) h.scrollTop += 120; return false; })([...document.querySelectorAll(".ant-select-dropdown:not(.ant-select-dropdown-hidden)")].at(-1))`, option)))
-	w.do(w.page.Keys(kb.Escape))
+	(&mouse{w}).choose(label, option)
 }
 
 // A rule is made of ready beginnings and controls, tried while one chooses, saved, and

@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
-	"example.org/kavlo/demo"
 	"example.org/kavlo/internal/client"
 )
 
@@ -112,46 +111,4 @@ func TestPeopleAndTabsAreSetUpInTheConsole(t *testing.T) {
 	w.fill(`document.querySelector("input[aria-label='Name of the new tab']")`, "Refused")
 	w.do(w.page.Press("Add tab"), w.page.Says("Added tab Refused"), w.page.Holds("document.querySelector(\"input[aria-label='Name of tab Refused']\")"))
 	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds("!document.querySelector(\"input[aria-label='Name of tab Refused']\")"))
-}
-
-// A list and its sync are set up by looking at what the list holds.
-func TestAListIsBroughtIntoSyncInTheConsole(t *testing.T) {
-	w := newWorld(t)
-	old, err := w.api.Definitions(t.Context(), demo.Tracker, "lists")
-	require.NoError(t, err)
-	address := ""
-	for _, l := range old {
-		if l.Name == "Lender register" {
-			address, _ = l.Fields()["from"].(map[string]any)["http"].(string)
-		}
-	}
-	require.NotEmpty(t, address)
-	w.do(w.page.Go(w.home+"/lists"), w.page.Says("Open conflicts"), w.page.Press("New list"), w.page.Says("Missing: a name, where the records are."))
-	w.fill(`document.querySelector("input[aria-label=Name]")`, "Second register")
-	w.fill(`document.querySelector("input[aria-label=Address]")`, address)
-	w.do(w.page.Press("Look at the list"), w.page.Says("They were found at /records"), w.page.Says("address/country"))
-	w.fill(`document.querySelector("input[aria-label='records at']")`, "/records")
-	w.do(w.page.Press("Save"), w.page.Says("Saved list Second register"), w.page.Press("New sync"), w.page.Says("Missing"))
-	w.fill(`document.querySelector("input[aria-label=Name]")`, "Second")
-	w.choose("Tab", "Venues")
-	w.choose("Tab", "Lenders")
-	w.choose("List", "Second register")
-	w.do(w.page.Press("Pair by name"), w.page.Holds("document.querySelectorAll('.cells-field .inline-fields').length >= 3"))
-	before, err := w.api.Rows(t.Context(), demo.Tracker, "Lenders", client.Which{})
-	require.NoError(t, err)
-	w.do(w.page.Press("Preview both sides"), w.page.Says("Changes to the tab"), w.page.Says("Changes to the list"), w.page.Says("Preview only. No changes made."), w.page.Click(".ant-modal-close"))
-	after, err := w.api.Rows(t.Context(), demo.Tracker, "Lenders", client.Which{})
-	require.NoError(t, err)
-	assert.Equal(t, before.Rows, after.Rows)
-	w.do(w.page.Press("Save"), w.page.Says("Saved sync Second"))
-	syncs, err := w.api.Definitions(t.Context(), demo.Tracker, "syncs")
-	require.NoError(t, err)
-	for _, s := range syncs {
-		if s.Name == "Second" {
-			assert.Equal(t, map[string]any{"Lender no": "id"}, s.Fields()["key"])
-			assert.Equal(t, "address/country", s.Fields()["fields"].(map[string]any)["Country"])
-			return
-		}
-	}
-	t.Fatal("there is no such sync")
 }
