@@ -34,22 +34,16 @@ export function WhyPanel({ store, tracker, tab, row: id, column, chosen, columns
     () => store.row(id),
   );
   if (!row) return null;
+  const style = !column.read_only && (
+    <LookOf key={`look ${placeOf(chosen)}`} row={row} column={column} edits={edits} chosen={chosen} columns={columns} />
+  );
   if (chosen.rows.length * chosen.columns.length > 1) {
     const range = { store, tracker, tab, chosen, columns, edits };
     return (
       <aside className="why" aria-label={t`Why`}>
         <PanelHead title={countOf(chosen)} onClose={onClose} />
         <NoteOnAll key={`note ${placeOf(chosen)}`} {...range} />
-        {!column.read_only && (
-          <LookOf
-            key={`look ${placeOf(chosen)}`}
-            row={row}
-            column={column}
-            edits={edits}
-            chosen={chosen}
-            columns={columns}
-          />
-        )}
+        {style}
         <WhyAll {...range} />
       </aside>
     );
@@ -71,16 +65,7 @@ export function WhyPanel({ store, tracker, tab, row: id, column, chosen, columns
       />
       <Chain tracker={tracker} row={row} title={t`Why it is in ${row.tab}`} />
       <NoteOn key={`note ${row.id} ${column.id}`} tracker={tracker} row={row} column={column} edits={edits} />
-      {!column.read_only && (
-        <LookOf
-          key={`look ${placeOf(chosen)}`}
-          row={row}
-          column={column}
-          edits={edits}
-          chosen={chosen}
-          columns={columns}
-        />
-      )}
+      {style}
       {row.carried && (
         <section>
           <h3>
