@@ -99,6 +99,7 @@ export function NewTracker({ onClose }: { onClose: () => void }) {
             value={like}
             options={others.map((one) => ({ value: one.id, label: one.name }))}
             onChange={(id?: string) => setLike(id)}
+            style={{ width: "100%" }}
           />
         </label>
       )}
