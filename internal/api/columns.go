@@ -39,7 +39,7 @@ func (s *server) columnRoutes() {
 			if err != nil {
 				return nil, err
 			}
-			to := edit.ColumnChange{After: in.Body.After, Definition: in.Body.Definition, Fill: in.Body.Fill}
+			to := edit.NewColumn{Like: in.Body.Like, Values: in.Body.Values, ColumnChange: edit.ColumnChange{After: in.Body.After, Definition: in.Body.Definition, Fill: in.Body.Fill}}
 			return s.change(ctx, in.Write, s.workspace.AddColumn(asker(ctx), t.ID, tab.ID, in.Body.Name, to))
 		})
 	route(s, keeper, http.MethodPatch, all+"/{column}", "change-column", "Change a column, in every tab that shares it; a preview tells which cells would become odd",

@@ -115,7 +115,7 @@ func (s *server) trackerRoutes() {
 			}
 			return s.change(ctx, in.Write, s.workspace.NewTracker(asker(ctx), in.Body.Name, zone))
 		})
-	route(s, keeper, http.MethodPatch, "/trackers/{tracker}", "change-tracker", "Change a tracker's name, time zone, form of dates or working days",
+	route(s, keeper, http.MethodPatch, "/trackers/{tracker}", "change-tracker", "Change a tracker's name, time zone, form of dates, working days or place among the trackers",
 		func(ctx context.Context, in *struct {
 			InTracker
 			Write
@@ -128,6 +128,13 @@ func (s *server) trackerRoutes() {
 			to, err := trackerSettings(in.Body)
 			if err != nil {
 				return nil, err
+			}
+			if in.Body.After != "" {
+				after, err := s.find(ctx, in.Body.After)
+				if err != nil {
+					return nil, err
+				}
+				to.After = after.ID
 			}
 			return s.change(ctx, in.Write, s.workspace.ChangeTracker(asker(ctx), t.ID, to))
 		})
@@ -147,7 +154,7 @@ func (s *server) trackerRoutes() {
 
 // trackerSettings reads what is to be changed of a tracker.
 func trackerSettings(in wire.TrackerSettings) (edit.TrackerSettings, error) {
-	out := edit.TrackerSettings{Name: in.Name, Zone: in.Zone, Dates: in.Dates, Numbers: in.Numbers}
+	out := edit.TrackerSettings{Name: in.Name, Zone: in.Zone, Dates: in.Dates, Numbers: in.Numbers, First: in.First}
 	if in.Working == nil {
 		return out, nil
 	}

@@ -63,7 +63,9 @@ type columnFlags struct {
 	options, unset []string
 	name, after    string
 	typ, longest   string
+	like           string
 	preview, fill  bool
+	values         bool
 }
 
 func (f *columnFlags) add(fs *pflag.FlagSet, change bool) {
@@ -83,6 +85,9 @@ func (f *columnFlags) add(fs *pflag.FlagSet, change bool) {
 	if change {
 		fs.StringVar(&f.name, "name", "", "a new name; rules follow it")
 		fs.StringSliceVar(&f.unset, "unset", nil, "attributes to take away, such as default")
+	} else {
+		fs.StringVar(&f.like, "like", "", "the column of the tab that it is a copy of, but for what other options say")
+		fs.BoolVar(&f.values, "copy-values", false, "rows get the values of the column that it is like")
 	}
 }
 
@@ -126,7 +131,7 @@ func (a *app) columnCmd() *cobra.Command {
 	cmd := &cobra.Command{Use: "column", Short: "Add, change or delete a column", RunE: needsCommand}
 	var adding, changing columnFlags
 	add := &cobra.Command{Use: "add TRACKER/TAB COLUMN", Short: "Add a column to a tab", Args: args("TRACKER/TAB", "COLUMN"),
-		Example: "  kavlo column add \"Touring loans/Crating\" \"Due back\" --type date --bad-input refuse --after Arrived",
+		Example: "  kavlo column add \"Touring loans/Crating\" \"Due back\" --type date --bad-input refuse --after Arrived\n  kavlo column add \"Touring loans/Crating\" \"Arrived, planned\" --like Arrived --copy-values",
 		RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 			tracker, tab, err := place(given[0])
 			if err != nil {
@@ -136,10 +141,10 @@ func (a *app) columnCmd() *cobra.Command {
 			if err != nil {
 				return nil, err
 			}
-			if definition["type"] == nil {
-				return nil, usage("say what the column holds: --type text, number, date, date-time, checkbox, choice, person, link, file or computed")
+			if definition["type"] == nil && adding.like == "" {
+				return nil, usage("say what the column holds: --type text, number, date, date-time, checkbox, choice, person, link, file or computed, or --like another column")
 			}
-			return c.AddColumn(cmd.Context(), client.How{Preview: adding.preview}, tracker, tab, wire.NewColumn{Name: given[1], After: adding.after, Definition: definition, Fill: adding.fill})
+			return c.AddColumn(cmd.Context(), client.How{Preview: adding.preview}, tracker, tab, wire.NewColumn{Name: given[1], After: adding.after, Like: adding.like, Values: adding.values, Definition: definition, Fill: adding.fill})
 		})}
 	change := &cobra.Command{Use: "change TRACKER/TAB COLUMN", Short: "Change a column, in every tab that shares it", Args: args("TRACKER/TAB", "COLUMN"),
 		Long: `Changes a column in every tab that shares it: its name, its place, its type, what

@@ -36,7 +36,7 @@ func (a *app) trackersCmd() *cobra.Command {
 }
 
 func (a *app) trackerCmd() *cobra.Command {
-	cmd := &cobra.Command{Use: "tracker", Short: "Create, show, rename or delete a tracker", RunE: needsCommand}
+	cmd := &cobra.Command{Use: "tracker", Short: "Create, show, rename, move or delete a tracker", RunE: needsCommand}
 	var zone, like string
 	var preview bool
 	newCmd := &cobra.Command{Use: "create TRACKER", Aliases: []string{"new"}, Short: "Create a tracker without tabs, or with those of another", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
@@ -75,11 +75,20 @@ func (a *app) trackerCmd() *cobra.Command {
 	drop := &cobra.Command{Use: "delete TRACKER", Aliases: []string{"drop"}, Short: "Delete a tracker with all its rows; undo brings it back", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
 		return c.DropTracker(cmd.Context(), client.How{Preview: preview}, given[0])
 	})}
+	var to wire.TrackerSettings
+	order := &cobra.Command{Use: "order TRACKER", Short: "Move a tracker to another place among the trackers", Args: args("TRACKER"), RunE: a.changing(func(cmd *cobra.Command, c *client.Client, given []string) (*wire.ChangeSet, error) {
+		if to.After == "" && !to.First {
+			return nil, usage("say where: --after TRACKER or --first")
+		}
+		return c.ChangeTracker(cmd.Context(), client.How{Preview: preview}, given[0], to)
+	})}
+	order.Flags().StringVar(&to.After, "after", "", "the tracker that it comes after")
+	order.Flags().BoolVar(&to.First, "first", false, "before all others")
 	change := a.trackerChangeCmd(&preview)
-	for _, sub := range []*cobra.Command{newCmd, rename, change, drop} {
+	for _, sub := range []*cobra.Command{newCmd, rename, order, change, drop} {
 		previewFlag(sub, &preview)
 	}
-	cmd.AddCommand(newCmd, show, rename, change, drop)
+	cmd.AddCommand(newCmd, show, rename, order, change, drop)
 	return cmd
 }
 

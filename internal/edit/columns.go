@@ -1,12 +1,14 @@
 package edit
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
 
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/policy"
+	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/setup"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/value"
@@ -18,6 +20,13 @@ type ColumnChange struct {
 	After      string         // the column that it stands after; "": as it is, or for a new one last
 	Definition map[string]any // what the setup file writes; in a change, keys that are absent stay and null ones go
 	Fill       bool           // rows that are blank there get the default, or the next automatic number
+}
+
+// NewColumn says what a column to add is to be.
+type NewColumn struct {
+	ColumnChange
+	Like   string // the column of the tab that it is a copy of, but for what Definition says; "": of none
+	Values bool   // rows get the values of that column
 }
 
 // fill gives rows that are blank in a column what new rows get there.
@@ -66,14 +75,25 @@ func (to *ColumnChange) filled(req engine.Request, column *sheet.ColumnID) engin
 
 // AddColumn gives a tab a column. Where another tab has one of that name and
 // type, it is the same column.
-func (ed *Editor) AddColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, name string, to ColumnChange) engine.Request {
-	var made sheet.ColumnID
-	return to.filled(ed.reshape(by, tracker, func(s *sheet.Shape) error {
+func (ed *Editor) AddColumn(by policy.Principal, tracker sheet.TrackerID, tab sheet.TabID, name string, to NewColumn) engine.Request {
+	var made, like sheet.ColumnID
+	req := ed.reshape(by, tracker, func(s *sheet.Shape) error {
 		t := s.TabByID(tab)
 		if t == nil {
 			return &sheet.NotFound{What: "tab", Name: tab.String(), In: s.Name}
 		}
-		c, err := setup.ParseColumn(strings.TrimSpace(name), engine.MustJSON(to.Definition))
+		definition, after := to.Definition, to.After
+		if to.Like != "" {
+			copied, err := t.Column(to.Like)
+			if err != nil {
+				return err
+			}
+			if definition, err = redefined(s, t, copied, to.Definition); err != nil {
+				return err
+			}
+			like, after = copied.ID, cmp.Or(after, copied.Name)
+		}
+		c, err := setup.ParseColumn(strings.TrimSpace(name), engine.MustJSON(definition))
 		if err != nil {
 			return err
 		}
@@ -83,13 +103,43 @@ func (ed *Editor) AddColumn(by policy.Principal, tracker sheet.TrackerID, tab sh
 		if c.ID = setup.Namesake(s, c); c.ID == 0 {
 			c.ID = sheet.ColumnID(ed.NewID())
 		}
-		at, err := placeAfter(t, to.After, len(t.Columns))
+		at, err := placeAfter(t, after, len(t.Columns))
 		if err != nil {
 			return err
 		}
 		t.Columns, made = slices.Insert(t.Columns, at, *c), c.ID
 		return nil
-	}), &made)
+	})
+	if reshape := req.Work; to.Values {
+		req.Work = func(t *engine.Turn) error {
+			if err := reshape(t); err != nil {
+				return err
+			}
+			return copyValues(t.Draft, tracker, tab, like, made)
+		}
+	}
+	return to.filled(req, &made)
+}
+
+// copyValues gives the rows of a tab in one column what they have in another, odd values too.
+func copyValues(d *sheet.Draft, tracker sheet.TrackerID, tab sheet.TabID, from, to sheet.ColumnID) error {
+	t := d.Own(tracker)
+	s := t.TabByID(tab)
+	copied, made := s.ByID(from), s.ByID(to)
+	switch {
+	case copied == nil:
+		return &sheet.Refusal{Tab: s.Name, Column: made.Name, Reason: "is like no other column, so that there are no values to copy", Hint: "say which column it is like"}
+	case made.Computed():
+		return nil // its values come of themselves
+	case copied.Computed():
+		return &sheet.Refusal{Tab: s.Name, Column: copied.Name, Reason: "is computed: there are no values of it to copy", Hint: "copy it without its values"}
+	}
+	for _, r := range slices.Collect(t.Rows(tab)) {
+		if err := program.CopyCell(d, tracker, s, r, from, made); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func placeAfter(t *sheet.TabShape, after string, otherwise int) (int, error) {
@@ -113,19 +163,9 @@ func (ed *Editor) ChangeColumn(by policy.Principal, tracker sheet.TrackerID, tab
 			return &sheet.NotFound{What: "column", Name: column.String(), In: s.Name}
 		}
 		was := *t.ByID(column)
-		definition, err := setup.EncodeColumn(s, t, &was)
+		definition, err := redefined(s, t, &was, to.Definition)
 		if err != nil {
 			return err
-		}
-		if kind, given := to.Definition["type"]; given && kind != definition["type"] {
-			definition = forType(definition, fmt.Sprint(kind))
-		}
-		for key, v := range to.Definition {
-			if v == nil {
-				delete(definition, key)
-			} else {
-				definition[key] = v
-			}
 		}
 		name := was.Name
 		if to.Name != "" {
@@ -171,6 +211,25 @@ func (ed *Editor) ChangeColumn(by policy.Principal, tracker sheet.TrackerID, tab
 		return nil
 	}
 	return to.filled(req, &column)
+}
+
+// redefined gives the definition of a column with some of it changed: what is null goes.
+func redefined(s *sheet.Shape, t *sheet.TabShape, c *sheet.Column, changed map[string]any) (map[string]any, error) {
+	definition, err := setup.EncodeColumn(s, t, c)
+	if err != nil {
+		return nil, err
+	}
+	if kind, given := changed["type"]; given && kind != definition["type"] {
+		definition = forType(definition, fmt.Sprint(kind))
+	}
+	for key, v := range changed {
+		if v == nil {
+			delete(definition, key)
+		} else {
+			definition[key] = v
+		}
+	}
+	return definition, nil
 }
 
 // join makes columns one that are declared alike in several tabs. It goes by the setup

@@ -160,11 +160,13 @@ func (ed *Editor) CopyTracker(by policy.Principal, from sheet.TrackerID, name st
 type TrackerSettings struct {
 	Name, Zone, Dates, Numbers *string
 	Working                    *recur.WorkingDays
+	After                      sheet.TrackerID // the tracker that it comes after; 0: where it is
+	First                      bool            // it comes before all others
 }
 
-// ChangeTracker changes a tracker's own settings.
+// ChangeTracker changes a tracker's own settings, and its place among the trackers.
 func (ed *Editor) ChangeTracker(by policy.Principal, tracker sheet.TrackerID, to TrackerSettings) engine.Request {
-	return ed.reshape(by, tracker, func(s *sheet.Shape) error {
+	req := ed.reshape(by, tracker, func(s *sheet.Shape) error {
 		if to.Name != nil {
 			s.Name = *to.Name
 		}
@@ -192,6 +194,40 @@ func (ed *Editor) ChangeTracker(by policy.Principal, tracker sheet.TrackerID, to
 		}
 		return nil
 	})
+	reshape := req.Work
+	req.Work = func(t *engine.Turn) error {
+		if err := reshape(t); err != nil {
+			return err
+		}
+		if to.After == 0 && !to.First {
+			return nil
+		}
+		return place(t.Draft, tracker, to.After)
+	}
+	return req
+}
+
+// place puts a tracker after another one; 0: before all others.
+func place(d *sheet.Draft, tracker, after sheet.TrackerID) error {
+	moved := d.Tracker(tracker)
+	all := slices.DeleteFunc(d.Now().Trackers(), func(t *sheet.Tracker) bool { return t.ID == tracker })
+	at := 0
+	if after != 0 {
+		if at = slices.IndexFunc(all, func(t *sheet.Tracker) bool { return t.ID == after }) + 1; at == 0 {
+			return &sheet.NotFound{What: "tracker", Name: after.String()}
+		}
+	}
+	for i, t := range slices.Insert(all, at, moved) {
+		if t.Place == i+1 {
+			continue
+		}
+		to := t.Clone()
+		to.Place = i + 1
+		if err := program.Reshape(d, t, to); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // RenameTracker gives a tracker another name.

@@ -103,24 +103,26 @@ func refit(d *sheet.Draft, tracker sheet.TrackerID, before *sheet.Shape) error {
 
 // refitCell fits what stands in a row's column from into the column c.
 func refitCell(d *sheet.Draft, tracker sheet.TrackerID, tab *sheet.TabShape, r *sheet.Row, from sheet.ColumnID, c *sheet.Column) error {
+	if err := CopyCell(d, tracker, tab, r, from, c); err != nil || from == c.ID {
+		return err
+	}
+	return d.Put(sheet.Cell{Tracker: tracker, Row: r.ID, Column: from}, value.Value{}, 0)
+}
+
+// CopyCell puts what stands in a row's column from into the column c. What does not fit is
+// kept as an odd cell, whatever the column refuses from now on.
+func CopyCell(d *sheet.Draft, tracker sheet.TrackerID, tab *sheet.TabShape, r *sheet.Row, from sheet.ColumnID, c *sheet.Column) error {
 	v := r.Get(tab, from)
-	at := sheet.Cell{Tracker: tracker, Row: r.ID, Column: c.ID}
-	if v.Kind() != value.Blank {
-		free := *c
-		free.BadInput = sheet.Mark // what is there is kept, whatever the column refuses from now on
-		fitted, err := free.Accept(v, d.Form(d.Tracker(tracker)))
-		if err != nil {
-			return err
-		}
-		if err := d.Put(at, fitted, 0); err != nil {
-			return err
-		}
+	if v.Kind() == value.Blank {
+		return nil
 	}
-	if from != c.ID {
-		at.Column = from
-		return d.Put(at, value.Value{}, 0)
+	free := *c
+	free.BadInput = sheet.Mark
+	fitted, err := free.Accept(v, d.Form(d.Tracker(tracker)))
+	if err != nil {
+		return err
 	}
-	return nil
+	return d.Put(sheet.Cell{Tracker: tracker, Row: r.ID, Column: c.ID}, fitted, 0)
 }
 
 func sameJSON(a, b any) bool {

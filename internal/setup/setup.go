@@ -41,6 +41,9 @@ func (f *Format) Parse(text []byte, old *sheet.Shape, ids IDs) (*sheet.Shape, er
 		return nil, errors.New("the setup file is empty")
 	}
 	d := &Reader{Shape: &sheet.Shape{}, old: old, ids: ids, kinds: f.kinds}
+	if old != nil {
+		d.Shape.Place = old.Place // which is not the file's to say
+	}
 	m, err := At{node: doc.Content[0]}.Mapping()
 	if err != nil {
 		return nil, err

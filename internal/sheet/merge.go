@@ -21,6 +21,7 @@ func (s *Shape) TakenBack(was, is *Shape) (*Shape, error) {
 		back    func()
 	}{
 		{"the tracker's name", was.Name != is.Name, s.Name != is.Name, func() { out.Name = was.Name }},
+		{"the tracker's place", was.Place != is.Place, s.Place != is.Place, func() { out.Place = was.Place }},
 		{"the time zone", was.Zone != is.Zone, s.Zone != is.Zone, func() { out.Zone = was.Zone }},
 		{"the way to write dates", was.Dates != is.Dates, s.Dates != is.Dates, func() { out.Dates = was.Dates }},
 		{"the way to write numbers", was.Numbers != is.Numbers, s.Numbers != is.Numbers, func() { out.Numbers = was.Numbers }},

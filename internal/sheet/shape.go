@@ -17,6 +17,7 @@ import (
 // altered: a change of shape replaces it whole.
 type Shape struct {
 	Name        string            `json:"name"`
+	Place       int               `json:"place,omitempty"`   // among the trackers: one of a less comes before; 0: after all that have one
 	Zone        string            `json:"zone"`              // IANA name, such as Europe/Lisbon
 	Dates       string            `json:"dates,omitempty"`   // how mails write 31 March 2026: one of value.DateStyles; "": ISO
 	Numbers     string            `json:"numbers,omitempty"` // how mails write 1234.5: one of value.NumberStyles; "": the first

@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"cmp"
 	"iter"
 	"maps"
 	"slices"
@@ -45,14 +46,11 @@ const posGap = 1 << 16
 // Tracker gives a tracker by id, or nil.
 func (w *Workspace) Tracker(id TrackerID) *Tracker { return w.trackers[id] }
 
-// Trackers gives all trackers, by id.
+// Trackers gives all trackers by their place, and those that have none after them by id.
 func (w *Workspace) Trackers() []*Tracker {
-	ids := slices.Sorted(maps.Keys(w.trackers))
-	out := make([]*Tracker, len(ids))
-	for i, id := range ids {
-		out[i] = w.trackers[id]
-	}
-	return out
+	return slices.SortedFunc(maps.Values(w.trackers), func(a, b *Tracker) int {
+		return cmp.Or(cmp.Compare(uint(a.Place-1), uint(b.Place-1)), cmp.Compare(a.ID, b.ID))
+	})
 }
 
 // Find finds a tracker by name (without letter case) or id.

@@ -65,8 +65,10 @@ type TabChange struct {
 // NewColumn is a column to add.
 type NewColumn struct {
 	Name       string         `json:"name" minLength:"1" maxLength:"200"`
-	After      string         `json:"after,omitempty" doc:"The column that it stands after; last unless set"`
-	Definition map[string]any `json:"definition" doc:"As the setup file writes it, such as {\"type\": \"date\", \"required\": true}"`
+	After      string         `json:"after,omitempty" doc:"The column that it stands after; last unless set, or after the one that it is like"`
+	Like       string         `json:"like,omitempty" doc:"The column of the tab that it is a copy of, but for what the definition says"`
+	Values     bool           `json:"copy_values,omitempty" doc:"Rows get the values of the column that it is like"`
+	Definition map[string]any `json:"definition,omitempty" doc:"As the setup file writes it, such as {\"type\": \"date\", \"required\": true}"`
 	Fill       bool           `json:"fill_existing,omitempty" doc:"Rows that are blank there get the default, or the next automatic number"`
 }
 
@@ -98,6 +100,8 @@ type TrackerSettings struct {
 	Dates   *string      `json:"dates,omitempty" doc:"How dates are shown: the last of March 2026 as 2026-03-31, 31.03.2026, 31/03/2026, 03/31/2026, 31 March 2026 or 31 Mar 2026"`
 	Numbers *string      `json:"numbers,omitempty" doc:"How numbers are shown: 1234.5 as 1 234.5, 1,234.5, 1.234,5 or 1 234,5"`
 	Working *WorkingDays `json:"working_days,omitempty"`
+	After   string       `json:"after,omitempty" doc:"The tracker that it comes after"`
+	First   bool         `json:"first,omitempty" doc:"It comes before all others"`
 }
 
 // WorkingDays are the days on which people work.

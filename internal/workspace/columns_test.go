@@ -26,7 +26,7 @@ func TestAColumnIsAddedChangedAndDropped(t *testing.T) {
 	id := b.tracker().ID
 	tab, _ := b.column("Requested", "Object")
 	to := edit.ColumnChange{After: "Object", Definition: map[string]any{"type": "number", "format": "EUR", "minimum": "0", "required": false}}
-	b.must(b.AddColumn(testkit.By("Ines"), id, tab, " Value ", to))
+	b.must(b.AddColumn(testkit.By("Ines"), id, tab, " Value ", edit.NewColumn{ColumnChange: to}))
 	_, value1 := b.column("Requested", "Value")
 	assert.Equal(t, "EUR", value1.Type.Display)
 	assert.Equal(t, "0", value1.Min)
@@ -34,7 +34,7 @@ func TestAColumnIsAddedChangedAndDropped(t *testing.T) {
 	assert.Equal(t, 1, requested.Slot(value1.ID), "it stands after Object")
 
 	agreed, _ := b.column("Agreed", "Object")
-	b.must(b.AddColumn(testkit.By("Ines"), id, agreed, "value", edit.ColumnChange{Definition: map[string]any{"type": "number"}}))
+	b.must(b.AddColumn(testkit.By("Ines"), id, agreed, "value", edit.NewColumn{ColumnChange: edit.ColumnChange{Definition: map[string]any{"type": "number"}}}))
 	_, shared := b.column("Agreed", "value")
 	assert.Equal(t, value1.ID, shared.ID, "a namesake of the same type is the same column")
 
@@ -101,11 +101,11 @@ func TestColumnsThatAreNeededStayAndRenamesAreFollowed(t *testing.T) {
 	assert.Equal(t, "Agreed", b.tabOf(row), "the rule follows the new name")
 
 	for definition, says := range map[string]string{"type": `"dat" is not a column type: did you mean date`, "options": "key: value pairs"} {
-		_, err := b.Commit(t.Context(), b.AddColumn(testkit.By("Ines"), id, tab, "New", edit.ColumnChange{Definition: map[string]any{"type": "text", definition: "dat"}}))
+		_, err := b.Commit(t.Context(), b.AddColumn(testkit.By("Ines"), id, tab, "New", edit.NewColumn{ColumnChange: edit.ColumnChange{Definition: map[string]any{"type": "text", definition: "dat"}}}))
 		require.ErrorContains(t, err, says)
 	}
-	_, err = b.Commit(t.Context(), b.AddColumn(testkit.By("Ines"), id, tab, "Due", edit.ColumnChange{Definition: map[string]any{"type": "text"}}))
+	_, err = b.Commit(t.Context(), b.AddColumn(testkit.By("Ines"), id, tab, "Due", edit.NewColumn{ColumnChange: edit.ColumnChange{Definition: map[string]any{"type": "text"}}}))
 	require.ErrorContains(t, err, "is a column of Requested already")
-	_, err = b.Commit(t.Context(), b.AddColumn(testkit.By("Ines"), id, tab, "New", edit.ColumnChange{After: "Objet", Definition: map[string]any{"type": "text"}}))
+	_, err = b.Commit(t.Context(), b.AddColumn(testkit.By("Ines"), id, tab, "New", edit.NewColumn{ColumnChange: edit.ColumnChange{After: "Objet", Definition: map[string]any{"type": "text"}}}))
 	require.ErrorContains(t, err, `there is no column "Objet"`)
 }

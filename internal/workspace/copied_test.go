@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 )
@@ -45,4 +46,85 @@ func TestATrackerIsCopiedWithoutItsRows(t *testing.T) {
 	b.must(undo)
 	_, err = b.Find("Parcels")
 	assert.Error(t, err)
+}
+
+// A copy of a column takes what the column takes, with its values or without, odd ones too.
+func TestAColumnIsCopied(t *testing.T) {
+	b := newBench(t)
+	by, id := testkit.By("Ines"), b.tracker().ID
+	tab, due := b.column("Requested", "Due")
+	b.must(b.ChangeColumn(by, id, tab, due.ID, edit.ColumnChange{Definition: map[string]any{"bad input": "mark"}}))
+	for _, due := range []string{"2026-03-01", "soon", ""} {
+		b.add(map[string]any{"Object": "Bell", "Due": due})
+	}
+	b.must(b.ChangeColumn(by, id, tab, due.ID, edit.ColumnChange{Definition: map[string]any{"bad input": "refuse", "minimum": "2020-01-01"}}))
+	made := b.must(b.AddColumn(by, id, tab, "Due at first", edit.NewColumn{Like: "Due", Values: true, ColumnChange: edit.ColumnChange{Definition: map[string]any{"minimum": nil}}}))
+	_, due = b.column("Requested", "Due")
+	_, copied := b.column("Requested", "Due at first")
+	requested, err := b.tracker().Tab("Requested")
+	require.NoError(t, err)
+	assert.Equal(t, requested.Slot(due.ID)+1, requested.Slot(copied.ID), "it stands after the one copied")
+	assert.Equal(t, sheet.Refuse, copied.BadInput)
+	assert.Empty(t, copied.Min)
+	for r := range b.tracker().Rows(tab) {
+		assert.Equal(t, r.Get(requested, due.ID), r.Get(requested, copied.ID))
+	}
+	b.must(b.AddColumn(by, id, tab, "Due, empty", edit.NewColumn{Like: "Due"}))
+	_, empty := b.column("Requested", "Due, empty")
+	requested, _ = b.tracker().Tab("Requested")
+	for r := range b.tracker().Rows(tab) {
+		assert.True(t, r.Get(requested, empty.ID).IsBlank())
+	}
+
+	for says, to := range map[string]edit.NewColumn{
+		"is like no other column": {Values: true, ColumnChange: edit.ColumnChange{Definition: map[string]any{"type": "text"}}},
+		`did you mean Due`:        {Like: "Dew"},
+	} {
+		_, err := b.Commit(t.Context(), b.AddColumn(by, id, tab, "New", to))
+		assert.ErrorContains(t, err, says)
+	}
+	undo, err := b.Undo(t.Context(), by, made.Set, false)
+	require.NoError(t, err)
+	b.must(undo)
+	requested, _ = b.tracker().Tab("Requested")
+	assert.Equal(t, -1, requested.Slot(copied.ID))
+}
+
+// Trackers stand in the order that they are put in, new ones last; a setup file, a copy and
+// an undo leave it so.
+func TestTrackersArePutInOrder(t *testing.T) {
+	b := newBench(t)
+	by := testkit.By("Ines")
+	names := func() (out []string) {
+		for _, tr := range b.Trackers() {
+			out = append(out, tr.Name)
+		}
+		return out
+	}
+	id := func(name string) sheet.TrackerID {
+		tr, err := b.Find(name)
+		require.NoError(t, err)
+		return tr.ID
+	}
+	first := names()[0]
+	b.must(b.NewTracker(by, "Second", "UTC"))
+	b.must(b.NewTracker(by, "Third", "UTC"))
+	b.must(b.ChangeTracker(by, id("Third"), edit.TrackerSettings{First: true}))
+	assert.Equal(t, []string{"Third", first, "Second"}, names())
+	moved := b.must(b.ChangeTracker(by, id("Third"), edit.TrackerSettings{After: id("Second")}))
+	assert.Equal(t, []string{first, "Second", "Third"}, names())
+	undo, err := b.Undo(t.Context(), by, moved.Set, false)
+	require.NoError(t, err)
+	b.must(undo)
+	assert.Equal(t, []string{"Third", first, "Second"}, names())
+
+	b.must(b.NewTracker(by, "Fourth", "UTC"))
+	b.must(b.CopyTracker(by, id("Third"), "Fifth"))
+	text, err := b.Setup.Encode(b.Trackers()[0].Shape)
+	require.NoError(t, err)
+	b.must(b.LoadSetup(by, append(text, []byte("dates: 31.03.2026\n")...)))
+	assert.Equal(t, []string{"Third", first, "Second", "Fourth", "Fifth"}, names())
+
+	_, err = b.Commit(t.Context(), b.ChangeTracker(by, id("Third"), edit.TrackerSettings{After: 1 << 40}))
+	assert.ErrorContains(t, err, "there is no tracker")
 }

@@ -164,7 +164,7 @@ func TestADatabaseThatFailsAtAnyCall(t *testing.T) {
 		{name: "a column is added", do: func() error {
 			tr, at := f.loans("Requested")
 			n++
-			return commit(f.AddColumn(testkit.By("Ines"), tr.ID, at.ID, fmt.Sprintf("Extra %d", n), edit.ColumnChange{Definition: map[string]any{"type": "text"}}), nil)
+			return commit(f.AddColumn(testkit.By("Ines"), tr.ID, at.ID, fmt.Sprintf("Extra %d", n), edit.NewColumn{ColumnChange: edit.ColumnChange{Definition: map[string]any{"type": "text"}}}), nil)
 		}},
 		{name: "a rule writes a file", ready: addRow, do: func() error {
 			tr, err := f.Find("Files")

@@ -144,7 +144,7 @@ func TestUndoReachesAcrossChangesOfSetup(t *testing.T) {
 	add := func(name string) *sheet.ChangeSet {
 		tab, err := b.tracker().Tab("Requested")
 		require.NoError(t, err)
-		return b.must(b.AddColumn(testkit.By("Ines"), b.tracker().ID, tab.ID, name, edit.ColumnChange{Definition: map[string]any{"type": "text"}})).Set
+		return b.must(b.AddColumn(testkit.By("Ines"), b.tracker().ID, tab.ID, name, edit.NewColumn{ColumnChange: edit.ColumnChange{Definition: map[string]any{"type": "text"}}})).Set
 	}
 	row := b.add(map[string]any{"Object": "Bell", "Stage": "Requested"})
 	shelf := add("Shelf")

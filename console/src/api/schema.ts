@@ -854,8 +854,8 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * Change a tracker's name, time zone, form of dates or working days
-         * @description Change a tracker's name, time zone, form of dates or working days. Needs an admin.
+         * Change a tracker's name, time zone, form of dates, working days or place among the trackers
+         * @description Change a tracker's name, time zone, form of dates, working days or place among the trackers. Needs an admin.
          */
         patch: operations["change-tracker"];
         trace?: never;
@@ -3466,14 +3466,18 @@ export interface components {
             to: string;
         };
         NewColumn: {
-            /** @description The column that it stands after; last unless set */
+            /** @description The column that it stands after; last unless set, or after the one that it is like */
             after?: string;
+            /** @description Rows get the values of the column that it is like */
+            copy_values?: boolean;
             /** @description As the setup file writes it, such as {"type": "date", "required": true} */
-            definition: {
+            definition?: {
                 [key: string]: unknown;
             };
             /** @description Rows that are blank there get the default, or the next automatic number */
             fill_existing?: boolean;
+            /** @description The column of the tab that it is a copy of, but for what the definition says */
+            like?: string;
             name: string;
         };
         NewEntry: {
@@ -4331,8 +4335,12 @@ export interface components {
             zone: string;
         };
         TrackerSettings: {
+            /** @description The tracker that it comes after */
+            after?: string;
             /** @description How dates are shown: the last of March 2026 as 2026-03-31, 31.03.2026, 31/03/2026, 03/31/2026, 31 March 2026 or 31 Mar 2026 */
             dates?: string;
+            /** @description It comes before all others */
+            first?: boolean;
             name?: string;
             /** @description How numbers are shown: 1234.5 as 1 234.5, 1,234.5, 1.234,5 or 1 234,5 */
             numbers?: string;

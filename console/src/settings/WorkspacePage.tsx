@@ -10,6 +10,7 @@ import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { NewTrackerButton } from "../start/Greeting";
 import { MailServer } from "./MailServer";
+import { TrackersOrder } from "./TrackersOrder";
 import "../automation/automation.css";
 
 export default function WorkspacePage() {
@@ -35,6 +36,7 @@ export default function WorkspacePage() {
         <span style={{ flex: 1 }} />
         <NewTrackerButton />
       </header>
+      <TrackersOrder />
       <MailServer />
       <Reach />
       <Secrets />

@@ -1,6 +1,7 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import { openPage, service, tracker, type Answer } from "../testing/page";
+import { movedOne } from "./TrackersOrder";
 import WorkspacePage from "./WorkspacePage";
 
 afterEach(() => {
@@ -46,6 +47,35 @@ it("keeps a secret that is not shown again, and deletes one after asking", async
   fireEvent.click(screen.getByLabelText("Delete secret REGISTER"));
   fireEvent.click(await screen.findByText("Delete secret"));
   await waitFor(() => expect(asked.some((a) => a.key.startsWith("DELETE"))).toBe(true));
+});
+
+it("puts trackers in another order", async () => {
+  const named = (id: string) => ({ ...tracker("admin"), id, name: `Tracker ${id}` });
+  const [first, second, third] = [named("a"), named("b"), named("c")];
+  const all = [first, second, third];
+  for (const [from, to, moved] of [
+    [2, 0, third],
+    [0, 2, first],
+    [1, 2, second],
+    [1, 1, undefined],
+  ] as const) {
+    const put = [...all];
+    put.splice(to, 0, ...put.splice(from, 1));
+    // of two neighbours that change places either may be said to have moved
+    const found = movedOne(all, put);
+    expect(Math.abs(from - to) === 1 ? [moved, all[to]] : [moved]).toContain(found);
+  }
+  const asked = service({
+    "GET /api/v1/trackers": { body: all },
+    "GET /api/v1/outbox/server": { body: { at_start: true } },
+    "GET /api/v1/access/reach": { body: [] },
+    "GET /api/v1/access/secrets": { body: [] },
+    "PATCH /api/v1/trackers/b": { body: { seq: 7, changes: [], followed: [], passed_over: [], counts: {} } },
+  });
+  openPage(<WorkspacePage />, "/workspace", "/workspace", first);
+  fireEvent.keyDown(await screen.findByLabelText("Move Tracker b"), { key: "ArrowUp", altKey: true });
+  await waitFor(() => expect(asked.find((a) => a.key.startsWith("PATCH"))?.body).toEqual({ first: true }));
+  expect(await screen.findByText("Moved tracker Tracker b")).toBeTruthy();
 });
 
 it("is for admins", () => {

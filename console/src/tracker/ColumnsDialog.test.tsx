@@ -68,6 +68,20 @@ it("changes a column, and says where it is refused or as it was", async () => {
   expect(screen.getByText("Save").closest("button")?.disabled).toBe(true);
 });
 
+it("copies a column, with its values or without", async () => {
+  const { asked, accept } = open({ [`POST ${base}`]: set(2), [`PATCH ${base}/c2`]: set(0) });
+  fireEvent.click(screen.getByText("Stage"));
+  fireEvent.click(screen.getByText("Copy column"));
+  expect((await screen.findByLabelText<HTMLInputElement>("Name")).value).toBe("Stage, copy");
+  const sent = { name: "Stage, copy", after: "Stage", like: "c2", copy_values: true, definition: { required: null } };
+  await waitFor(() => expect(asked.at(-1)).toMatchObject({ query: "?preview=yes", body: sent }));
+  fireEvent.click(screen.getByLabelText("Copy the values of Stage too"));
+  await waitFor(() => expect(asked.at(-1)?.body).toMatchObject({ copy_values: false }));
+  fireEvent.click(await screen.findByText("Add column"));
+  await waitFor(() => expect(accept).toHaveBeenCalledOnce());
+  expect(asked.at(-1)).toMatchObject({ query: "", body: { ...sent, copy_values: false } });
+});
+
 it("deletes a column after asking", async () => {
   const { asked, accept } = open({ [`DELETE ${base}/c1`]: set(1), [`PATCH ${base}/c1`]: set(0) });
   fireEvent.click(screen.getByText("Object"));

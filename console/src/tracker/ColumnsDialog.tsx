@@ -17,7 +17,12 @@ const rest = 350; // milliseconds without a key before it is checked
 
 export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
   const [chosen, setChosen] = useState<string>();
+  const [copied, setCopied] = useState<string>(); // of the column that is added: a copy of another
   const column = tab.columns.find((c) => c.id === chosen);
+  const add = (copy?: Column) => {
+    setCopied(copy?.id);
+    setChosen("new");
+  };
   // an answer may come late: it closes its own form, not one chosen since
   const leave = (form?: string) => setChosen((now) => (now === form ? undefined : now));
   return (
@@ -29,17 +34,19 @@ export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
               {c.name} <span className="columns-type">{c.clause ? t`computed` : c.type}</span>
             </Button>
           ))}
-          <Button block onClick={() => setChosen("new")} type={chosen === "new" ? "primary" : "default"}>
+          <Button block onClick={() => add()} type={chosen === "new" ? "primary" : "default"}>
             {t`Add a column`}
           </Button>
         </div>
         {(column ?? chosen === "new") ? (
           <ColumnForm
-            key={chosen}
+            key={`${chosen} ${column ? "" : (copied ?? "")}`}
             tracker={tracker}
             tab={tab}
             column={column}
+            like={column ? undefined : tab.columns.find((c) => c.id === copied)}
             edits={edits}
+            onCopy={add}
             onDone={() => leave(chosen)}
           />
         ) : (
@@ -52,10 +59,21 @@ export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
   );
 }
 
-type FormProps = { tracker: Tracker; tab: Tab; column?: Column; edits: Edits; onDone: () => void };
+type FormProps = {
+  tracker: Tracker;
+  tab: Tab;
+  column?: Column; // the one to change; undefined: one is added
+  like?: Column; // of one that is added: the column that it is a copy of
+  edits: Edits;
+  onCopy: (column: Column) => void;
+  onDone: () => void;
+};
 
-function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
-  const [draft, setDraft] = useState<ColumnDraft>(() => (column ? draftOf(column) : fresh));
+function ColumnForm({ tracker, tab, column, like, edits, onCopy, onDone }: FormProps) {
+  const [draft, setDraft] = useState<ColumnDraft>(() =>
+    column ? draftOf(column) : like ? { ...draftOf(like), name: nameOfCopy(like, tab), after: like.name } : fresh,
+  );
+  const [values, setValues] = useState(!like?.clause);
   const [checked, setChecked] = useState<{ draft: ColumnDraft; set?: ChangeSet; error?: unknown }>();
   const queries = useQueryClient();
   const done = (set: ChangeSet) => {
@@ -66,13 +84,16 @@ function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
   useEffect(() => {
     if (draft.name.trim() === "") return;
     const timer = window.setTimeout(() => {
-      save(tracker, tab, column, draft, true)
+      save(tracker, tab, column, draft, like, values, true)
         .then((set) => setChecked({ draft, set }))
         .catch((error: unknown) => setChecked({ draft, error }));
     }, rest);
     return () => window.clearTimeout(timer);
-  }, [tracker, tab, column, draft]);
-  const keep = useMutation({ mutationFn: () => save(tracker, tab, column, draft, false), onSuccess: done });
+  }, [tracker, tab, column, draft, like, values]);
+  const keep = useMutation({
+    mutationFn: () => save(tracker, tab, column, draft, like, values, false),
+    onSuccess: done,
+  });
   const drop = useMutation({
     mutationFn: () =>
       ask(
@@ -93,6 +114,11 @@ function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
       }}
     >
       <Fields draft={draft} put={put} columns={tab.columns.filter((c) => c.id !== column?.id)} />
+      {like && !like.clause && (
+        <Checkbox className="wide" checked={values} onChange={(e) => setValues(e.target.checked)}>
+          {t`Copy the values of ${like.name} too`}
+        </Checkbox>
+      )}
       <div aria-live="polite" className="columns-answer">
         {keep.isError && <ProblemNote error={keep.error} />}
         {drop.isError && <ProblemNote error={drop.error} />}
@@ -107,6 +133,7 @@ function ColumnForm({ tracker, tab, column, edits, onDone }: FormProps) {
         ))}
       </div>
       <div className="columns-buttons">
+        {column && <Button onClick={() => onCopy(column)}>{t`Copy column`}</Button>}
         {column && (
           <Popconfirm
             title={t`Delete column ${column.name}?`}
@@ -210,22 +237,34 @@ Held = amber`}
   );
 }
 
+/** nameOfCopy gives a name for a copy of a column that no column of the tab has. */
+function nameOfCopy(of: Column, tab: Tab): string {
+  const taken = tab.columns.map((c) => c.name);
+  const name = (n: number) => (n === 1 ? t`${of.name}, copy` : t`${of.name}, copy ${n}`);
+  let n = 1;
+  while (taken.includes(name(n))) n++;
+  return name(n);
+}
+
 function save(
   tracker: Tracker,
   tab: Tab,
   column: Column | undefined,
   draft: ColumnDraft,
+  like: Column | undefined,
+  values: boolean,
   preview: boolean,
 ): Promise<ChangeSet> {
   const query = preview ? { preview: "yes" as const } : {};
   const definition = definitionOf(draft);
   const after = draft.after || undefined;
   if (!column) {
-    const given = Object.fromEntries(Object.entries(definition).filter(([, v]) => v !== null));
+    // of a copy, what is left empty is taken away
+    const given = like ? definition : Object.fromEntries(Object.entries(definition).filter(([, v]) => v !== null));
     return ask(
       api.POST("/api/v1/trackers/{tracker}/tabs/{tab}/columns", {
         params: { path: { tracker: tracker.id, tab: tab.id }, query },
-        body: { name: draft.name.trim(), after, definition: given },
+        body: { name: draft.name.trim(), after, definition: given, like: like?.id, copy_values: like && values },
       }),
     );
   }
