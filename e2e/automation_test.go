@@ -14,14 +14,6 @@ import (
 	"example.org/kavlo/internal/wire"
 )
 
-func TestRulesArePreviewedRunAndTakenBack(t *testing.T) {
-	w := newWorld(t)
-	w.do(w.page.Go(w.home+"/rules"), w.page.Says("Mark late condition reports"), w.page.Click("[aria-label='Preview Mark late condition reports']"))
-	w.do(w.page.Says("What Mark late condition reports would change now"), w.page.Says("Skipped:"))
-	w.do(w.page.Holds(`(b => b ? (b.click(), true) : false)([...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Apply ")))`))
-	w.do(w.page.Says("Rows checked"), w.page.Says("(manual)"), w.page.Press("Undo run"), w.page.Says("done, undone"))
-}
-
 // choose takes an option of a list by the mouse.
 func (w *world) choose(label, option string) {
 	w.t.Helper()
@@ -98,21 +90,6 @@ func TestTwoPeopleEditOneRule(t *testing.T) {
 			assert.Equal(t, "Fragility >= 5", r.Fields()["where"])
 		}
 	}
-}
-
-// A reminder and a round are made without a line of text, and a test email comes to whoever
-// made them.
-func TestAReminderAndARoundAreMadeInTheConsole(t *testing.T) {
-	w := newWorld(t)
-	beginning := func(title string) error {
-		return w.page.Holds(fmt.Sprintf(`(b => b && (b.click(), true))([...document.querySelectorAll(".beginning")].find(b => b.innerText.includes(%q)))`, title))
-	}
-	w.do(w.page.Go(w.home+"/reminders"), w.page.Says("Loans past their date"), w.page.Press("New reminder"), beginning("Overdue rows of Agreed"), w.page.Says("Reminds the Registrar about rows in Agreed"))
-	w.do(w.page.Press("Save"), w.page.Says("Saved reminder Overdue in Agreed"))
-	w.do(w.page.Press("New round"), beginning("One email a week"), w.page.Says("Mondays at 08:30"))
-	w.choose("How often", "Every month")
-	w.do(w.page.Says("Monthly on day 1 at 08:30"), w.page.Press("Save"), w.page.Says("Saved round Weekly round"))
-	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll("[aria-label='Weekly round'] button")].find(b => b.innerText === "Send test to me"))`), w.page.Says("Test email sent"))
 }
 
 func TestARoundArrivesAsMailThatCanBeRead(t *testing.T) {

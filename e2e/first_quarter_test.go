@@ -44,7 +44,7 @@ func TestTheFirstQuarterOfAnHour(t *testing.T) {
 		is := func(title, text string) error {
 			return w.page.Holds(fmt.Sprintf(`document.querySelector("section[aria-label='%s']")?.innerText.includes(%q)`, title, text))
 		}
-		h.press("Import a file A workbook or CSV file: its tables become tabs, whatever they look like.")
+		h.press("Import a file")
 		w.do(w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", tourBook(t)), w.page.Says("A1:E4"))
 		h.press("Preview")
 		w.told("rows added")

@@ -308,10 +308,28 @@ func (k *keyboard) lift(name, _ string, places int) {
 }
 
 // reach goes with Tab from control to control until it is at the one of a name, back with
-// Shift where it stands before the one at hand.
+// Shift where it stands before the one at hand. Of those of which one is chosen Tab leads to
+// that which is, and arrows to the others.
 func (k *keyboard) reach(name string, kind ...string) {
 	k.t.Helper()
 	at := k.find(name, kind...)
+	if isRadio, err := browser.Eval[bool](k.page, at+`.type === "radio"`); err == nil && isRadio {
+		k.reachAt("(r => document.querySelector(`input[type=radio][name=\"${r.name}\"]:checked`) ?? r)("+at+")", name)
+		for range 20 {
+			there, err := browser.Eval[bool](k.page, "document.activeElement === "+at)
+			require.NoError(k.t, err)
+			if there {
+				return
+			}
+			k.do(k.page.Keys(kb.ArrowDown))
+		}
+	}
+	k.reachAt(at, name)
+}
+
+// reachAt does so for an element that a JavaScript expression gives.
+func (k *keyboard) reachAt(at, name string) {
+	k.t.Helper()
 	back, err := browser.Eval[bool](k.page, `(at => at && document.activeElement !== document.body && (at.compareDocumentPosition(document.activeElement) & 4) === 4)(`+at+`) === true`)
 	require.NoError(k.t, err)
 	var held []chromedp.Modifier
@@ -428,7 +446,12 @@ func (w *world) told(texts ...string) {
 // fieldsOf gives a definition as it is saved, by its name.
 func (w *world) fieldsOf(kind, name string) map[string]any {
 	w.t.Helper()
-	all, err := w.api.Definitions(w.t.Context(), demo.Tracker, kind)
+	return w.fieldsIn(demo.Tracker, kind, name)
+}
+
+func (w *world) fieldsIn(tracker, kind, name string) map[string]any {
+	w.t.Helper()
+	all, err := w.api.Definitions(w.t.Context(), tracker, kind)
 	require.NoError(w.t, err)
 	var names []string
 	for _, d := range all {

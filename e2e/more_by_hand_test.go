@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -29,6 +31,14 @@ func TestAPlaceInAWorkbookIsPickedByEitherHand(t *testing.T) {
 		assert.Equal(t, "C5", step["at"])
 		assert.NotEmpty(t, step["sheet"])
 	})
+}
+
+// csvFile writes a file to import.
+func csvFile(t *testing.T, name, text string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+	return path
 }
 
 // A file's columns are named and one is left out before it is imported.

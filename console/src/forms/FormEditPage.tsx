@@ -7,6 +7,8 @@ import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import { useParams } from "react-router";
 import { CellsField } from "../automation/CellsField";
 import type { Parts } from "../automation/DefinitionEditor";
+import { begun } from "../automation/Beginnings";
+import { formBeginnings } from "./beginnings";
 import { EditPage, type Context } from "../automation/EditPage";
 import { kinds } from "../automation/kinds";
 import { NameLine } from "../automation/NameLine";
@@ -46,15 +48,7 @@ export default function FormEditPage() {
     <EditPage
       kind={kinds.form}
       definition={form}
-      begin={(tracker) => ({
-        name: "",
-        tab: tracker.tabs[0]?.name ?? "",
-        fields:
-          tracker.tabs[0]?.columns
-            .filter((c) => !c.clause)
-            .slice(0, 3)
-            .map((c) => c.name) ?? [],
-      })}
+      begin={(tracker, from) => begun(formBeginnings(tracker), from)}
       missing={formLacks}
     >
       {(parts) => <FormSentence {...parts} />}

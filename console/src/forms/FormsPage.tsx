@@ -7,9 +7,11 @@ import { App, Button, InputNumber, Popconfirm, Typography } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, fileBody, problemOf, type FormName } from "../api/client";
+import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { usePeople, useWhen } from "../parts/queries";
+import { usePeople, useTrackers, useWhen } from "../parts/queries";
+import { formBeginnings } from "./beginnings";
 import "../automation/automation.css";
 import { EntryForm } from "./EntryForm";
 
@@ -20,6 +22,16 @@ export default function FormsPage() {
   const forms = useQuery({
     queryKey: ["forms", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/entry-forms", { params: { path: { tracker } } })),
+  });
+  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const { button, offers } = useBeginnings({
+    keep: may.keep && here !== undefined,
+    none: forms.data?.length === 0,
+    create: t`New form`,
+    nothing: t`No forms yet. Choose how to begin:`,
+    barred: t`No forms yet. An admin can create one.`,
+    from: here ? formBeginnings(here) : [],
+    onChoose: (id) => void navigate(`/t/${tracker}/forms/new/edit?from=${encodeURIComponent(id)}`),
   });
   if (form) return <OneForm tracker={tracker} form={form} />;
   return (
@@ -32,14 +44,10 @@ export default function FormsPage() {
           <Trans>rows added by people who fill in a form</Trans>
         </span>
         <span style={{ flex: 1 }} />
-        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/forms/new/edit`)}>{t`New form`}</Button>}
+        {button}
       </header>
       {forms.isError && <ProblemNote error={forms.error} />}
-      {forms.data?.length === 0 && (
-        <p className="quiet">
-          <Trans>No forms yet. {may.keep ? t`Create one that adds rows to a tab.` : t`An admin can create one.`}</Trans>
-        </p>
-      )}
+      {offers}
       {forms.data?.map((f) => (
         <FormCard key={f.id} tracker={tracker} form={f} />
       ))}

@@ -4,7 +4,7 @@ import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "antd";
 import { useState } from "react";
-import { useParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import { api, ask, type ListSample } from "../api/client";
 import type { Beside } from "../automation/DefinitionEditor";
 import { EditPage } from "../automation/EditPage";
@@ -12,6 +12,7 @@ import { kinds, list, type Body } from "../automation/kinds";
 import { ProblemNote } from "../parts/ProblemNote";
 import { fields, text } from "../rules/body";
 import { cursorAs, listLacks, syncLacks, withFrom } from "./body";
+import { listBeginnings, listOf, newSync } from "./beginnings";
 import { Sides } from "./Sides";
 import { summary } from "./summary";
 import { ListSentence } from "./ListSentence";
@@ -32,7 +33,7 @@ export default function ListPage() {
     <EditPage
       kind={kinds.list}
       definition={definition}
-      begin={() => ({ name: "", from: { http: "" } })}
+      begin={(_, from) => listBeginnings().find((b) => b.id === from)?.body ?? { name: "", from: { http: "" } }}
       missing={listLacks}
       beside={(parts, context) => <Look tracker={context.tracker.id} {...parts} />}
     >
@@ -43,17 +44,16 @@ export default function ListPage() {
 
 function SyncPage({ tracker, definition }: { tracker: string; definition: string }) {
   const lists = useQuery({ queryKey: ["lists", tracker], queryFn: () => list(kinds.list, tracker) });
-  if (!lists.data)
-    return (
-      <div className="page quiet">
-        <Trans>Loading…</Trans>
-      </div>
-    );
+  const [query] = useSearchParams();
+  const about = definition === "new" ? listOf(query.get("from") ?? "", lists.data ?? []) : undefined;
+  const sample = useSample(tracker, about);
+  if (!lists.data || (about && sample.isPending))
+    return <div className="page quiet">{about ? <Trans>Asking the list…</Trans> : <Trans>Loading…</Trans>}</div>;
   return (
     <EditPage
       kind={kinds.sync}
       definition={definition}
-      begin={() => ({ name: "", list: lists.data[0]?.name ?? "", direction: "in", clock: "daily at 06:00" })}
+      begin={(here, from) => newSync(here, lists.data, from, sample.data)}
       missing={syncLacks}
       beside={({ body, replaces }, context) => (
         <BothSides tracker={context.tracker.id} body={body} replaces={replaces} />
@@ -110,6 +110,17 @@ function BothSides({ tracker, body, replaces }: { tracker: string; body: Body; r
   );
 }
 
+// useSample gives some records of a list, as they are now.
+function useSample(tracker: string, one?: { id: string; body: Body }) {
+  return useQuery({
+    queryKey: ["sample", tracker, one?.id],
+    queryFn: () => look(tracker, one?.body ?? {}, one?.id),
+    enabled: one !== undefined,
+    staleTime: 60_000,
+    retry: false, // a list that does not answer is told of beside the sentence
+  });
+}
+
 // Paired fetches what the list of a sync holds, for its fields to be chosen.
 function Paired({
   tracker,
@@ -123,12 +134,7 @@ function Paired({
   children: (sample?: ListSample) => React.ReactNode;
 }) {
   const one = lists.find((l) => l.name === called);
-  const sample = useQuery({
-    queryKey: ["sample", tracker, one?.id],
-    queryFn: () => look(tracker, one?.body ?? {}, one?.id),
-    enabled: one !== undefined,
-    staleTime: 60_000,
-  });
+  const sample = useSample(tracker, one);
   return (
     <>
       {children(sample.data)}

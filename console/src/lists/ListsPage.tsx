@@ -3,12 +3,14 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
-import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask } from "../api/client";
+import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useTrackers } from "../parts/queries";
+import { listBeginnings, syncBeginnings } from "./beginnings";
 import { Conflicts } from "./Conflicts";
 import { SyncCard } from "./SyncCard";
 import "./lists.css";
@@ -31,6 +33,25 @@ export default function ListsPage() {
     queryKey: ["conflicts", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/conflicts", path)),
   });
+  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const newList = useBeginnings({
+    keep: may.keep,
+    none: lists.data?.length === 0,
+    create: t`New list`,
+    nothing: t`No lists yet. Where are the records kept?`,
+    barred: t`No lists yet. An admin can create one.`,
+    from: listBeginnings(),
+    onChoose: (id) => void navigate(`/t/${tracker}/lists/list/new?from=${id}`),
+  });
+  const newSync = useBeginnings({
+    keep: may.keep && here !== undefined,
+    none: syncs.data?.length === 0 && lists.data !== undefined && lists.data.length > 0,
+    create: t`New sync`,
+    nothing: t`No syncs yet. Choose how to begin:`,
+    barred: t`No syncs yet. An admin can create one.`,
+    from: here ? syncBeginnings(here, lists.data ?? [], syncs.data ?? []) : [],
+    onChoose: (id) => void navigate(`/t/${tracker}/lists/sync/new?from=${encodeURIComponent(id)}`),
+  });
   const failed = [syncs, lists, held].find((q) => q.isError);
   return (
     <div className="page">
@@ -42,28 +63,17 @@ export default function ListsPage() {
           <Trans>records kept elsewhere, and the tabs that are in sync with them</Trans>
         </span>
         <span style={{ flex: 1 }} />
-        {may.keep && (
-          <>
-            <Button onClick={() => void navigate(`/t/${tracker}/lists/list/new`)}>{t`New list`}</Button>
-            <Button disabled={lists.data?.length === 0} onClick={() => void navigate(`/t/${tracker}/lists/sync/new`)}>
-              {t`New sync`}
-            </Button>
-          </>
-        )}
+        {newList.button}
+        {lists.data?.length !== 0 && newSync.button}
       </header>
       {failed && <ProblemNote error={failed.error} />}
+      {newList.offers}
+      {newSync.offers}
       {held.data && <Conflicts tracker={tracker} held={held.data} />}
-      <section className="section">
+      <section className="section" hidden={syncs.data?.length === 0}>
         <h2>
           <Trans>Syncs</Trans>
         </h2>
-        {syncs.data?.length === 0 && (
-          <p className="quiet">
-            {lists.data?.length === 0
-              ? t`No lists yet. Create a list that says where records are, then a sync.`
-              : t`No syncs yet. Create one that pairs a list with a tab.`}
-          </p>
-        )}
         {syncs.data?.map((s) => (
           <SyncCard
             key={s.id}

@@ -103,7 +103,8 @@ function SyncPreview({ tracker, sync }: { tracker: string; sync: Definition }) {
   }
   const set = preview.data;
   const writes = set.sync?.writes ?? [];
-  const nothing = set.changes.length + writes.length === 0;
+  // what both sides changed is put before a person by the run alone
+  const nothing = set.changes.length + writes.length + (set.sync?.conflicts ?? 0) === 0;
   return (
     <>
       <p>{set.sync && summary(set.sync)}</p>

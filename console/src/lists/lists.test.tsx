@@ -174,6 +174,7 @@ it("says when a list does not answer, and leads to what can be made", async () =
   cleanup();
   const { router } = open("/t/t1/lists");
   fireEvent.click(await screen.findByText("New sync"));
+  fireEvent.click(await screen.findByRole("button", { name: "Start empty" }));
   await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/lists/sync/new"));
 });
 

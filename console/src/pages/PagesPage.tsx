@@ -7,10 +7,13 @@ import { App, Button, Input, InputNumber, Table } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type Definition, type PageRef } from "../api/client";
+import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
+import { useTrackers } from "../parts/queries";
 import { bookAt } from "./address";
+import { pageBeginnings } from "./beginnings";
 import "../automation/automation.css";
 import "./pages.css";
 
@@ -24,6 +27,16 @@ export default function PagesPage() {
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/dossiers", { params: { path: { tracker } } })),
   });
   const wanted = search.get("pattern");
+  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const { button, offers } = useBeginnings({
+    keep: may.keep && here !== undefined,
+    none: patterns.data?.length === 0,
+    create: t`New kind of page`,
+    nothing: t`No pages yet. Choose how to begin:`,
+    barred: t`No pages yet. An admin can create them.`,
+    from: here ? pageBeginnings(here) : [],
+    onChoose: (id) => void navigate(`/t/${tracker}/patterns/new?from=${encodeURIComponent(id)}`),
+  });
   const shown = patterns.data?.filter((p) => !wanted || p.id === wanted) ?? [];
   return (
     <div className="page">
@@ -40,16 +53,10 @@ export default function PagesPage() {
           </Link>
         )}
         <span style={{ flex: 1 }} />
-        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/patterns/new`)}>{t`New kind of page`}</Button>}
+        {button}
       </header>
       {patterns.isError && <ProblemNote error={patterns.error} />}
-      {patterns.data?.length === 0 && (
-        <p className="quiet">
-          <Trans>
-            No pages yet. {may.keep ? t`Create a kind of page for the rows of a tab.` : t`An admin can create them.`}
-          </Trans>
-        </p>
-      )}
+      {offers}
       {shown.map((p) => (
         <Kind key={p.id} tracker={tracker} pattern={p} />
       ))}

@@ -28,7 +28,7 @@ const base = "/api/v1/trackers/t1";
 it("reads facts as they are written, and writes them so", () => {
   const list = ["Name", { Opens: "filled once" }];
   expect(writeFacts(readFacts(list))).toEqual(list);
-  expect(newPattern(loans)).toMatchObject({ for: "Venues", title: "{Name}", facts: ["Name", "Opens"] });
+  expect(newPattern(loans.tabs[0])).toMatchObject({ for: "Venues", title: "{Name}", facts: ["Name", "Opens"] });
   expect(readConcerns("[Loan no] is this.Name")).toEqual({ column: "Loan no", own: "Name" });
   expect(readConcerns("Venue is this.Name and Due before today")).toBeUndefined();
   expect(writeConcerns({ column: "Loan no", own: "Name" })).toBe("[Loan no] is this.Name");

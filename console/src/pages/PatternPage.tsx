@@ -5,11 +5,13 @@ import { Line } from "../automation/Line";
 import { Checkbox, Input, Select } from "antd";
 import { useParams } from "react-router";
 import type { Parts } from "../automation/DefinitionEditor";
+import { begun } from "../automation/Beginnings";
 import { EditPage, type Context } from "../automation/EditPage";
 import { kinds } from "../automation/kinds";
 import { NameLine } from "../automation/NameLine";
 import { columnsOf, fields, text, texts, without, type Cells } from "../rules/body";
-import { newPattern, patternLacks, readFacts, writeFacts } from "./pattern";
+import { pageBeginnings } from "./beginnings";
+import { patternLacks, readFacts, writeFacts } from "./pattern";
 import { TablesField } from "./TablesField";
 import { TypedFields } from "./TypedFields";
 import { ColumnsField } from "../automation/ColumnsField";
@@ -20,7 +22,12 @@ import { TabsField } from "../automation/TabsField";
 export default function PatternPage() {
   const { pattern = "new" } = useParams();
   return (
-    <EditPage kind={kinds.dossier} definition={pattern} begin={newPattern} missing={patternLacks}>
+    <EditPage
+      kind={kinds.dossier}
+      definition={pattern}
+      begin={(tracker, from) => begun(pageBeginnings(tracker), from)}
+      missing={patternLacks}
+    >
       {(parts) => <PatternSentence {...parts} />}
     </EditPage>
   );

@@ -1,7 +1,7 @@
 // Kinds of page (dossiers) as the setup file writes them.
 import { t } from "@lingui/core/macro";
 import { named } from "../automation/condition";
-import type { Tracker } from "../api/client";
+import type { Tab } from "../api/client";
 import { fields, text, texts, type Body, type Cells } from "../rules/body";
 
 export type Fact = { column: string; once: boolean };
@@ -42,11 +42,10 @@ export function patternLacks(body: Body): string[] {
   return out;
 }
 
-/** A kind of page to begin with: the first columns of the first tab, and a log. */
-export function newPattern(tracker: Tracker): Body {
-  const tab = tracker.tabs[0];
+/** A kind of page to begin with: the first columns of a tab, and a log. */
+export function newPattern(tab?: Tab): Body {
   const columns = tab?.columns.filter((c) => !c.clause) ?? [];
-  const first = columns[0]?.name;
+  const first = tab?.label || columns[0]?.name;
   return {
     name: "",
     for: tab?.name ?? "",

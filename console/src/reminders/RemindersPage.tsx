@@ -7,7 +7,7 @@ import { App, Button, Modal } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, problemOf, type Definition } from "../api/client";
-import { Beginnings } from "../automation/Beginnings";
+import { useBeginnings, type Beginning } from "../automation/Beginnings";
 import { kinds, list, type Kind } from "../automation/kinds";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
@@ -18,27 +18,7 @@ import "../automation/automation.css";
 
 export default function RemindersPage() {
   const { tracker = "" } = useParams();
-  const may = useMay(tracker);
-  const navigate = useNavigate();
-  const trackers = useTrackers();
-  const here = trackers.data?.find((one) => one.id === tracker || one.name === tracker);
-  const [choosing, setChoosing] = useState<Kind["name"]>();
-  const groups = [
-    {
-      kind: kinds.reminder,
-      title: t`Reminders`,
-      says: t`which rows somebody is told of`,
-      found: useQuery({ queryKey: ["reminders", tracker], queryFn: () => list(kinds.reminder, tracker) }),
-      from: here ? reminderBeginnings(here) : [],
-    },
-    {
-      kind: kinds.round,
-      title: t`Rounds`,
-      says: t`when each person gets one email about all of them`,
-      found: useQuery({ queryKey: ["rounds", tracker], queryFn: () => list(kinds.round, tracker) }),
-      from: roundBeginnings,
-    },
-  ] as const;
+  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
   return (
     <div className="page">
       <header>
@@ -46,39 +26,52 @@ export default function RemindersPage() {
           <Trans>Reminders and rounds</Trans>
         </h1>
       </header>
-      {groups.map((g) => {
-        const none = g.found.data?.length === 0;
-        return (
-          <section key={g.title} className="section" aria-label={g.title}>
-            <header className="section-head">
-              <h2>{g.title}</h2>
-              <span className="quiet">{g.says}</span>
-              <span style={{ flex: 1 }} />
-              {may.keep && !none && <Button onClick={() => setChoosing(g.kind.name)}>{t`New ${g.kind.called}`}</Button>}
-            </header>
-            {g.found.isError && <ProblemNote error={g.found.error} />}
-            {none && !may.keep && (
-              <p className="quiet">
-                <Trans>No {g.kind.plural} yet. An admin can create one.</Trans>
-              </p>
-            )}
-            {here && may.keep && (none || choosing === g.kind.name) && (
-              <Beginnings
-                title={none ? t`No ${g.kind.plural} yet. Choose how to begin:` : t`How do you want to begin?`}
-                from={g.from}
-                onChoose={(id) =>
-                  void navigate(`/t/${here.id}/reminders/${g.kind.name}/new?from=${encodeURIComponent(id)}`)
-                }
-                onCancel={none ? undefined : () => setChoosing(undefined)}
-              />
-            )}
-            {g.found.data?.map((d) => (
-              <Line key={d.id} tracker={tracker} definition={d} />
-            ))}
-          </section>
-        );
-      })}
+      <Group
+        kind={kinds.reminder}
+        title={t`Reminders`}
+        says={t`which rows somebody is told of`}
+        from={here ? reminderBeginnings(here) : []}
+      />
+      <Group
+        kind={kinds.round}
+        title={t`Rounds`}
+        says={t`when each person gets one email about all of them`}
+        from={roundBeginnings}
+      />
     </div>
+  );
+}
+
+type GroupProps = { kind: Kind; title: string; says: string; from: Beginning[] };
+
+function Group({ kind, title, says, from }: GroupProps) {
+  const { tracker = "" } = useParams();
+  const may = useMay(tracker);
+  const navigate = useNavigate();
+  const found = useQuery({ queryKey: [kind.plural, tracker], queryFn: () => list(kind, tracker) });
+  const { button, offers } = useBeginnings({
+    keep: may.keep && from.length > 0,
+    none: found.data?.length === 0,
+    create: t`New ${kind.called}`,
+    nothing: t`No ${kind.plural} yet. Choose how to begin:`,
+    barred: t`No ${kind.plural} yet. An admin can create one.`,
+    from,
+    onChoose: (id) => void navigate(`/t/${tracker}/reminders/${kind.name}/new?from=${encodeURIComponent(id)}`),
+  });
+  return (
+    <section className="section" aria-label={title}>
+      <header className="section-head">
+        <h2>{title}</h2>
+        <span className="quiet">{says}</span>
+        <span style={{ flex: 1 }} />
+        {button}
+      </header>
+      {found.isError && <ProblemNote error={found.error} />}
+      {offers}
+      {found.data?.map((d) => (
+        <Line key={d.id} tracker={tracker} definition={d} />
+      ))}
+    </section>
   );
 }
 

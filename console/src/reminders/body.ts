@@ -1,10 +1,9 @@
 // Reminders and rounds as the setup file writes them, and ready beginnings for both.
 import { t } from "@lingui/core/macro";
 import type { Column, Tab, Tracker } from "../api/client";
+import type { Beginning } from "../automation/Beginnings";
 import { named } from "../automation/condition";
 import { text, texts, type Body } from "../rules/body";
-
-export type Beginning = { id: string; title: string; says: string; body: Body };
 
 const typed = (type: Column["type"]) => (c: Column) => c.type === type && !c.clause;
 

@@ -7,7 +7,7 @@ import { App, Button, Modal } from "antd";
 import { useState, type HTMLAttributes, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type Definition, type Scheduled } from "../api/client";
-import { Beginnings } from "../automation/Beginnings";
+import { useBeginnings } from "../automation/Beginnings";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
@@ -24,7 +24,6 @@ export default function RulesPage() {
   const may = useMay(tracker);
   const navigate = useNavigate();
   const trackers = useTrackers();
-  const [choosing, setChoosing] = useState(false);
   const rules = useQuery({
     queryKey: ["rules", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/rules", { params: { path: { tracker } } })),
@@ -50,7 +49,16 @@ export default function RulesPage() {
     put.mutate(to.map((r) => r.id));
   });
   const here = trackers.data?.find((one) => one.id === tracker || one.name === tracker);
-  const none = rules.data?.length === 0;
+  const { button, offers } = useBeginnings({
+    keep: may.keep && here !== undefined,
+    none: rules.data?.length === 0,
+    create: t`New rule`,
+    primary: true,
+    nothing: t`No rules yet. Choose how to begin:`,
+    barred: t`No rules yet. An admin can create one.`,
+    from: here ? beginnings(here) : [],
+    onChoose: (id) => void navigate(`/t/${tracker}/rules/new?from=${id}`),
+  });
   return (
     <div className="page">
       <header>
@@ -61,26 +69,10 @@ export default function RulesPage() {
           <Trans>what moves, marks and files rows by itself</Trans>
         </span>
         <span style={{ flex: 1 }} />
-        {may.keep && !none && (
-          <Button type="primary" onClick={() => setChoosing(true)}>
-            {t`New rule`}
-          </Button>
-        )}
+        {button}
       </header>
       {rules.isError && <ProblemNote error={rules.error} />}
-      {none && !may.keep && (
-        <p className="quiet">
-          <Trans>No rules yet. An admin can create one.</Trans>
-        </p>
-      )}
-      {here && may.keep && (none || choosing) && (
-        <Beginnings
-          title={none ? t`No rules yet. Choose how to begin:` : t`How do you want to begin?`}
-          from={beginnings(here)}
-          onChoose={(id) => void navigate(`/t/${here.id}/rules/new?from=${id}`)}
-          onCancel={none ? undefined : () => setChoosing(false)}
-        />
-      )}
+      {offers}
       {all.map((r, i) => {
         const { entry, handle } = order(i);
         return (

@@ -2,9 +2,8 @@
 import { t } from "@lingui/core/macro";
 import type { Column, Tab, Tracker } from "../api/client";
 import { named } from "../automation/condition";
-import { columnsOf, type Body } from "./body";
-
-export type Beginning = { id: string; title: string; says: string; body: Body };
+import type { Beginning } from "../automation/Beginnings";
+import { columnsOf } from "./body";
 
 const is = (type: Column["type"]) => (c: Column) => c.type === type && !c.clause;
 

@@ -4,13 +4,15 @@ import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { Button, Checkbox, Select } from "antd";
 import { useParams } from "react-router";
+import { begun } from "../automation/Beginnings";
 import { EditPage, type Context } from "../automation/EditPage";
 import type { Parts } from "../automation/DefinitionEditor";
 import { kinds } from "../automation/kinds";
 import { NameLine } from "../automation/NameLine";
 import { TypedSelect } from "../automation/TypedSelect";
 import { columnsOf, fields, text, texts, without, yes } from "../rules/body";
-import { newTally, periods, readBy, tallyLacks, writeBy } from "./body";
+import { periods, readBy, tallyLacks, writeBy } from "./body";
+import { chartBeginnings } from "./beginnings";
 import { ConditionLine } from "../automation/ConditionLine";
 import { FigureField } from "../automation/FigureField";
 import { FiguresField } from "../automation/FiguresField";
@@ -26,7 +28,12 @@ const earlier = ["7 days", "4 weeks", "1 month", "1 year", "friday", "end of las
 export default function ChartPage() {
   const { definition = "new" } = useParams();
   return (
-    <EditPage kind={kinds.tally} definition={definition} begin={newTally} missing={tallyLacks}>
+    <EditPage
+      kind={kinds.tally}
+      definition={definition}
+      begin={(tracker, from) => begun(chartBeginnings(tracker), from)}
+      missing={tallyLacks}
+    >
       {(parts) => <ChartSentence {...parts} />}
     </EditPage>
   );

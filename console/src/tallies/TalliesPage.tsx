@@ -2,11 +2,13 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
-import { Button } from "antd";
 import { useNavigate, useParams } from "react-router";
 import { api, ask } from "../api/client";
+import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useTrackers } from "../parts/queries";
+import { chartBeginnings } from "./beginnings";
 import "../automation/automation.css";
 import { TallyCard } from "./TallyCard";
 
@@ -18,6 +20,16 @@ export default function TalliesPage() {
     queryKey: ["tallies", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/tallies-now", { params: { path: { tracker } } })),
   });
+  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const { button, offers } = useBeginnings({
+    keep: may.keep && here !== undefined,
+    none: found.data?.length === 0,
+    create: t`New chart`,
+    nothing: t`No charts yet. Choose how to begin:`,
+    barred: t`No charts yet. An admin can create one.`,
+    from: here ? chartBeginnings(here) : [],
+    onChoose: (id) => void navigate(`/t/${tracker}/tallies/new?from=${id}`),
+  });
   return (
     <div className="page">
       <header>
@@ -28,16 +40,10 @@ export default function TalliesPage() {
           <Trans>figures by group, as the rows are now</Trans>
         </span>
         <span style={{ flex: 1 }} />
-        {may.keep && <Button onClick={() => void navigate(`/t/${tracker}/tallies/new`)}>{t`New chart`}</Button>}
+        {button}
       </header>
       {found.isError && <ProblemNote error={found.error} />}
-      {found.data?.length === 0 && (
-        <p className="quiet">
-          <Trans>
-            No charts yet. {may.keep ? t`Create one that counts rows by a column.` : t`An admin can create one.`}
-          </Trans>
-        </p>
-      )}
+      {offers}
       {found.data?.map((one) => (
         <TallyCard key={one.id} tracker={tracker} tally={one} drawnAt={found.dataUpdatedAt} edit={may.keep} />
       ))}
