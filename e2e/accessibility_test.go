@@ -56,6 +56,9 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 			wide, err := browser.Eval[float64](w.page, "document.scrollingElement.scrollWidth - innerWidth")
 			require.NoError(t, err)
 			assert.LessOrEqual(t, wide, 1.0, "%s, %s: the page is wider than its window", name, mode.name)
+			sticking, err := browser.Eval[[]string](w.page, stickingOut)
+			require.NoError(t, err)
+			assert.Empty(t, sticking, "%s, %s: controls stick out of the window", name, mode.name)
 		}
 	}
 }
@@ -70,6 +73,17 @@ var looks = []struct {
 	{"light", "light", 1280, 800, everyRule}, {"dark", "dark", 1280, 800, onColours},
 	{"a telephone, light", "light", 390, 800, everyRule}, {"200 %, dark", "dark", 640, 400, everyRule},
 }
+
+// stickingOut names the controls that reach beyond the window's right edge, but for those within
+// a part of the page that can be scrolled sideways by itself.
+const stickingOut = `[...document.querySelectorAll("input, textarea, button, a[href], .ant-select")].filter(e => {
+	const r = e.getBoundingClientRect();
+	if (r.width === 0 || r.right <= innerWidth + 1 || getComputedStyle(e).visibility === "hidden") return false;
+	for (let p = e.parentElement; p && p.tagName !== "MAIN"; p = p.parentElement) {
+		if (["auto", "scroll"].includes(getComputedStyle(p).overflowX) && p.scrollWidth > p.clientWidth) return false;
+	}
+	return true;
+}).map(e => (e.ariaLabel || e.innerText || e.className).trim() + ", " + Math.round(e.getBoundingClientRect().right - innerWidth) + " px")`
 
 const (
 	everyRule = "{}"

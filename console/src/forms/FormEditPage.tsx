@@ -114,25 +114,30 @@ function FormSentence({ tracker, people, body, setBody }: Parts & Context) {
                 <Checkbox checked={f.required} onChange={(e) => set({ required: e.target.checked })}>
                   <Trans>Required</Trans>
                 </Checkbox>
-                <Button
-                  size="small"
-                  type="text"
-                  disabled={i === 0}
-                  aria-label={t`Move ${f.column} up`}
-                  onClick={() => setFields(moved(all, i, -1))}
-                >
-                  ↑
-                </Button>
-                <Button
-                  size="small"
-                  type="text"
-                  disabled={i === all.length - 1}
-                  aria-label={t`Move ${f.column} down`}
-                  onClick={() => setFields(moved(all, i, 1))}
-                >
-                  ↓
-                </Button>
-                <TakeOff label={t`Delete field ${f.column}`} onClick={() => setFields(all.filter((_, k) => k !== i))} />
+                <span className="together">
+                  <Button
+                    size="small"
+                    type="text"
+                    disabled={i === 0}
+                    aria-label={t`Move ${f.column} up`}
+                    onClick={() => setFields(moved(all, i, -1))}
+                  >
+                    ↑
+                  </Button>
+                  <Button
+                    size="small"
+                    type="text"
+                    disabled={i === all.length - 1}
+                    aria-label={t`Move ${f.column} down`}
+                    onClick={() => setFields(moved(all, i, 1))}
+                  >
+                    ↓
+                  </Button>
+                  <TakeOff
+                    label={t`Delete field ${f.column}`}
+                    onClick={() => setFields(all.filter((_, k) => k !== i))}
+                  />
+                </span>
               </div>
             );
           })}

@@ -100,8 +100,10 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
               {c.fields.map((f) => (
                 <tr key={f.column}>
                   <th scope="row">{f.column}</th>
-                  <td className="quiet">{orBlank(f.before)}</td>
-                  <td>
+                  <td className="quiet" data-label={t`Before`}>
+                    {orBlank(f.before)}
+                  </td>
+                  <td data-label={t`The list has`}>
                     {c.lost === "list" ? (
                       <em>
                         <Trans>removed it</Trans>
@@ -110,7 +112,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
                       orBlank(f.list)
                     )}
                   </td>
-                  <td>
+                  <td data-label={t`The tab has`}>
                     {c.lost === "tab" ? (
                       <em>
                         <Trans>removed it</Trans>
