@@ -79,7 +79,7 @@ var looks = []struct {
 const stickingOut = `[...document.querySelectorAll("input, textarea, button, a[href], .ant-select")].filter(e => {
 	const r = e.getBoundingClientRect();
 	if (r.width === 0 || r.right <= innerWidth + 1 || getComputedStyle(e).visibility === "hidden") return false;
-	for (let p = e.parentElement; p && p.tagName !== "MAIN"; p = p.parentElement) {
+	for (let p = e.parentElement; p && p.parentElement?.tagName !== "MAIN"; p = p.parentElement) {
 		if (["auto", "scroll"].includes(getComputedStyle(p).overflowX) && p.scrollWidth > p.clientWidth) return false;
 	}
 	return true;

@@ -8,6 +8,7 @@ import { api, ask, problemOf, type Person } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useSession } from "../parts/queries";
+import { useNarrow } from "../parts/useMedia";
 import { AccessDialog } from "./AccessDialog";
 import "../automation/automation.css";
 
@@ -59,6 +60,42 @@ export default function PeoplePage() {
       }),
     onError: failed,
   });
+  const isNarrow = useNarrow();
+  const mine = session.data?.person.id;
+  const role = (p: Person) =>
+    may.keep && p.id !== mine ? (
+      <Select
+        aria-label={t`Role of ${p.name}`}
+        value={p.access}
+        options={roles}
+        onChange={(access) => put.mutate({ name: p.name, address: p.address, access })}
+        popupMatchSelectWidth={false}
+      />
+    ) : (
+      roles.find((r) => r.value === p.access)?.label
+    );
+  const acts = (p: Person) =>
+    may.keep && (
+      <span className="inline-fields">
+        <Button size="small" aria-label={t`Sign-in link for ${p.name}`} onClick={() => link.mutate(p)}>
+          {t`Sign-in link`}
+        </Button>
+        <Button size="small" aria-label={t`Tokens and calendar of ${p.name}`} onClick={() => setShown(p)}>
+          {t`Tokens and calendar`}
+        </Button>
+        {p.id !== mine && (
+          <Popconfirm
+            title={t`Remove ${p.name}? They are signed out at once; what they did stays in the history.`}
+            okText={t`Remove`}
+            onConfirm={() => drop.mutate(p)}
+          >
+            <Button size="small" danger aria-label={t`Remove ${p.name}`}>
+              {t`Remove`}
+            </Button>
+          </Popconfirm>
+        )}
+      </span>
+    );
   return (
     <div className="page">
       <header>
@@ -77,54 +114,37 @@ export default function PeoplePage() {
         pagination={false}
         dataSource={people.data ?? []}
         locale={{ emptyText: t`No people yet. Add one above.` }}
-        columns={[
-          { title: t`Name`, dataIndex: "name" },
-          { title: t`Email address`, dataIndex: "address" },
-          {
-            title: t`Role`,
-            render: (_, p) =>
-              may.keep && p.id !== session.data?.person.id ? (
-                <Select
-                  aria-label={t`Role of ${p.name}`}
-                  value={p.access}
-                  options={roles}
-                  onChange={(access) => put.mutate({ name: p.name, address: p.address, access })}
-                  popupMatchSelectWidth={false}
-                />
-              ) : (
-                roles.find((r) => r.value === p.access)?.label
-              ),
-          },
-          {
-            title: (
-              <span className="hidden-words">
-                <Trans>Actions</Trans>
-              </span>
-            ),
-            render: (_, p) =>
-              may.keep && (
-                <span className="inline-fields">
-                  <Button size="small" aria-label={t`Sign-in link for ${p.name}`} onClick={() => link.mutate(p)}>
-                    {t`Sign-in link`}
-                  </Button>
-                  <Button size="small" aria-label={t`Tokens and calendar of ${p.name}`} onClick={() => setShown(p)}>
-                    {t`Tokens and calendar`}
-                  </Button>
-                  {p.id !== session.data?.person.id && (
-                    <Popconfirm
-                      title={t`Remove ${p.name}? They are signed out at once; what they did stays in the history.`}
-                      okText={t`Remove`}
-                      onConfirm={() => drop.mutate(p)}
-                    >
-                      <Button size="small" danger aria-label={t`Remove ${p.name}`}>
-                        {t`Remove`}
-                      </Button>
-                    </Popconfirm>
-                  )}
-                </span>
-              ),
-          },
-        ]}
+        columns={
+          isNarrow
+            ? [
+                {
+                  title: t`Name`,
+                  render: (_, p) => (
+                    <>
+                      <strong>{p.name}</strong>
+                      <div className="quiet">{p.address}</div>
+                      <div className="person-acts">
+                        {role(p)}
+                        {acts(p)}
+                      </div>
+                    </>
+                  ),
+                },
+              ]
+            : [
+                { title: t`Name`, dataIndex: "name" },
+                { title: t`Email address`, dataIndex: "address" },
+                { title: t`Role`, render: (_, p) => role(p) },
+                {
+                  title: (
+                    <span className="hidden-words">
+                      <Trans>Actions</Trans>
+                    </span>
+                  ),
+                  render: (_, p) => acts(p),
+                },
+              ]
+        }
       />
       {shown && <AccessDialog person={shown} onClose={() => setShown(undefined)} />}
     </div>

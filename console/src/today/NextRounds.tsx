@@ -27,7 +27,7 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
               {r.round}, {when(r.next, r.tracker_id)}. Would send now{" "}
               {r.letters.length === 0
                 ? t`to nobody`
-                : plural(r.letters.length + r.more, { one: "# mail", other: "# mails" })}
+                : plural(r.letters.length + r.more, { one: "# email", other: "# emails" })}
               :
             </Trans>
           </p>
@@ -43,7 +43,7 @@ export function NextRounds({ rounds }: { rounds: Today["rounds"] }) {
             ))}
             {r.more > 0 && (
               <li className="quiet">
-                <Trans>and {plural(r.more, { one: "# more mail", other: "# more mails" })}</Trans>
+                <Trans>and {plural(r.more, { one: "# more email", other: "# more emails" })}</Trans>
               </li>
             )}
           </ul>
