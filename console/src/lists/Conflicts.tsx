@@ -79,7 +79,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
               {c.since && t`, since ${when(c.since, tracker)}`}
             </span>
           </div>
-          <table className="conflict-fields">
+          <table className="conflict-fields stacked">
             <thead>
               <tr>
                 <th scope="col">

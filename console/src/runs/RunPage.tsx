@@ -3,6 +3,8 @@ import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Table } from "antd";
+import type { HTMLAttributes } from "react";
+import type { ColumnType } from "antd/es/table";
 import { useNavigate, useParams } from "react-router";
 import { api, ask, problemOf, type Run, type SyncDetail } from "../api/client";
 import { Troubles, Writes } from "../lists/Sides";
@@ -104,6 +106,10 @@ function Undo({ run }: { run: Run }) {
   );
 }
 
+/** labelled gives the cells of a stacked table the heads of their columns. */
+const labelled = <T,>(columns: ColumnType<T>[]): ColumnType<T>[] =>
+  columns.map((c) => ({ ...c, onCell: () => ({ "data-label": c.title }) as HTMLAttributes<HTMLElement> }));
+
 function Steps({ run }: { run: Run }) {
   const steps = (run.rules ?? []).flatMap((rule) =>
     (rule.steps ?? []).map((s, i) => ({
@@ -127,8 +133,9 @@ function Steps({ run }: { run: Run }) {
       <Table
         size="small"
         pagination={false}
+        className="stacked"
         dataSource={steps}
-        columns={[
+        columns={labelled<(typeof steps)[number]>([
           { title: t`Rule`, dataIndex: "rule" },
           { title: t`Rows checked`, dataIndex: "considered", align: "right" },
           { title: t`Matched`, dataIndex: "matched", align: "right" },
@@ -136,9 +143,13 @@ function Steps({ run }: { run: Run }) {
           { title: t`Step`, render: (_, s) => `${s.n}, ${s.name ?? s.kind}` },
           { title: t`Rows`, dataIndex: "rows", align: "right" },
           { title: t`Changes`, dataIndex: "changed", align: "right" },
-          { title: t`Duration`, align: "right", render: (_, s) => `${(s.took / 1000).toFixed(1)} ms` },
+          {
+            title: t`Duration`,
+            align: "right",
+            render: (_, s) => `${(s.took / 1000).toFixed(1)} ms`,
+          },
           { title: t`Remark`, render: (_, s) => [s.says, s.remark].filter(Boolean).join("; ") },
-        ]}
+        ])}
       />
     </section>
   );

@@ -1,5 +1,5 @@
 // The overdue rows, by reminder, each leading to its row.
-import { plural } from "@lingui/core/macro";
+import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Link } from "react-router";
 import type { Today } from "../api/client";
@@ -45,7 +45,7 @@ function Reminder({ name, rows }: { name: string; rows: Held[] }) {
       <h2>
         {name} <span className="late">{rows.length}</span>
       </h2>
-      <table className="held">
+      <table className="held stacked">
         <thead>
           <tr>
             <th scope="col">
@@ -68,23 +68,25 @@ function Reminder({ name, rows }: { name: string; rows: Held[] }) {
                 <Link to={`/t/${r.tracker_id}/${r.tab_id}?row=${r.row}`}>{r.label}</Link>
               </td>
               {heads.map((h) => (
-                <td key={h.at} className={classOf(h.title, r.shown[h.at]?.text ?? "")}>
+                <td key={h.at} data-label={h.title} className={classOf(h.title, r.shown[h.at]?.text ?? "")}>
                   {r.shown[h.at]?.text}
                 </td>
               ))}
-              <td>
-                {r.to.length > 0 ? (
-                  r.to.join(", ")
-                ) : (
-                  <span className="late">
-                    <Trans>unassigned</Trans>
-                  </span>
-                )}
-                {(r.untold ?? []).map((why) => (
-                  <div key={why} className="quiet">
-                    {why}
-                  </div>
-                ))}
+              <td data-label={t`Assigned to`}>
+                <div>
+                  {r.to.length > 0 ? (
+                    r.to.join(", ")
+                  ) : (
+                    <span className="late">
+                      <Trans>unassigned</Trans>
+                    </span>
+                  )}
+                  {(r.untold ?? []).map((why) => (
+                    <div key={why} className="quiet">
+                      {why}
+                    </div>
+                  ))}
+                </div>
               </td>
             </tr>
           ))}
