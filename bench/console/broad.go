@@ -39,7 +39,9 @@ func broad(ctx context.Context, c *client.Client, page *browser.Page, address st
 	if err != nil {
 		return "", err
 	}
-	if err := errors.Join(page.Go(address+"/t/"+id+"/"+t.Tabs[0].ID), page.Holds(`document.querySelectorAll(".grid-row").length > 10`), page.Says(fmt.Sprint(broadRows)[:1])); err != nil {
+	if err := errors.Join(page.Go(address+"/t/"+id+"/"+t.Tabs[0].ID), page.Holds(`document.querySelectorAll(".grid-row").length > 10`),
+		// as in the other tab, all rows are there before the wheel is turned
+		page.Holds(`performance.getEntriesByType("resource").some((r) => r.name.includes("offset=200"))`)); err != nil {
 		return "", err
 	}
 	share, err := wheel(page)

@@ -102,6 +102,14 @@ func (p *Page) Do(steps ...chromedp.Action[chromedp.Void]) error {
 // Go opens an address.
 func (p *Page) Go(address string) error { return p.Do(chromedp.Navigate(address)) }
 
+// Beforehand has every page that is opened from now on run a script before its own.
+func (p *Page) Beforehand(script string) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Wait)
+	defer cancel()
+	_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+	return err
+}
+
 // Keys types keys where the focus is; see package kb for those without a letter.
 func (p *Page) Keys(keys string, modifiers ...chromedp.Modifier) error {
 	return p.Do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(modifiers...)))

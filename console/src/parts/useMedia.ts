@@ -1,16 +1,23 @@
 import { useCallback, useSyncExternalStore } from "react";
 
+const asked = new Map<string, MediaQueryList>(); // each is made once: every cell asks
+
+function media(query: string): MediaQueryList {
+  const known = asked.get(query) ?? window.matchMedia(query);
+  asked.set(query, known);
+  return known;
+}
+
 /** useMedia tells whether a media query holds for the window now. */
 export function useMedia(query: string): boolean {
   const subscribe = useCallback(
     (changed: () => void) => {
-      const wish = window.matchMedia(query);
-      wish.addEventListener("change", changed);
-      return () => wish.removeEventListener("change", changed);
+      media(query).addEventListener("change", changed);
+      return () => media(query).removeEventListener("change", changed);
     },
     [query],
   );
-  return useSyncExternalStore(subscribe, () => window.matchMedia(query).matches);
+  return useSyncExternalStore(subscribe, () => media(query).matches);
 }
 
 /** useDark tells whether the person's system asks for dark pages. */

@@ -50,19 +50,3 @@ export default function TalliesPage() {
     </div>
   );
 }
-
-// TodayTallies are those of a tracker that stand on the Today page.
-export function TodayTallies({ tracker }: { tracker: string }) {
-  const found = useQuery({
-    queryKey: ["tallies", tracker, "today"],
-    queryFn: () =>
-      ask(
-        api.GET("/api/v1/trackers/{tracker}/tallies-now", {
-          params: { path: { tracker }, query: { today: "yes" } },
-        }),
-      ),
-  });
-  return found.data?.map((one) => (
-    <TallyCard key={one.id} tracker={tracker} tally={one} drawnAt={found.dataUpdatedAt} />
-  ));
-}

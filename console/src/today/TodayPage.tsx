@@ -7,7 +7,7 @@ import { Link } from "react-router";
 import { api, ask, type Run, type Today } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers, useWhen } from "../parts/queries";
-import { TodayTallies } from "../tallies/TalliesPage";
+import { TodayTallies } from "../tallies/TodayTallies";
 import { Overdue } from "./Overdue";
 import { NextRounds } from "./NextRounds";
 import { Greeting } from "../start/Greeting";

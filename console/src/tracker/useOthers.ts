@@ -5,6 +5,7 @@ import { presence, type Present } from "../api/presence";
 import { useSession } from "../parts/queries";
 
 const apart = 1000; // milliseconds between two tellings, at least
+const settled = 300; // and after a move, so that it is not in the way of the edit that ended in it
 const again = 25_000; // and at most, for the service forgets whom it does not hear of
 
 const page = Array.from(crypto.getRandomValues(new Uint8Array(8)), (n) => n.toString(16).padStart(2, "0")).join("");
@@ -34,7 +35,8 @@ export function useOthers(tracker: string, where: Where): Present[] {
     move.current = (to) => {
       now = to;
       window.clearTimeout(timer);
-      timer = window.setTimeout(tell, Math.max(0, told + apart - performance.now()));
+      const wait = Math.max(settled, told + apart - performance.now());
+      timer = window.setTimeout(tell, told < 0 ? 0 : wait);
     };
     const leave = () => {
       window.clearTimeout(timer);
