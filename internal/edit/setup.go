@@ -1,6 +1,7 @@
 package edit
 
 import (
+	"bytes"
 	"fmt"
 	"slices"
 	"strings"
@@ -25,8 +26,44 @@ func (ed *Editor) reshape(by policy.Principal, tracker sheet.TrackerID, alter fu
 		if err := alter(after); err != nil {
 			return err
 		}
-		return program.Reshape(t.Draft, tr, after)
+		before := tr.Shape
+		if err := program.Reshape(t.Draft, tr, after); err != nil {
+			return err
+		}
+		return ed.follow(t.Draft, tracker, before, after)
 	}}
+}
+
+// follow lets definitions of other trackers that bring rows into one call by its new name
+// whatever of it has got another.
+func (ed *Editor) follow(d *sheet.Draft, tracker sheet.TrackerID, was, is *sheet.Shape) error {
+	for _, other := range d.Now().Trackers() {
+		if other.ID == tracker {
+			continue
+		}
+		after, changed := other.Clone(), false
+		for i := range after.Definitions {
+			def, err := ed.Setup.Kinds().Decode(&after.Definitions[i])
+			if err != nil {
+				return err
+			}
+			reacher, reaches := def.(program.Reacher)
+			if !reaches || !slices.ContainsFunc(reacher.Reaches(), func(name string) bool { return value.EqualText(name, was.Name) }) {
+				continue
+			}
+			reacher.Follow(was, is)
+			if body := engine.MustJSON(def); !bytes.Equal(body, after.Definitions[i].Body) {
+				after.Definitions[i].Body, changed = body, true
+			}
+		}
+		if !changed {
+			continue
+		}
+		if err := program.Reshape(d, other, after); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // LoadSetup makes a tracker as a setup file has it, or brings the tracker of

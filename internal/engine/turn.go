@@ -116,17 +116,10 @@ func (e *Engine) work(t *Turn, req *Request) error {
 func (e *Engine) checkShapes(t *Turn, changes []sheet.Change) error {
 	for i := range changes {
 		c := &changes[i]
-		if c.Kind != sheet.Reshape || c.ShapeAfter == nil {
+		if c.Kind != sheet.Reshape {
 			continue
 		}
-		p, err := t.Program(c.ShapeAfter)
-		if err != nil {
-			return err
-		}
-		if err := p.Check(); err != nil {
-			return err
-		}
-		if err := t.mayReach(c, p); err != nil {
+		if err := t.checkShape(c); err != nil {
 			return err
 		}
 		if e.Warn != nil {
@@ -138,6 +131,21 @@ func (e *Engine) checkShapes(t *Turn, changes []sheet.Change) error {
 		}
 	}
 	return nil
+}
+
+// checkShape holds a shape against what it is to run; of a tracker that goes there is none.
+func (t *Turn) checkShape(c *sheet.Change) error {
+	if c.ShapeAfter == nil {
+		return nil
+	}
+	p, err := t.Program(c.ShapeAfter)
+	if err != nil {
+		return err
+	}
+	if err := p.Check(); err != nil {
+		return err
+	}
+	return t.mayReach(c, p)
 }
 
 // mayReach asks, of the definitions that a change of setup adds or alters, whether

@@ -69,8 +69,12 @@ type (
 	Worker interface{ Tabs() []sheet.TabID }
 	// TabNamer names tabs by their names, and follows them when these change.
 	TabNamer interface{ TabRenamed(was, is string) }
-	// Reacher tells, of a definition, into which other trackers it brings rows, by name.
-	Reacher interface{ Reaches() []string }
+	// Reacher tells, of a definition, into which other trackers it brings rows, by name, and
+	// follows a tracker, its tabs and its columns when their names change.
+	Reacher interface {
+		Reaches() []string
+		Follow(was, is *sheet.Shape)
+	}
 )
 
 // Decode gives the definition of a part in stored form.

@@ -61,6 +61,66 @@ func (r *Rule) TabRenamed(was, is string) {
 	}
 }
 
+// Follow calls by their new names what a rule names of another tracker, in steps that bring
+// rows there: that tracker, a tab of it, columns.
+func (r *Rule) Follow(was, is *sheet.Shape) {
+	for i := range r.Steps {
+		place := r.Steps[i].Place()
+		if place == nil || !value.EqualText(place.Tracker, was.Name) {
+			continue
+		}
+		place.Tracker = is.Name
+		tabs := was.Tabs
+		if name, constant := plainText(place.To); constant {
+			if tab, err := was.Tab(name); err == nil {
+				tabs = []sheet.TabShape{*tab}
+				if now := is.TabByID(tab.ID); now != nil && now.Name != tab.Name {
+					place.To = clause.TemplateOf(now.Name)
+				}
+			}
+		}
+		if tab, err := was.Tab(place.Create); err == nil && place.Create != "" {
+			if now := is.TabByID(tab.ID); now != nil {
+				place.Create = now.Name
+			}
+		}
+		for _, name := range r.Steps[i].columnsThere() {
+			for j := range tabs {
+				c, err := tabs[j].Column(*name)
+				if err != nil {
+					continue
+				}
+				if now := is.ColumnByID(c.ID); now != nil {
+					*name = now.Name
+				}
+				break
+			}
+		}
+	}
+}
+
+// columnsThere gives where a step names columns of another tracker.
+func (s Step) columnsThere() (names []*string) {
+	place := s.Place()
+	for i := range place.Columns {
+		names = append(names, &place.Columns[i].To)
+	}
+	var set []NamedCell
+	switch {
+	case s.Move != nil:
+		for i := range s.Move.ClearThere {
+			names = append(names, &s.Move.ClearThere[i])
+		}
+		set = s.Move.SetThere
+	case s.Copy != nil:
+		set = s.Copy.SetThere
+	}
+	for i := range set {
+		names = append(names, &set[i].Column)
+	}
+	return names
+}
+
 // Fits says what of a step that goes to another tracker is not there, in a tracker of that
 // shape, or nil. A tab that depends on the row, or is made on the way, is not asked for.
 func (s Step) Fits(there *sheet.Shape) error {
@@ -73,23 +133,8 @@ func (s Step) Fits(there *sheet.Shape) error {
 	if err != nil {
 		return err
 	}
-	var names []string
-	for _, pair := range place.Columns {
-		names = append(names, pair.To)
-	}
-	switch {
-	case s.Move != nil:
-		names = append(names, s.Move.ClearThere...)
-		for _, c := range s.Move.SetThere {
-			names = append(names, c.Column)
-		}
-	case s.Copy != nil:
-		for _, c := range s.Copy.SetThere {
-			names = append(names, c.Column)
-		}
-	}
-	for _, n := range names {
-		if _, err := tab.Column(n); err != nil {
+	for _, n := range s.columnsThere() {
+		if _, err := tab.Column(*n); err != nil {
 			return err
 		}
 	}

@@ -7,10 +7,12 @@ import (
 	"time"
 
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/reconcile"
 	"example.org/kavlo/internal/rule"
 	"example.org/kavlo/internal/sheet"
+	"example.org/kavlo/internal/value"
 )
 
 // report is what rules say they did, for the engine.
@@ -138,6 +140,9 @@ func (tg *Triggers) reacted(t *engine.Turn, out *rule.Outcome, err error) error 
 // Warn says which rules of a new shape could chase each other, which go to a tracker that
 // is not there, and which set what does not fit, such as a name that nobody bears. What was so before is no news.
 func (tg *Triggers) Warn(t *engine.Turn, c *sheet.Change) ([]string, error) {
+	if err := reached(t, c); err != nil || c.ShapeAfter == nil {
+		return nil, err
+	}
 	out, err := warnings(t, c.ShapeAfter)
 	if err != nil {
 		return nil, err
@@ -176,6 +181,43 @@ func reaches(t *engine.Turn, c *sheet.Change) error {
 			}
 			if err := step.Fits(there.Shape); err != nil {
 				return fmt.Errorf("rule %s, %s: %w", r.Name, step.Kind(), err)
+			}
+		}
+	}
+	return nil
+}
+
+// reached asks, of a tracker that changes or goes, whether what rules of other trackers name
+// of it is still there. What was missing before is no matter of this change.
+func reached(t *engine.Turn, c *sheet.Change) error {
+	if c.ShapeBefore == nil {
+		return nil
+	}
+	for _, other := range t.Draft.Now().Trackers() {
+		if other.ID == c.Tracker {
+			continue
+		}
+		p, err := t.Program(other.Shape)
+		if err != nil {
+			return err
+		}
+		for _, r := range rule.Of(p) {
+			for _, step := range r.Steps {
+				place := step.Place()
+				if place == nil || !value.EqualText(place.Tracker, c.ShapeBefore.Name) || step.Fits(c.ShapeBefore) != nil {
+					continue
+				}
+				who := fmt.Sprintf("rule %s of %s", r.Name, other.Name)
+				if policy.RoleIn(t.By, other.Shape) == policy.Nobody {
+					who = "a rule of another tracker"
+				}
+				there, err := t.Draft.Now().Find(place.Tracker)
+				if err != nil {
+					return &sheet.Refusal{Column: c.ShapeBefore.Name, Reason: "is needed by " + who, Hint: "change or delete that first"}
+				}
+				if err := step.Fits(there.Shape); err != nil {
+					return fmt.Errorf("%s needs what is not there then (%w): change or delete that first", who, err)
+				}
 			}
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/internal/edit"
+	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 )
@@ -88,6 +89,45 @@ func TestAColumnIsCopied(t *testing.T) {
 	b.must(undo)
 	requested, _ = b.tracker().Tab("Requested")
 	assert.Equal(t, -1, requested.Slot(copied.ID))
+}
+
+// Rules that bring rows into another tracker follow it when it, its tab or its column gets
+// another name, and keep it from losing what they need.
+func TestRulesFollowAnotherTracker(t *testing.T) {
+	b := newBench(t)
+	by, own := testkit.By("Ines"), b.tracker()
+	b.must(b.LoadSetup(by, []byte("tracker: Past\nzone: UTC\ntabs:\n  Old: { columns: { Object: { type: text }, Gone on: { type: date } } }\n  Other: { columns: { Object: { type: text } } }\n")))
+	past, old, err := b.FindTab("Past", "Old")
+	require.NoError(t, err)
+	gone, err := old.Column("Gone on")
+	require.NoError(t, err)
+	b.must(b.PutDefinition(by, own.ID, sheet.KindRule, []byte("{ name: File away, wake: { clock: daily at 6:00 }, in: Requested, where: Object is not blank, steps: [ move: { to: Old, tracker: Past, columns: { Due: Gone on }, set: { Object: gone } } ] }"), 0))
+
+	for says, req := range map[string]engine.Request{
+		"Past is needed by rule File away of " + own.Name: b.DropTracker(by, past.ID),
+		"rule File away of " + own.Name:                   b.DropTab(by, past.ID, old.ID),
+		`there is no column "Gone on" in Old`:             b.DropColumn(by, past.ID, old.ID, gone.ID),
+	} {
+		_, err := b.Commit(t.Context(), req)
+		assert.ErrorContains(t, err, says)
+	}
+	b.must(b.ChangeColumn(by, past.ID, old.ID, gone.ID, edit.ColumnChange{Name: "Left on"}))
+	b.must(b.ChangeTab(by, past.ID, old.ID, "Older", "", false))
+	renamed := b.must(b.RenameTracker(by, past.ID, "Bygone"))
+	row := b.add(map[string]any{"Object": "Bell", "Due": "2026-03-01"})
+	rule, err := b.FindRule(b.tracker(), "File away")
+	require.NoError(t, err)
+	b.must(b.RunRule(by, b.tracker(), rule))
+	assert.Nil(t, b.tracker().Row(row))
+	assert.Equal(t, []string{"gone|2026-03-01"}, b.cellsOf("Bygone", "Older"))
+
+	undo, err := b.Undo(t.Context(), by, renamed.Set, false)
+	require.NoError(t, err)
+	b.must(undo)
+	_, err = b.Find("Past")
+	require.NoError(t, err)
+	b.must(b.DropDefinition(by, own.ID, rule.ID))
+	b.must(b.DropTracker(by, past.ID))
 }
 
 // Trackers stand in the order that they are put in, new ones last; a setup file, a copy and

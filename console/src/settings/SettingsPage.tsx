@@ -100,13 +100,15 @@ function Named({ tracker }: { tracker: Tracker }) {
         <Popconfirm
           title={t`Delete ${tracker.name} with its ${plural(tracker.tabs.length, { one: "# tab", other: "# tabs" })} and all rows?`}
           okText={t`Delete tracker`}
-          onConfirm={() => {
-            change.mutate({
-              work: () => ask(api.DELETE("/api/v1/trackers/{tracker}", { params: { path } })),
-              says: t`Deleted tracker ${tracker.name}`,
-            });
-            void navigate("/");
-          }}
+          onConfirm={() =>
+            change.mutate(
+              {
+                work: () => ask(api.DELETE("/api/v1/trackers/{tracker}", { params: { path } })),
+                says: t`Deleted tracker ${tracker.name}`,
+              },
+              { onSuccess: () => void navigate("/") },
+            )
+          }
         >
           <Button danger>{t`Delete tracker`}</Button>
         </Popconfirm>
