@@ -7,10 +7,10 @@ import { pairs, sources, sourceSays, type Source } from "./body";
 
 const fetched: Record<Source, string> = {
   http: t`Records are fetched from an address, page by page, and may be written back.`,
-  file: t`The file is read again each time, wherever the service can reach it.`,
+  file: t`The file is read again each time, from the folder for lists or from a web address.`,
   tasks: t`Tasks are read, added, changed and ticked off.`,
   postgres: t`The rows of a table are read, and may be written back.`,
-  sqlite: t`The rows of a table in a file are read.`,
+  sqlite: t`The rows of a table in a file are read, and may be written back.`,
 };
 
 /** listBeginnings gives a list for each place where records may be kept. */
