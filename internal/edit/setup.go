@@ -30,14 +30,14 @@ func (ed *Editor) reshape(by policy.Principal, tracker sheet.TrackerID, alter fu
 		if err := program.Reshape(t.Draft, tr, after); err != nil {
 			return err
 		}
-		return ed.follow(t.Draft, tracker, before, after)
+		return ed.follow(t, tracker, before, after)
 	}}
 }
 
 // follow lets definitions of other trackers that bring rows into one call by its new name
 // whatever of it has got another.
-func (ed *Editor) follow(d *sheet.Draft, tracker sheet.TrackerID, was, is *sheet.Shape) error {
-	for _, other := range d.Now().Trackers() {
+func (ed *Editor) follow(t *engine.Turn, tracker sheet.TrackerID, was, is *sheet.Shape) error {
+	for _, other := range t.Draft.Now().Trackers() {
 		if other.ID == tracker {
 			continue
 		}
@@ -59,7 +59,14 @@ func (ed *Editor) follow(d *sheet.Draft, tracker sheet.TrackerID, was, is *sheet
 		if !changed {
 			continue
 		}
-		if err := program.Reshape(d, other, after); err != nil {
+		if role := policy.RoleIn(t.By, other.Shape); role < policy.Keeper {
+			whose := "another tracker"
+			if role > policy.Nobody {
+				whose = other.Name
+			}
+			return fmt.Errorf("rules of %s name it, and would have to follow: %w", whose, engine.ErrForbidden)
+		}
+		if err := program.Reshape(t.Draft, other, after); err != nil {
 			return err
 		}
 	}

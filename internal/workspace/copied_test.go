@@ -9,6 +9,7 @@ import (
 
 	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/engine"
+	"example.org/kavlo/internal/policy"
 	"example.org/kavlo/internal/sheet"
 	"example.org/kavlo/internal/testkit"
 )
@@ -96,7 +97,7 @@ func TestAColumnIsCopied(t *testing.T) {
 func TestRulesFollowAnotherTracker(t *testing.T) {
 	b := newBench(t)
 	by, own := testkit.By("Ines"), b.tracker()
-	b.must(b.LoadSetup(by, []byte("tracker: Past\nzone: UTC\ntabs:\n  Old: { columns: { Object: { type: text }, Gone on: { type: date } } }\n  Other: { columns: { Object: { type: text } } }\n")))
+	b.must(b.LoadSetup(by, []byte("tracker: Past\nzone: UTC\ntabs:\n  Old: { columns: { Object: { type: text }, Gone on: { type: date } } }\n  Other: { columns: { Object: { type: text } } }\naccess: { keep: [marta@example.org] }\n")))
 	past, old, err := b.FindTab("Past", "Old")
 	require.NoError(t, err)
 	gone, err := old.Column("Gone on")
@@ -111,6 +112,10 @@ func TestRulesFollowAnotherTracker(t *testing.T) {
 		_, err := b.Commit(t.Context(), req)
 		assert.ErrorContains(t, err, says)
 	}
+	marta := policy.OfPerson(11, "Marta", "marta@example.org", "editor")
+	_, err = b.Commit(t.Context(), b.RenameTracker(marta, past.ID, "Bygone"))
+	assert.ErrorIs(t, err, engine.ErrForbidden, "she keeps it, and not the tracker whose rule names it")
+	b.must(b.ChangeTab(marta, past.ID, past.Tabs[1].ID, "Others", "", false))
 	b.must(b.ChangeColumn(by, past.ID, old.ID, gone.ID, edit.ColumnChange{Name: "Left on"}))
 	b.must(b.ChangeTab(by, past.ID, old.ID, "Older", "", false))
 	renamed := b.must(b.RenameTracker(by, past.ID, "Bygone"))
