@@ -105,7 +105,8 @@ func TestEachOtherBeginningIsTakenByEitherHand(t *testing.T) {
 			w.do(w.page.Go(w.home + "/" + page))
 			h.press(create)
 			h.press(title)
-			w.do(w.page.Holds(`named("Save") && !named("Save").disabled`))
+			w.do(w.page.Holds(`named("Save") && !named("Save").disabled`), w.page.Holds(`!document.body.innerText.includes("What it would do appears here")`))
+			assert.NotContains(t, w.eval("document.body.innerText"), "Request refused", title)
 			h.press("Save")
 			w.told("Saved " + saved)
 		}

@@ -352,7 +352,7 @@ func (p *Pages) Offered(r *engine.Result) []string {
 				continue
 			}
 			if found, err := c.Wanting(tr, p.Now(), nil); err == nil && len(found.Rows) > 0 {
-				out = append(out, fmt.Sprintf("%d rows have no page of %s yet; to open them: kavlo dossier open %q %q", len(found.Rows), c.Name, tr.Name, c.Name))
+				out = append(out, fmt.Sprintf("%d rows have no such page yet; to open them: Open missing pages in the console, or kavlo dossier open %q %q", len(found.Rows), tr.Name, c.Name))
 			}
 		}
 	}

@@ -1,6 +1,7 @@
 package service_test
 
 import (
+	"encoding/json"
 	"io"
 	"net/http"
 	"os"
@@ -72,6 +73,31 @@ func get(t *testing.T, address string) (int, string) {
 	text, err := io.ReadAll(res.Body)
 	require.NoError(t, err)
 	return res.StatusCode, string(text)
+}
+
+// Whatever the demo has set up can be tried as something new, before it is saved.
+func TestWhatTheDemoHasIsTriedAsNew(t *testing.T) {
+	dir := t.TempDir()
+	d, err := service.StartDemo(t.Context(), settings(dir), service.DemoSettings{Lists: "127.0.0.1:0", Post: "127.0.0.1:0", SMTP: "127.0.0.1:0"})
+	require.NoError(t, err)
+	defer func() { assert.NoError(t, d.Stop()) }()
+	tour, err := d.Workspace.Find(demo.Tracker)
+	require.NoError(t, err)
+	c := keeper(t, d.Service, dir)
+	for _, kind := range d.Workspace.Setup.Kinds() {
+		all, err := c.Definitions(t.Context(), demo.Tracker, kind.Plural)
+		require.NoError(t, err)
+		for i := range all {
+			body := all[i].Fields()
+			body["name"] = all[i].Name + ", again"
+			text, err := json.Marshal(body)
+			require.NoError(t, err)
+			tried, err := d.Workspace.TryDefinition(t.Context(), tour, kind.Name, text, 0)
+			if assert.NoError(t, err, "%s %s", kind.Name, all[i].Name) {
+				assert.NotEmpty(t, tried.Says)
+			}
+		}
+	}
 }
 
 // The demo starts on an empty folder and again on its own, keeps what was done

@@ -45,6 +45,7 @@ func (w *Workspace) unsaved(t *sheet.Tracker, kind sheet.DefinitionKind, text []
 	} else {
 		shape.Definitions[at] = *def
 	}
+	shape.Settle() // with the tabs that it would keep for itself
 	p, err := program.Compile(shape, w.Setup.Kinds())
 	return def, p, err
 }
