@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"fmt"
-	"path/filepath"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -19,21 +18,9 @@ import (
 // archiveBook writes a workbook whose rows are ticked when they are done, and an archive for them.
 func archiveBook(t *testing.T) string {
 	t.Helper()
-	f := excelize.NewFile()
-	require.NoError(t, f.SetSheetName("Sheet1", "Tasks"))
-	_, err := f.NewSheet("Archive")
-	require.NoError(t, err)
-	for sheet, rows := range map[string][][]any{
-		"Tasks":   {{"Task", "Venue", "Done", "Due", "Status"}, {"Hang the bell", "Averin", true, "2026-01-05", ""}, {"Light the lamp", "averin", false, "2026-01-06", ""}, {"Fold the chart", "Averin", false, "2031-01-05", ""}, {"Oil the horn", "Averin", false, "2031-01-06", ""}},
-		"Archive": {{"Task", "Venue", "Done", "Due", "Status"}, {"Sweep the hall", "Averin", true, "2025-01-05", ""}},
-	} {
-		for i, row := range rows {
-			require.NoError(t, f.SetSheetRow(sheet, fmt.Sprintf("A%d", i+1), &row))
-		}
-	}
-	path := filepath.Join(t.TempDir(), "tasks.xlsx")
-	require.NoError(t, f.SaveAs(path))
-	return path
+	return workbook(t, "tasks.xlsx", func(*excelize.File) {},
+		sheetOf{"Tasks", [][]any{{"Task", "Venue", "Done", "Due", "Status"}, {"Hang the bell", "Averin", true, "2026-01-05", ""}, {"Light the lamp", "averin", false, "2026-01-06", ""}, {"Fold the chart", "Averin", false, "2031-01-05", ""}, {"Oil the horn", "Averin", false, "2031-01-06", ""}}},
+		sheetOf{"Archive", [][]any{{"Task", "Venue", "Done", "Due", "Status"}, {"Sweep the hall", "Averin", true, "2025-01-05", ""}}})
 }
 
 // What is ticked beside an archive, what is late, and what is spelt in several ways is offered

@@ -12,28 +12,43 @@ import (
 	"example.org/kavlo/internal/client"
 )
 
+type sheetOf struct {
+	name string
+	rows [][]any
+}
+
+// workbook writes a workbook, sheet by sheet, and lets more be done to it before it is saved.
+func workbook(t *testing.T, name string, more func(f *excelize.File), sheets ...sheetOf) string {
+	t.Helper()
+	f := excelize.NewFile()
+	for _, sheet := range sheets {
+		_, err := f.NewSheet(sheet.name)
+		require.NoError(t, err)
+		for i, row := range sheet.rows {
+			require.NoError(t, f.SetSheetRow(sheet.name, fmt.Sprintf("A%d", i+1), &row))
+		}
+	}
+	require.NoError(t, f.DeleteSheet("Sheet1"))
+	more(f)
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, f.SaveAs(path))
+	return path
+}
+
 // tourBook writes a workbook as somebody keeps it who has no tool: a tab for each stage.
 func tourBook(t *testing.T) string {
 	t.Helper()
-	f := excelize.NewFile()
-	require.NoError(t, f.SetSheetName("Sheet1", "Asked"))
-	_, err := f.NewSheet("Lent")
-	require.NoError(t, err)
-	for sheet, rows := range map[string][][]any{
-		"Asked": {{"No", "Object", "Stage", "Clerk", "Due"}, {1, "Bell", "Asked", "ines.valadar@example.org", "2026-01-05"}, {2, "Horn", "Asked", "ines.valadar@example.org", "2031-01-05"}, {3, "Lamp", "Lent", "joren.aske@example.org", "2031-02-05"}},
-		"Lent":  {{"No", "Object", "Stage", "Clerk", "Due"}, {4, "Oar", "Lent", "joren.aske@example.org", "2026-01-06"}},
-	} {
-		for i, row := range rows {
-			require.NoError(t, f.SetSheetRow(sheet, fmt.Sprintf("A%d", i+1), &row))
+	lists := func(f *excelize.File) {
+		for _, sheet := range []string{"Asked", "Lent"} {
+			list := excelize.NewDataValidation(true)
+			list.SetSqref("C2:C100")
+			require.NoError(t, list.SetDropList([]string{"Asked", "Lent"}))
+			require.NoError(t, f.AddDataValidation(sheet, list))
 		}
-		list := excelize.NewDataValidation(true)
-		list.SetSqref("C2:C100")
-		require.NoError(t, list.SetDropList([]string{"Asked", "Lent"}))
-		require.NoError(t, f.AddDataValidation(sheet, list))
 	}
-	path := filepath.Join(t.TempDir(), "tour.xlsx")
-	require.NoError(t, f.SaveAs(path))
-	return path
+	return workbook(t, "tour.xlsx", lists,
+		sheetOf{"Asked", [][]any{{"No", "Object", "Stage", "Clerk", "Due"}, {1, "Bell", "Asked", "ines.valadar@example.org", "2026-01-05"}, {2, "Horn", "Asked", "ines.valadar@example.org", "2031-01-05"}, {3, "Lamp", "Lent", "joren.aske@example.org", "2031-02-05"}}},
+		sheetOf{"Lent", [][]any{{"No", "Object", "Stage", "Clerk", "Due"}, {4, "Oar", "Lent", "joren.aske@example.org", "2026-01-06"}}})
 }
 
 // Somebody who has never seen a setup file begins with an empty workspace and a workbook:
