@@ -10,7 +10,7 @@ import { api, ask, fileBody, problemOf, type FormName } from "../api/client";
 import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { usePeople, useTrackers, useWhen } from "../parts/queries";
+import { usePeople, useTracker, useWhen } from "../parts/queries";
 import { formBeginnings } from "./beginnings";
 import "../automation/automation.css";
 import { EntryForm } from "./EntryForm";
@@ -23,7 +23,7 @@ export default function FormsPage() {
     queryKey: ["forms", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/entry-forms", { params: { path: { tracker } } })),
   });
-  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const here = useTracker(tracker);
   const { button, offers } = useBeginnings({
     keep: may.keep && here !== undefined,
     none: forms.data?.length === 0,

@@ -9,7 +9,7 @@ import { api, ask } from "../api/client";
 import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { useTrackers } from "../parts/queries";
+import { useTracker } from "../parts/queries";
 import { listBeginnings, syncBeginnings } from "./beginnings";
 import { Conflicts } from "./Conflicts";
 import { SyncCard } from "./SyncCard";
@@ -33,7 +33,7 @@ export default function ListsPage() {
     queryKey: ["conflicts", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/conflicts", path)),
   });
-  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const here = useTracker(tracker);
   const newList = useBeginnings({
     keep: may.keep,
     none: lists.data?.length === 0,

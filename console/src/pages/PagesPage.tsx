@@ -11,7 +11,7 @@ import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
-import { useTrackers } from "../parts/queries";
+import { useTracker } from "../parts/queries";
 import { bookAt } from "./address";
 import { pageBeginnings } from "./beginnings";
 import "../automation/automation.css";
@@ -27,7 +27,7 @@ export default function PagesPage() {
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/dossiers", { params: { path: { tracker } } })),
   });
   const wanted = search.get("pattern");
-  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const here = useTracker(tracker);
   const { button, offers } = useBeginnings({
     keep: may.keep && here !== undefined,
     none: patterns.data?.length === 0,

@@ -10,6 +10,11 @@ export function useTrackers() {
   return useQuery({ queryKey: ["trackers"], queryFn: () => ask(api.GET("/api/v1/trackers")) });
 }
 
+/** useTracker gives a tracker by its id or name, once the trackers are known. */
+export function useTracker(name: string) {
+  return useTrackers().data?.find((one) => one.id === name || one.name === name);
+}
+
 /** useWhen gives what writes times in the zone of a tracker, named where the browser's differs. */
 export function useWhen() {
   const trackers = useTrackers();

@@ -11,14 +11,14 @@ import { useBeginnings, type Beginning } from "../automation/Beginnings";
 import { kinds, list, type Kind } from "../automation/kinds";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { useTrackers } from "../parts/queries";
+import { useTracker } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
 import { reminderBeginnings, roundBeginnings } from "./body";
 import "../automation/automation.css";
 
 export default function RemindersPage() {
   const { tracker = "" } = useParams();
-  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const here = useTracker(tracker);
   return (
     <div className="page">
       <header>

@@ -7,7 +7,7 @@ import { api, ask } from "../api/client";
 import { useBeginnings } from "../automation/Beginnings";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
-import { useTrackers } from "../parts/queries";
+import { useTracker } from "../parts/queries";
 import { chartBeginnings } from "./beginnings";
 import "../automation/automation.css";
 import { TallyCard } from "./TallyCard";
@@ -20,7 +20,7 @@ export default function TalliesPage() {
     queryKey: ["tallies", tracker],
     queryFn: () => ask(api.GET("/api/v1/trackers/{tracker}/tallies-now", { params: { path: { tracker } } })),
   });
-  const here = useTrackers().data?.find((one) => one.id === tracker || one.name === tracker);
+  const here = useTracker(tracker);
   const { button, offers } = useBeginnings({
     keep: may.keep && here !== undefined,
     none: found.data?.length === 0,
