@@ -107,6 +107,32 @@ func TestAOneTimeLinkSignsInOnce(t *testing.T) {
 	w.do(w.page.Go(w.demo.Address+"/mail"), w.page.Says("Sign in to Kavlo"))
 }
 
+// TestSigningOutSlowlyLeavesTheNextOneIn holds back the answer to a sign-out: that the session
+// is over, the page may hear before that from whatever else it asks.
+func TestSigningOutSlowlyLeavesTheNextOneIn(t *testing.T) {
+	w := newWorld(t)
+	p, err := w.api.PutPerson(t.Context(), wire.NewPerson{Name: "Orla Reader", Address: "orla@example.org", Access: "reader"})
+	require.NoError(t, err)
+	link, err := w.api.NewLink(t.Context(), p.Address)
+	require.NoError(t, err)
+	_, err = browser.Eval[bool](w.page, `(() => {
+		const fetch = window.fetch;
+		window.fetch = async (request) => {
+			const answer = await fetch(request);
+			if (request.method === "DELETE") {
+				await new Promise((go) => { window.letGo = go; });
+				setTimeout(() => { window.wentOn = true; }, 300);
+			}
+			return answer;
+		};
+		return true;
+	})()`)
+	require.NoError(t, err)
+	w.do(w.page.Says("Ines Valadar"), w.page.Press("Sign out"), w.page.Holds("window.letGo !== undefined"), w.page.Says("Sign in to Kavlo"))
+	w.do(w.page.Go(w.demo.Address+"/sign-in#"+link.Secret), w.page.Says("Orla Reader"))
+	w.do(w.page.Holds("(window.letGo(), true)"), w.page.Holds("window.wentOn"), w.page.Says("Orla Reader"), w.page.Says("Scheduled"))
+}
+
 func TestAStatusChangedByKeyboardMovesTheRowAndCtrlZBringsItBack(t *testing.T) {
 	w := newWorld(t)
 	w.open("Requested")

@@ -167,7 +167,8 @@ function Queried({ children }: { children: React.ReactNode }) {
         if (!(error instanceof ProblemError) || error.problem.status !== 401) return;
         const session = queries.getQueryData<Session>(["session"]);
         const { pathname, search } = window.location;
-        if (session && pathname !== "/sign-in") cameFrom({ person: session.person.id, path: pathname + search });
+        if (pathname === "/sign-in") return; // whose address may hold a link's secret
+        if (session) cameFrom({ person: session.person.id, path: pathname + search });
         void navigate("/sign-in");
       }),
     [navigate],

@@ -6,17 +6,17 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react";
 import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
-import { api, type Tab, type Tracker } from "../api/client";
+import { type Tab, type Tracker } from "../api/client";
 import { live } from "../api/live";
 import { Writing } from "../parts/writing";
 import { mayImport } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useFresh, useSession, useTrackers } from "../parts/queries";
 import { automation, inUse, titleOf, workspacePlaces } from "./places";
+import { SignedIn } from "./SignedIn";
 import { useRegions } from "./useRegions";
 import { dragged } from "../tracker/dragged";
-import { leave as leaveEdits, resume } from "../tracker/editQueues";
-import { forget } from "../tracker/stores";
+import { resume } from "../tracker/editQueues";
 import "./frame.css";
 
 const Palette = lazy(() => import("./Palette"));
@@ -251,25 +251,5 @@ function TabCount({ tab }: { tab: Tab }) {
         {tab.rows}
       </span>
     </>
-  );
-}
-
-function SignedIn({ name }: { name: string }) {
-  const navigate = useNavigate();
-  const queries = useQueryClient();
-  const leave = async () => {
-    await api.DELETE("/api/v1/session");
-    queries.clear();
-    leaveEdits();
-    forget();
-    await navigate("/sign-in");
-  };
-  return (
-    <div className="top-person">
-      <span>{name}</span>
-      <Button type="link" size="small" onClick={() => void leave()}>
-        {t`Sign out`}
-      </Button>
-    </div>
   );
 }

@@ -1,6 +1,7 @@
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import { openPage, service, tracker, type Answer } from "../testing/page";
+import { storeOf } from "../tracker/stores";
 import { cameFrom } from "./cameFrom";
 import { SignInPage } from "./SignInPage";
 
@@ -28,6 +29,23 @@ it("signs in by a link that is followed, once, and leads to Today", async () => 
   await waitFor(() => expect(at().pathname).toBe("/"));
   expect(secrets()).toEqual(["one-time"]);
   expect(window.location.hash).toBe("");
+});
+
+it("shows nobody the rows of whoever was here before", async () => {
+  vi.stubGlobal(
+    "EventSource",
+    vi.fn(
+      class {
+        addEventListener = vi.fn();
+        close = vi.fn();
+      },
+    ),
+  );
+  const before = storeOf("t1");
+  window.history.replaceState(null, "", "/sign-in#next");
+  const { at } = open(ada);
+  await waitFor(() => expect(at().pathname).toBe("/"));
+  expect(storeOf("t1")).not.toBe(before);
 });
 
 it("follows a link that is opened while the page stands there", async () => {

@@ -8,6 +8,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
+import { forget } from "../tracker/stores";
 import { goBackTo } from "./cameFrom";
 
 export function SignInPage() {
@@ -22,7 +23,8 @@ export function SignInPage() {
       try {
         const secret = text.trim().replace(/^.*#/, "");
         const { person } = await ask(api.POST("/api/v1/session", { body: { secret } }));
-        queries.clear();
+        queries.clear(); // nothing of whoever was here before
+        forget();
         await navigate(goBackTo(person.id), { replace: true });
       } catch (err) {
         setError(err);
