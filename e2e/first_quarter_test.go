@@ -122,7 +122,7 @@ func TestPeopleAndTabsAreSetUpInTheConsole(t *testing.T) {
 		}
 	}
 	assert.Equal(t, "editor", found)
-	w.do(w.page.Go(w.home+"/settings"), w.page.Says("with the columns of"), w.page.Click("[aria-label='Delete tab Watch list']"), w.page.Press("Delete tab"), w.page.Says("needed by"))
+	w.do(w.page.Go(w.home+"/settings"), w.page.Says("with the columns of"), w.page.Click("[aria-label='Delete tab Watch list']"), w.page.Says("needed by"))
 	w.fill(`document.querySelector("input[aria-label='Name of the new tab']")`, "Refused")
 	w.do(w.page.Press("Add tab"), w.page.Says("Added tab Refused"), w.page.Holds("document.querySelector(\"input[aria-label='Name of tab Refused']\")"))
 	w.do(w.page.Holds(`(b => b && (b.click(), true))([...document.querySelectorAll(".ant-notification button")].find(b => b.innerText === "Undo"))`), w.page.Holds("!document.querySelector(\"input[aria-label='Name of tab Refused']\")"))

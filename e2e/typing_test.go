@@ -30,7 +30,7 @@ const tick = 50 * time.Millisecond
 
 // confirm presses the button of the question that has been asked.
 func (w *world) confirm() error {
-	return w.page.Holds("(e => e ? (e.click(), true) : false)(document.querySelector('.ant-popover:not(.ant-popover-hidden) .ant-btn-dangerous'))")
+	return w.page.Holds("(e => e ? (e.click(), true) : false)(document.querySelector('.ant-popover:not(.ant-popover-hidden) .ant-btn-dangerous:enabled'))")
 }
 
 // typeOver begins to edit a cell and types over what it holds.

@@ -216,9 +216,9 @@ func (p *Page) Choose(selector string, files ...string) error {
 	return p.Do(chromedp.SetUploadFiles(chromedp.CSS(selector), files, chromedp.NodeReady))
 }
 
-// Press clicks on the button or link that says a text.
+// Press clicks on the button or link that says a text, once it can be pressed.
 func (p *Page) Press(text string) error {
-	at := fmt.Sprintf("[...document.querySelectorAll('button, a, label')].find(e => e.innerText.replace(/\\s+/g, ' ').trim() === %q && e.offsetParent)", text)
+	at := fmt.Sprintf("[...document.querySelectorAll('button, a, label')].find(e => e.innerText.replace(/\\s+/g, ' ').trim() === %q && e.offsetParent && !e.disabled)", text)
 	// found and clicked in one go: between two, the page may be drawn anew
 	if err := p.Holds("(e => e ? (e.click(), true) : false)(" + at + ")"); err != nil {
 		return fmt.Errorf("there is no button %q: %w", text, err)

@@ -72,6 +72,7 @@ func TestColumnsThatCannotBeAreRefusedWithReasons(t *testing.T) {
 		p := a.problem(t)
 		assert.Equal(t, tc.status, p.Status, tc.says)
 		assert.Contains(t, p.Detail+" "+p.Hint, tc.says)
+		assert.Equal(t, tc.method == "DELETE", p.Title == "Still needed", p.Title)
 	}
 	assert.Len(t, r.columns("Requested"), 5)
 }

@@ -211,6 +211,7 @@ func knownText(err error) *wire.Problem {
 	var se *setup.Error
 	var syntax *setup.SyntaxError
 	var refusal *sheet.Refusal
+	var needed *sheet.Needed
 	var book *xlsx.Error
 	switch {
 	case errors.As(err, &ce):
@@ -236,6 +237,10 @@ func knownText(err error) *wire.Problem {
 	case errors.As(err, &refusal):
 		p := problemOf(http.StatusUnprocessableEntity, "bad-value", "Invalid value", err.Error())
 		p.Field, p.Hint = refusal.Column, refusal.Hint
+		return p
+	case errors.As(err, &needed):
+		p := problemOf(http.StatusUnprocessableEntity, "needed", "Still needed", err.Error())
+		p.Field, p.Hint = needed.Name, needed.Hint()
 		return p
 	case errors.As(err, &book):
 		p := problemOf(http.StatusUnprocessableEntity, "broken-file", "Damaged file", err.Error())

@@ -302,7 +302,7 @@ func (ed *Editor) DropColumn(by policy.Principal, tracker sheet.TrackerID, tab s
 			t.Label = 0
 		}
 		if needers := ed.Setup.Needers(before, s); len(needers) > 0 {
-			return &sheet.Refusal{Tab: t.Name, Column: name, Reason: "cannot be deleted from " + t.Name + " while it is needed by " + strings.Join(needers, ", "), Hint: "change or delete that first"}
+			return &sheet.Needed{Name: name, From: t.Name, By: needers}
 		}
 		return nil
 	})

@@ -109,7 +109,7 @@ func (ed *Editor) DropTab(by policy.Principal, tracker sheet.TrackerID, tab shee
 		after := tr.Clone()
 		after.Tabs = slices.DeleteFunc(after.Tabs, func(t sheet.TabShape) bool { return t.ID == tab })
 		if needers := ed.Setup.Needers(tr.Shape, after); len(needers) > 0 {
-			return &sheet.Refusal{Column: tr.TabByID(tab).Name, Reason: "cannot be deleted while it is needed by " + strings.Join(needers, ", "), Hint: "change or delete that first"}
+			return &sheet.Needed{Name: tr.TabByID(tab).Name, By: needers}
 		}
 		for _, r := range slices.Collect(tr.Rows(tab)) {
 			if err := t.Draft.Apply(sheet.Change{Kind: sheet.Remove, Tracker: tracker, Tab: tab, Row: r.ID}); err != nil {

@@ -32,6 +32,24 @@ func (r *Refusal) Error() string {
 	return s
 }
 
+// Needed says why a tracker, a tab or a column may not be deleted.
+type Needed struct {
+	Name string
+	From string   // what it would be deleted from
+	By   []string // what needs it, in words
+}
+
+func (n *Needed) Error() string {
+	from := ""
+	if n.From != "" {
+		from = " from " + n.From
+	}
+	return fmt.Sprintf("%s cannot be deleted%s while it is needed by %s: %s", n.Name, from, strings.Join(n.By, ", "), n.Hint())
+}
+
+// Hint says what to do.
+func (n *Needed) Hint() string { return "change or delete that first" }
+
 // CheckRows says what is wrong with the rows that changes touched: a required
 // cell left blank by an edit to it, a unique value that is there twice.
 // A row that has moved is held to all that its new tab asks for. Unique is within a tab.

@@ -2,6 +2,7 @@ package trigger
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -213,9 +214,14 @@ func reached(t *engine.Turn, c *sheet.Change) error {
 				}
 				there, err := t.Draft.Now().Find(place.Tracker)
 				if err != nil {
-					return &sheet.Refusal{Column: c.ShapeBefore.Name, Reason: "is needed by " + who, Hint: "change or delete that first"}
+					return &sheet.Needed{Name: c.ShapeBefore.Name, By: []string{who}}
 				}
-				if err := step.Fits(there.Shape); err != nil {
+				err = step.Fits(there.Shape)
+				var gone *sheet.NotFound
+				if errors.As(err, &gone) {
+					return &sheet.Needed{Name: gone.Name, From: gone.In, By: []string{who}}
+				}
+				if err != nil {
 					return fmt.Errorf("%s needs what is not there then (%w): change or delete that first", who, err)
 				}
 			}

@@ -105,9 +105,9 @@ func TestRulesFollowAnotherTracker(t *testing.T) {
 	b.must(b.PutDefinition(by, own.ID, sheet.KindRule, []byte("{ name: File away, wake: { clock: daily at 6:00 }, in: Requested, where: Object is not blank, steps: [ move: { to: Old, tracker: Past, columns: { Due: Gone on }, set: { Object: gone } } ] }"), 0))
 
 	for says, req := range map[string]engine.Request{
-		"Past is needed by rule File away of " + own.Name: b.DropTracker(by, past.ID),
-		"rule File away of " + own.Name:                   b.DropTab(by, past.ID, old.ID),
-		`there is no column "Gone on" in Old`:             b.DropColumn(by, past.ID, old.ID, gone.ID),
+		"Past cannot be deleted while it is needed by rule File away of " + own.Name:             b.DropTracker(by, past.ID),
+		"Old cannot be deleted from Past while it is needed by rule File away of " + own.Name:    b.DropTab(by, past.ID, old.ID),
+		"Gone on cannot be deleted from Old while it is needed by rule File away of " + own.Name: b.DropColumn(by, past.ID, old.ID, gone.ID),
 	} {
 		_, err := b.Commit(t.Context(), req)
 		assert.ErrorContains(t, err, says)

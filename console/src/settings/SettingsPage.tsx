@@ -1,11 +1,12 @@
 // A tracker's own settings: its name, and its tabs in their order.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { Button, Input, Popconfirm, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Tab, type Tracker } from "../api/client";
 import { useMay } from "../parts/may";
+import { ConfirmDelete } from "../parts/ConfirmDelete";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
 import { NewTrackerButton } from "../start/Greeting";
@@ -75,6 +76,8 @@ function Named({ tracker }: { tracker: Tracker }) {
   const change = useChange();
   const navigate = useNavigate();
   const path = { tracker: tracker.id };
+  const drop = (query: { preview?: "yes" }) =>
+    ask(api.DELETE("/api/v1/trackers/{tracker}", { params: { path, query } }));
   return (
     <section className="section" aria-label={t`Tracker`}>
       <h2>
@@ -97,21 +100,20 @@ function Named({ tracker }: { tracker: Tracker }) {
         >
           {t`Rename`}
         </Button>
-        <Popconfirm
+        <ConfirmDelete
           title={t`Delete ${tracker.name} with its ${plural(tracker.tabs.length, { one: "# tab", other: "# tabs" })} and all rows?`}
+          says={t`Its rules, reminders, lists, files, pages, forms and charts go with it. Undo brings everything back.`}
           okText={t`Delete tracker`}
+          work={drop}
           onConfirm={() =>
             change.mutate(
-              {
-                work: () => ask(api.DELETE("/api/v1/trackers/{tracker}", { params: { path } })),
-                says: t`Deleted tracker ${tracker.name}`,
-              },
+              { work: () => drop({}), says: t`Deleted tracker ${tracker.name}` },
               { onSuccess: () => void navigate("/") },
             )
           }
         >
           <Button danger>{t`Delete tracker`}</Button>
-        </Popconfirm>
+        </ConfirmDelete>
       </span>
       {change.isError && <ProblemNote error={change.error} />}
     </section>
@@ -122,6 +124,8 @@ function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth:
   const [name, setName] = useState(tab.name);
   const change = useChange();
   const path = { tracker: tracker.id, tab: tab.id };
+  const drop = (query: { preview?: "yes" }) =>
+    ask(api.DELETE("/api/v1/trackers/{tracker}/tabs/{tab}", { params: { path, query } }));
   const put = (body: { name?: string; after?: string; first?: boolean }, says: string) =>
     change.mutate({
       work: () => ask(api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}", { params: { path }, body })),
@@ -165,20 +169,17 @@ function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth:
         ↓
       </Button>
       <span className="quiet">{plural(tab.rows, { one: "# row", other: "# rows" })}</span>
-      <Popconfirm
+      <ConfirmDelete
         title={t`Delete tab ${tab.name} with ${plural(tab.rows, { one: "# row", other: "# rows" })}?`}
+        says={t`Undo brings both back.`}
         okText={t`Delete tab`}
-        onConfirm={() =>
-          change.mutate({
-            work: () => ask(api.DELETE("/api/v1/trackers/{tracker}/tabs/{tab}", { params: { path } })),
-            says: t`Deleted tab ${tab.name}`,
-          })
-        }
+        work={drop}
+        onConfirm={() => change.mutate({ work: () => drop({}), says: t`Deleted tab ${tab.name}` })}
       >
         <Button size="small" type="text" danger aria-label={t`Delete tab ${tab.name}`}>
           {t`Delete`}
         </Button>
-      </Popconfirm>
+      </ConfirmDelete>
     </div>
   );
 }

@@ -47,17 +47,31 @@ it("renames, moves and adds tabs, each with a way to undo", async () => {
   await waitFor(() => expect(bodies(asked, `PATCH ${base}`)).toEqual([{ name: "Tour" }]));
 });
 
-it("asks before it deletes, and says what stands in the way", async () => {
-  open("admin", {
+it("says what needs a thing before one can delete it", async () => {
+  const asked = open("admin", {
     [`DELETE ${base}/tabs/b2`]: {
       status: 409,
       body: { title: "Tab in use", detail: "it is needed", conflicts: ["rule Move"], status: 409 },
     },
   });
   fireEvent.click(await screen.findByLabelText("Delete tab Lent"));
+  expect(await screen.findByText("it is needed")).toBeTruthy();
+  expect(screen.getByText("Tab in use")).toBeTruthy();
+  expect(screen.getByText("Delete tab").closest("button")?.disabled).toBe(true);
+  expect(asked.filter((a) => a.key.startsWith("DELETE")).map((a) => a.query)).toEqual(["?preview=yes"]);
+});
+
+it("deletes after asking, with what goes said before", async () => {
+  const asked = open("admin", {
+    [`DELETE ${base}/tabs/b2`]: { body: { ...done.body, warnings: ["1 private link ends"] } },
+  });
+  fireEvent.click(await screen.findByLabelText("Delete tab Lent"));
   expect(await screen.findByText("Delete tab Lent with 2 rows?")).toBeTruthy();
+  expect(await screen.findByText("1 private link ends")).toBeTruthy();
   fireEvent.click(screen.getByText("Delete tab"));
-  expect(await screen.findByText("it is needed rule Move")).toBeTruthy();
+  await waitFor(() =>
+    expect(asked.filter((a) => a.key.startsWith("DELETE")).map((a) => a.query)).toEqual(["?preview=yes", ""]),
+  );
 });
 
 it("offers nothing to those who may not", async () => {

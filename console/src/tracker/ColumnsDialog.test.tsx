@@ -87,7 +87,14 @@ it("deletes a column after asking", async () => {
   fireEvent.click(screen.getByText("Object"));
   fireEvent.click(screen.getByText("Delete column"));
   expect(await screen.findByText(/Undo brings it back/)).toBeTruthy();
-  expect(asked.some((a) => a.key.startsWith("DELETE"))).toBe(false);
+  await waitFor(() =>
+    expect(asked.filter((a) => a.key.startsWith("DELETE")).map((a) => a.query)).toEqual(["?preview=yes"]),
+  );
+  await waitFor(() =>
+    expect(screen.getByText("Delete column", { selector: ".ant-popconfirm *" }).closest("button")?.disabled).toBe(
+      false,
+    ),
+  );
   fireEvent.click(screen.getByText("Delete column", { selector: ".ant-popconfirm *" }));
   await waitFor(() => expect(accept).toHaveBeenCalledOnce());
 });

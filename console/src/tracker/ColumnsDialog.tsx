@@ -3,9 +3,10 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Checkbox, Input, Modal, Popconfirm, Select } from "antd";
+import { Alert, Button, Checkbox, Input, Modal, Select } from "antd";
 import { useEffect, useState } from "react";
 import { api, ask, type ChangeSet, type Column, type Tab, type Tracker } from "../api/client";
+import { ConfirmDelete } from "../parts/ConfirmDelete";
 import { ProblemNote } from "../parts/ProblemNote";
 import type { Edits } from "./useEdits";
 import { definitionOf, draftOf, fresh, has, type ColumnDraft } from "./columnDraft";
@@ -94,15 +95,13 @@ function ColumnForm({ tracker, tab, column, like, edits, onCopy, onDone }: FormP
     mutationFn: () => save(tracker, tab, column, draft, like, values, false),
     onSuccess: done,
   });
-  const drop = useMutation({
-    mutationFn: () =>
-      ask(
-        api.DELETE("/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}", {
-          params: { path: { tracker: tracker.id, tab: tab.id, column: column?.id ?? "" } },
-        }),
-      ),
-    onSuccess: done,
-  });
+  const dropped = (query: { preview?: "yes" }) =>
+    ask(
+      api.DELETE("/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}", {
+        params: { path: { tracker: tracker.id, tab: tab.id, column: column?.id ?? "" }, query },
+      }),
+    );
+  const drop = useMutation({ mutationFn: () => dropped({}), onSuccess: done });
   const current = checked?.draft === draft ? checked : undefined;
   const put = (more: Partial<ColumnDraft>) => setDraft({ ...draft, ...more });
   return (
@@ -135,17 +134,17 @@ function ColumnForm({ tracker, tab, column, like, edits, onCopy, onDone }: FormP
       <div className="columns-buttons">
         {column && <Button onClick={() => onCopy(column)}>{t`Copy column`}</Button>}
         {column && (
-          <Popconfirm
+          <ConfirmDelete
             title={t`Delete column ${column.name}?`}
-            description={t`It goes from this tab with all that its cells show. Undo brings it back.`}
+            says={t`It goes from this tab with all that its cells show. Undo brings it back.`}
             okText={t`Delete column`}
-            okButtonProps={{ danger: true }}
+            work={dropped}
             onConfirm={() => drop.mutate()}
           >
             <Button danger loading={drop.isPending}>
               {t`Delete column`}
             </Button>
-          </Popconfirm>
+          </ConfirmDelete>
         )}
         <Button
           type="primary"
