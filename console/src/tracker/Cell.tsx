@@ -20,7 +20,7 @@ export function cellContent(
   const v = row.cells[column.name];
   if (row.odd?.includes(column.name)) {
     return (
-      <span className="cell-odd" title={t`Odd cell: ${row.odd_why?.[column.name] ?? t`not a ${column.type}`}`}>
+      <span className="cell-odd" title={t`Odd cell: ${row.odd_why?.[column.name] ?? t`does not fit ${column.name}`}`}>
         ? {String(v)}
       </span>
     );

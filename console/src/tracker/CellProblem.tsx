@@ -28,7 +28,7 @@ export function OddCell({ row, column, edits }: { row: Row; column: Column; edit
     <>
       <span>
         <Trans>
-          “{typed(row.cells[column.name])}” {row.odd_why?.[column.name] ?? t`is not a ${column.type}`}
+          “{typed(row.cells[column.name])}” {row.odd_why?.[column.name] ?? t`does not fit ${column.name}`}
         </Trans>
       </span>
       {fit !== undefined && (

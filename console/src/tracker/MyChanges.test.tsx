@@ -5,7 +5,6 @@ import { afterEach, expect, it, vi } from "vitest";
 import { api } from "../api/client";
 import { MyChanges } from "./MyChanges";
 import type { Mine } from "./undoing";
-import type { Edits } from "./useEdits";
 import { useUndo } from "./useUndo";
 
 afterEach(() => {
@@ -49,7 +48,7 @@ const wrapper = ({ children }: { children: React.ReactNode }) => (
 it("lists each change once, whether it stands, with what can be done", async () => {
   service([]);
   const undoOne = vi.fn().mockResolvedValue(undefined);
-  render(<MyChanges tracker="t1" edits={{ undoOne } as unknown as Edits} />, { wrapper });
+  render(<MyChanges tracker="t1" onUndo={undoOne} />, { wrapper });
   expect((await screen.findByText("added column Crate")).tagName).toBe("S");
   expect(screen.getAllByRole("listitem")).toHaveLength(3);
   fireEvent.click(screen.getByText("Redo this change"));

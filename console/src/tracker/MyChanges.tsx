@@ -7,12 +7,13 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { useWhen } from "../parts/queries";
 import { original, redoable, undoable, type Mine } from "./undoing";
 import { fetchMine } from "./useUndo";
-import type { Edits } from "./useEdits";
 
-export function MyChanges({ tracker, edits }: { tracker: string; edits: Edits }) {
+type Props = { tracker: string; onUndo: (entry: Mine) => Promise<void> };
+
+export function MyChanges({ tracker, onUndo }: Props) {
   const when = useWhen();
   const mine = useQuery({ queryKey: ["mine", tracker], queryFn: () => fetchMine(tracker) });
-  const undo = useMutation({ mutationFn: (e: Mine) => edits.undoOne(e) });
+  const undo = useMutation({ mutationFn: (e: Mine) => onUndo(e) });
   const all = mine.data ?? [];
   // what acts on each change: itself, or the last time that it was undone or done again
   const byChange = (acts: Mine[]) => new Map(acts.map((e) => [original(e, all).seq, e]));

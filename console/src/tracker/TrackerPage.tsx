@@ -2,9 +2,9 @@
 // the selected cell is as it is.
 import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
-import { App, Button, Dropdown, Popover, Space, type InputRef, type MenuProps } from "antd";
-import { useCallback, useMemo, useRef, useState, useSyncExternalStore } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { App, Dropdown, type InputRef } from "antd";
+import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
+import { useParams, useSearchParams } from "react-router";
 import type { Column, Row, Tab, Tracker } from "../api/client";
 import { columnsFor, isFixed, mayAdd, mayOf } from "../parts/may";
 import { KeepFileContext } from "../parts/FileField";
@@ -14,28 +14,26 @@ import { Working } from "../parts/Working";
 import { useNarrow } from "../parts/useMedia";
 import { usePeople, useTrackers } from "../parts/queries";
 import { AddRow, type Spot } from "./AddRow";
-import { AlsoHere } from "./AlsoHere";
 import { ArrangedBy } from "./ArrangedBy";
 import { clauseOf, columnsShown, filters, narrows, orderText, type Arrangement } from "./arrangement";
 import { Cards } from "./Cards";
 import { CellProblem, OddCell } from "./CellProblem";
 import { ColumnsDialog } from "./ColumnsDialog";
-import { FilterBox } from "./FilterBox";
 import { Grid, type Chosen } from "./Grid";
 import { layOut } from "./layout";
-import { MyChanges } from "./MyChanges";
 import type { Paste } from "./paste";
 import { PasteDialog } from "./PasteDialog";
 import { ReplaceDialog } from "./ReplaceDialog";
+import { DetailsButton, RowsMenu, type RowItems } from "./RowsMenu";
 import { SelectionFoot } from "./SelectionFoot";
 import { storeOf } from "./stores";
+import { TabBar } from "./TabBar";
 import { Unsaved } from "./Unsaved";
 import { useArrangement } from "./useArrangement";
 import { useEdits, type CellEdit } from "./useEdits";
 import { atCells, useOthers } from "./useOthers";
 import { useRowActions } from "./useRowActions";
 import { useAround, useFound, useLoaded, type Asked } from "./useRows";
-import { ViewPanel } from "./ViewPanel";
 import { WhyPanel } from "./WhyPanel";
 import "./tracker.css";
 
@@ -78,6 +76,10 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   const arranged = useArrangement(tracker, tab);
   const { arrangement, arrange } = arranged;
   const columnsIn = useMemo(() => columnsShown(arrangement, shown), [arrangement, shown]);
+  const { frozen } = useMemo(
+    () => layOut(columnsIn, tab.label, arrangement.widths, arrangement.frozen),
+    [columnsIn, tab.label, arrangement],
+  );
   const [adding, setAdding] = useState<{ begin: Record<string, unknown>; at?: Spot }>();
   const [columns, setColumns] = useState(false);
   const [replacing, setReplacing] = useState(false);
@@ -115,28 +117,27 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
     mayAdd: mayAdd(tracker, tab),
     onNew: (begin, at) => setAdding({ begin, at }),
   });
-  const actions: NonNullable<MenuProps["items"]> = [
+  const actions: RowItems = [
     ...acts.items,
     ...(acts.items.length > 0
       ? [{ key: "replace", label: t`Find and replace…`, onClick: () => setReplacing(true) }]
       : []),
   ];
-  const rowsMenu = may.edit && acts.items.length > 0 && (
-    <Dropdown menu={{ items: actions }} trigger={["click"]}>
-      <Button>{t`Rows`}</Button>
-    </Dropdown>
-  );
+  const hasItems = may.edit && acts.items.length > 0;
+  const newest = useRef(actions);
+  useEffect(() => {
+    newest.current = actions;
+  });
+  const rowItems = useCallback(() => newest.current, []);
+  const addRow = useCallback(() => setAdding({ begin: {} }), []);
+  const showColumns = useCallback(() => setColumns(true), []);
+  const toggleCards = useCallback(() => setCards((is) => !is), []);
   const toggleWhy = useCallback(() => {
     setWhy((open) => {
       localStorage.setItem(whyOpen, open ? "no" : "yes");
       return !open;
     });
   }, []);
-  const detailsButton = (
-    <Button type={why ? "primary" : "default"} aria-pressed={why} onClick={toggleWhy} title={t`F4`}>
-      {t`Details`}
-    </Button>
-  );
   const onActive = useCallback((row: Row | undefined, column: Column | undefined, chosen: Chosen) => {
     // who writes in the panel stays with the row they write about
     const isWriting = document.activeElement?.closest(".why textarea") != null;
@@ -166,73 +167,28 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
   return (
     <div className="tracker">
       <div className="tracker-main">
-        <header className="tracker-bar">
-          <h1>{tab.name}</h1>
-          <span className="quiet">
-            {!narrowed
-              ? plural(ids.length, { one: "# row", other: "# rows" })
-              : t`${ids.length} of ${plural(all?.length ?? 0, { one: "# row", other: "# rows" })}`}
-          </span>
-          <AlsoHere tracker={tracker} tab={tab.id} others={others} />
-          {tab.read_only && (
-            <span className="quiet">
-              <Trans>You may read this tab, and not change it.</Trans>
-            </span>
-          )}
-          <FilterBox at={finder} tracker={tracker.id} tab={tab.name} arrangement={arrangement} onArrange={arrange} />
-          <div className="tracker-buttons">
-            {mayAdd(tracker, tab) && <Button onClick={() => setAdding({ begin: {} })}>{t`Add row`}</Button>}
-            {!asCards && rowsMenu}
-            {isNarrow && <Button onClick={() => setCards(!cards)}>{cards ? t`Show as grid` : t`Show as cards`}</Button>}
-            <Popover
-              trigger="click"
-              placement="bottomRight"
-              arrow={false}
-              destroyOnHidden
-              content={
-                <ViewPanel
-                  tracker={tracker}
-                  tab={tab}
-                  arranged={arranged}
-                  frozen={layOut(columnsIn, tab.label, arrangement.widths, arrangement.frozen).frozen}
-                  mayKeep={may.keep}
-                  onSaved={edits.accept}
-                />
-              }
-            >
-              <Button>{arranged.view ? t`View: ${arranged.view.name}` : t`View`}</Button>
-            </Popover>
-            {may.keep && <Button onClick={() => setColumns(true)}>{t`Columns`}</Button>}
-            <Button href={workbook(tracker, tab, arrangement)} title={t`A workbook of the rows shown`}>
-              {t`Export`}
-            </Button>
-            <Space.Compact>
-              {may.edit && (
-                <Button onClick={() => void edits.undo()} title={t`Ctrl+Z`}>
-                  {t`Undo`}
-                </Button>
-              )}
-              <Popover
-                trigger="click"
-                placement="bottomRight"
-                arrow={false}
-                destroyOnHidden
-                content={
-                  <div className="tab-history">
-                    <Link to={`/t/${tracker.id}/runs?show=changes&tab=${tab.id}`}>{t`All changes in ${tab.name}`}</Link>
-                    <Link
-                      to={`/t/${tracker.id}/runs?show=as-of&tab=${tab.id}`}
-                    >{t`${tab.name} at an earlier time`}</Link>
-                    {may.edit && <MyChanges tracker={tracker.id} edits={edits} />}
-                  </div>
-                }
-              >
-                <Button>{t`Changes`}</Button>
-              </Popover>
-            </Space.Compact>
-            {!asCards && detailsButton}
-          </div>
-        </header>
+        <TabBar
+          tracker={tracker}
+          tab={tab}
+          shown={ids.length}
+          all={narrowed ? (all?.length ?? 0) : undefined}
+          others={others}
+          finder={finder}
+          arranged={arranged}
+          frozen={frozen}
+          workbook={workbook(tracker, tab, arrangement)}
+          isNarrow={isNarrow}
+          asCards={asCards}
+          onCards={toggleCards}
+          rowItems={hasItems ? rowItems : undefined}
+          why={why}
+          onWhy={toggleWhy}
+          onAdd={addRow}
+          onColumns={showColumns}
+          onSaved={edits.accept}
+          onUndo={edits.undo}
+          onUndoOne={edits.undoOne}
+        />
         {loaded.error !== undefined && <ProblemNote error={loaded.error} />}
         {found.error !== undefined && <ProblemNote error={found.error} />}
         <ArrangedBy arrangement={arrangement} columns={tab.columns} names={names} onArrange={arrange} />
@@ -281,8 +237,8 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                   beside={beside}
                   actions={
                     <>
-                      {rowsMenu}
-                      {detailsButton}
+                      {hasItems && <RowsMenu items={rowItems} />}
+                      <DetailsButton shown={why} onPress={toggleWhy} />
                     </>
                   }
                 />

@@ -62,7 +62,10 @@ export function useArrangement(tracker: Tracker, tab: Tab) {
   /** begin goes to a named view as it is; to all rows and columns without one. */
   const begin = useCallback((name: string) => go((q) => write(q, plain, plain, name)), [go]);
   const changed = view !== undefined && text !== only(write(new URLSearchParams(), from, from, view.name)).toString();
-  return { arrangement, arrange, begin, views, view, changed };
+  return useMemo(
+    () => ({ arrangement, arrange, begin, views, view, changed }),
+    [arrangement, arrange, begin, views, view, changed],
+  );
 }
 
 export type Arranged = ReturnType<typeof useArrangement>;

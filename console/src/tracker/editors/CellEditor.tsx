@@ -4,6 +4,7 @@ import { t } from "@lingui/core/macro";
 import { Popover } from "antd";
 import { use, useEffect, useId, useRef, useState } from "react";
 import type { Column, Person } from "../../api/client";
+import { todayIn } from "../../parts/time";
 import { Writing } from "../../parts/writing";
 import { DayPicker } from "./DayPicker";
 import { FilePicker } from "./FilePicker";
@@ -11,7 +12,7 @@ import { LinkWords } from "./LinkWords";
 import { OptionList } from "./OptionList";
 import { matching, meant, parts, toggled } from "./options";
 import { Rating } from "./Rating";
-import { dayOf, moment, plusDays, todayIn } from "./readDay";
+import { dayOf, moment, plusDays } from "./readDay";
 import { optionsOf, toSave } from "./written";
 
 type Key = "Enter" | "Tab" | "";

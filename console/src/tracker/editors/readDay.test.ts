@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { dayOf, plusDays, readDay, readMoment, todayIn } from "./readDay";
+import { dayOf, plusDays, readDay, readMoment } from "./readDay";
 
 const today = "2026-11-27"; // a Friday
 
@@ -33,12 +33,5 @@ describe("days as people type them", () => {
     expect(readMoment("4 Dec 14:30", today)).toBeUndefined();
     expect(dayOf("2026-12-04T08:00", today)).toEqual({ day: "2026-12-04", clock: "08:00", read: undefined });
     expect(dayOf("soon", today)).toEqual({ day: today });
-  });
-
-  it("are reckoned from the day that it is in the tracker's zone", () => {
-    const now = new Date("2026-11-27T23:30:00Z");
-    expect(todayIn("UTC", now)).toBe("2026-11-27");
-    expect(todayIn("Asia/Tokyo", now)).toBe("2026-11-28");
-    expect(todayIn("Nowhere/None", now)).toMatch(/^2026-11-2[78]$/);
   });
 });

@@ -48,15 +48,5 @@ export function dayOf(text: string, today: string): { day: string; clock?: strin
 /** morning is the time of day that a date gets where it has none. */
 export const morning = "09:00";
 
-/** todayIn gives the day that it is in a zone. */
-export function todayIn(zone: string | undefined, now = new Date()): string {
-  const form = (timeZone?: string) => new Intl.DateTimeFormat("en-CA", { dateStyle: "short", timeZone }).format(now);
-  try {
-    return form(zone);
-  } catch {
-    return form(); // a zone that this browser does not know
-  }
-}
-
 /** isoDay is how a day is written as 2026-03-31. */
 export const isoDay = "YYYY-MM-DD";
