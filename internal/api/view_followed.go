@@ -74,7 +74,7 @@ func (v *view) did(c *sheet.Change) (what, value string) {
 		if c.After.IsBlank() {
 			return name + " cleared", ""
 		}
-		return name + " set", c.After.Show(columnType(t, c.Column))
+		return name + " set", c.After.ShowIn(columnType(t, c.Column), t.Style())
 	}
 	return "changed", ""
 }

@@ -21,7 +21,7 @@ type wanted struct {
 // words reads the words of a query, separated by spaces; what stands in quotation marks is
 // one. nil for none.
 func (q *Query) words(t *sheet.Tracker) *wanted {
-	w := &wanted{tab: q.Tab, names: q.Names, style: value.Style{Dates: t.Dates, Numbers: t.Numbers}}
+	w := &wanted{tab: q.Tab, names: q.Names, style: t.Style()}
 	w.months = strings.Contains(w.style.Dates, "Mar")
 	for i, part := range strings.Split(q.Words, `"`) {
 		if i%2 == 1 {

@@ -30,6 +30,7 @@ type Item struct {
 	order  value.Value
 	raise  []string
 	types  []value.Type // of Values
+	style  value.Style  // in which sums of them are written
 	before []string     // who was told of it by an earlier round
 	// Unknown says, of names that it should be told to and that stand for nobody, why.
 	Unknown []string
@@ -191,9 +192,9 @@ func (c *Compiled) item(tr tabReminder, env *clause.Env, t *sheet.Tracker, tab *
 	item.Shown, item.Values = make([]string, 0, len(tr.show)), make([]value.Value, 0, len(tr.show))
 	for n, s := range tr.show {
 		v := s.get(env)
-		item.Shown, item.Values = append(item.Shown, value.OneLine(v.ShowIn(s.typ, value.Style{Dates: t.Dates, Numbers: t.Numbers}))), append(item.Values, v)
+		item.Shown, item.Values = append(item.Shown, value.OneLine(v.ShowIn(s.typ, t.Style()))), append(item.Values, v)
 		if c.Totals {
-			item.types = append(item.types, s.typ)
+			item.types, item.style = append(item.types, s.typ), t.Style()
 		}
 		if v.Kind() == value.Choice {
 			if o, ok := s.typ.Option(v.Options()[0]); ok && o.Colour != "" {

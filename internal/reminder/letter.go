@@ -191,7 +191,7 @@ func (s *Section) add(item Item) {
 		}
 		s.sums[i].Add(v)
 		if sum, err := s.sums[i].Value(); err == nil {
-			s.Totals[i] = sum.Show(typ)
+			s.Totals[i] = sum.ShowIn(typ, item.style)
 		}
 	}
 }

@@ -106,6 +106,9 @@ func (s *Shape) Location() *time.Location {
 	return loc
 }
 
+// Style gives how the tracker's people write dates and numbers.
+func (s *Shape) Style() value.Style { return value.Style{Dates: s.Dates, Numbers: s.Numbers} }
+
 var zones sync.Map // by name: the time zones in use, which never change
 
 // zone gives a time zone by its name, read once. Zones are part of the program:

@@ -216,7 +216,7 @@ func (c *Compiled) group(g, total *group, then *groups, thenTotal *group) Group 
 		case c.By[i].Period != "":
 			out.Labels[i] = c.By[i].Period.Label(v)
 		default:
-			out.Labels[i] = value.OneLine(v.Show(c.ByTypes[i]))
+			out.Labels[i] = value.OneLine(v.ShowIn(c.ByTypes[i], c.Style()))
 		}
 	}
 	out.Values, out.Why = c.figures(g, total)

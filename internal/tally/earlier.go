@@ -71,6 +71,9 @@ func (t *Tally) ComparedDay() string {
 	return t.Compare + " ago"
 }
 
+// Style gives how its tracker's people write dates and numbers.
+func (c *Compiled) Style() value.Style { return c.program.Shape.Style() }
+
 // ComparedWith gives the end of the earlier day that the tally is compared with; not ok
 // where it is compared with none.
 func (c *Compiled) ComparedWith(now time.Time) (end time.Time, ok bool) {

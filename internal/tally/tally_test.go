@@ -28,6 +28,7 @@ tallies:
   - { name: By month, of: Loans, where: Value > 0, by: [ { Month: month of Due }, Hall ], figures: { Rows: count }, draw: stacked bar }
   - { name: By week, of: Loans, by: week of Due, figures: { Rows: count }, draw: line }
   - { name: By quarter, of: Loans, by: quarter of Due, figures: { Rows: count } }
+  - { name: By day, of: Loans, where: Due is not blank, by: Due, figures: { Rows: count } }
   - { name: By year, of: Loans, by: year of Due, figures: { Rows: count } }
   - { name: All, of: [Loans, Done], figures: { Rows: count, Worth: sum Value }, draw: number, compare: 7 days, today: yes }
   - { name: Late, of: Loans, where: Due before today, by: upper(Hall), figures: { Doubled: sum Twice } }
@@ -139,6 +140,11 @@ func TestRowsAreGroupedWithTheirFigures(t *testing.T) {
 	assert.Contains(t, say(b.work("By week")), "2026 W05: 1\n2026 W06: 0")
 	assert.Contains(t, say(b.work("By quarter")), "2026 Q1: 5")
 	assert.Contains(t, say(b.work("By year")), "2026: 5\n(blank): 1")
+	german := b.tracker().Clone()
+	german.Dates = "31.03.2026"
+	days, err := compiled(t, german, "By day").Work(b.tracker(), nil, now, nil)
+	require.NoError(t, err)
+	assert.Contains(t, say(days), "31.01.2026: 1", "as the tracker writes dates")
 	b.add("Done", "Pier", 6)
 	assert.Equal(t, ": 6 12.5", say(b.work("All")))
 	assert.Contains(t, say(b.work("Late")), "PIER: 8")

@@ -39,6 +39,9 @@ var numberMarks = []*strings.Replacer{
 // "": the first.
 type Style struct{ Dates, Numbers string }
 
+// Comma reports whether decimals are written after a comma.
+func (s Style) Comma() bool { return strings.HasSuffix(s.Numbers, ",5") }
+
 // ShowIn gives the value as Show does, in a style.
 func (v Value) ShowIn(t Type, s Style) string {
 	if v.kind != Number || t.Display == Duration {

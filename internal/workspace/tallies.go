@@ -87,7 +87,7 @@ func (w *Workspace) then(ctx context.Context, by policy.Principal, t *sheet.Trac
 
 // Picture gives a tally as it is drawn.
 func (n *TallyNow) Picture(dark bool) *chart.Picture {
-	out := &chart.Picture{Dark: dark, Unit: unitOf(n.Types[n.Show])}
+	out := &chart.Picture{Dark: dark, Unit: unitOf(n.Types[n.Show]), Comma: n.Style().Comma()}
 	switch n.Draw {
 	case tally.Line:
 		out.Kind = chart.Line

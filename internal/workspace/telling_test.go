@@ -105,6 +105,7 @@ func TestWhomAReminderTells(t *testing.T) {
 	b.must(b.LoadSetup(testkit.By("Ines"), []byte(`
 tracker: Loans
 zone: UTC
+numbers: "1.234,5"
 tabs:
   Requested: { columns: { Object: { type: text }, Registrar: { type: person, several: yes }, Value: { type: number, format: EUR } } }
   Notify list: { columns: { Team: { type: text }, Mail to: { type: person } } }
@@ -139,7 +140,7 @@ rounds:
 	assert.Equal(t, 1, len(slices.DeleteFunc(slices.Clone(to), func(a string) bool { return a != "Mart@example.org" })))
 	assert.Contains(t, texts["Mart@example.org"], "Hello Marta Quell.")
 	assert.Contains(t, texts["own@example.org"], "Hello own@example.org.")
-	assert.Contains(t, texts["own@example.org"], "Total: Value 14.50 EUR")
+	assert.Contains(t, texts["own@example.org"], "Total: Value 14,50 EUR")
 	assert.Equal(t, "Bell in Requested: nobody is called Nobody Known; others are told", plan.Undelivered()[0])
 	_, detail, err := b.RunRound(t.Context(), testkit.By("Ines"), sheet.ByHand, b.tracker(), plan)
 	require.NoError(t, err)

@@ -12,6 +12,24 @@ import { useWhen } from "../parts/queries";
 
 type Side = "list" | "tab";
 
+// What is said of each side, in whole sentences: another language orders their words otherwise.
+const sides = {
+  list: {
+    keep: () => t`Keep list value`,
+    keepOf: (row: string) => t`Keep list value of ${row}`,
+    keepAll: (n: number) => t`Keep list values of ${n} selected`,
+    kept: (n: number) =>
+      t`${plural(n, { one: "# conflict", other: "# conflicts" })}: both sides have what the list had.`,
+  },
+  tab: {
+    keep: () => t`Keep tab value`,
+    keepOf: (row: string) => t`Keep tab value of ${row}`,
+    keepAll: (n: number) => t`Keep tab values of ${n} selected`,
+    kept: (n: number) =>
+      t`${plural(n, { one: "# conflict", other: "# conflicts" })}: both sides have what the tab had.`,
+  },
+};
+
 const idOf = (c: Conflict) => `${c.sync}/${c.key}`;
 
 export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[] }) {
@@ -36,7 +54,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
       setMarked(new Set());
       notification.success({
         title: t`Resolved`,
-        description: t`${plural(which.length, { one: "# conflict", other: "# conflicts" })}: both sides have what the ${take} had.`,
+        description: sides[take].kept(which.length),
       });
     },
     onError: (err) =>
@@ -134,9 +152,9 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
                         size="small"
                         disabled={settle.isPending}
                         onClick={() => settle.mutate({ which: [c], take })}
-                        aria-label={t`Keep ${take} value of ${c.label || c.key}`}
+                        aria-label={sides[take].keepOf(c.label || c.key)}
                       >
-                        {t`Keep ${take} value`}
+                        {sides[take].keep()}
                       </Button>
                     </td>
                   ))}
@@ -162,7 +180,7 @@ export function Conflicts({ tracker, held }: { tracker: string; held: Conflict[]
               disabled={chosen.length === 0 || settle.isPending}
               onClick={() => settle.mutate({ which: chosen, take })}
             >
-              {t`Keep ${take} values of ${chosen.length} selected`}
+              {sides[take].keepAll(chosen.length)}
             </Button>
           ))}
         </div>

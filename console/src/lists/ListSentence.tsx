@@ -16,6 +16,12 @@ const pagings = [
   { value: "cursor", label: t`page by page, by a cursor` },
 ];
 
+const writes = [
+  { way: "add", word: t`add`, label: t`How records are written: add`, like: "POST /lenders" },
+  { way: "change", word: t`change`, label: t`How records are written: change`, like: "PATCH /lenders/{id}" },
+  { way: "remove", word: t`remove`, label: t`How records are written: remove`, like: "DELETE /lenders/{id}" },
+];
+
 export function ListSentence({ body, setBody }: Parts) {
   const from = fields(body.from);
   const source = sourceOf(body);
@@ -122,15 +128,13 @@ export function ListSentence({ body, setBody }: Parts) {
       {source === "http" && (
         <Line word={t`Write`}>
           <div className="rule-parts">
-            {(["add", "change", "remove"] as const).map((way) => (
+            {writes.map(({ way, word, label, like }) => (
               <span className="inline-fields" key={way}>
-                {way}
+                {word}
                 <Input
-                  aria-label={t`How records are written: ${way}`}
+                  aria-label={label}
                   value={text(send[way])}
-                  placeholder={
-                    { add: "POST /lenders", change: "PATCH /lenders/{id}", remove: "DELETE /lenders/{id}" }[way]
-                  }
+                  placeholder={like}
                   onChange={(e) => {
                     const to = without({ ...send, [way]: e.target.value });
                     setBody(without({ ...body, send: Object.keys(to).length > 0 ? to : undefined }));

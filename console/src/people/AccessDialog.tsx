@@ -8,11 +8,27 @@ import { api, ask, problemOf, type Person, type Token } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { when } from "../parts/time";
 
-const kinds: Record<Token["kind"], string> = {
-  token: t`Access token`,
-  session: t`Signed in`,
-  link: t`Sign-in link`,
-  calendar: t`Calendar address`,
+const kinds: Record<Token["kind"], { title: string; ask: string; revoke: (name: string) => string }> = {
+  token: {
+    title: t`Access token`,
+    ask: t`Revoke this access token? It stops working at once.`,
+    revoke: (name) => t`Revoke access token ${name}`,
+  },
+  session: {
+    title: t`Signed in`,
+    ask: t`Sign this person out there? They have to sign in again.`,
+    revoke: (name) => t`Sign out ${name}`,
+  },
+  link: {
+    title: t`Sign-in link`,
+    ask: t`Revoke this sign-in link? It stops working at once.`,
+    revoke: (name) => t`Revoke sign-in link ${name}`,
+  },
+  calendar: {
+    title: t`Calendar address`,
+    ask: t`Revoke this calendar address? It stops working at once.`,
+    revoke: (name) => t`Revoke calendar address ${name}`,
+  },
 };
 
 export function AccessDialog({ person, onClose }: { person: Person; onClose: () => void }) {
@@ -110,7 +126,7 @@ export function AccessDialog({ person, onClose }: { person: Person; onClose: () 
         dataSource={all.data ?? []}
         locale={{ emptyText: t`Nothing lets this person in now.` }}
         columns={[
-          { title: t`Kind`, render: (_, one) => kinds[one.kind] },
+          { title: t`Kind`, render: (_, one) => kinds[one.kind].title },
           { title: t`For`, dataIndex: "name" },
           { title: t`Made`, render: (_, one) => when(one.made) },
           { title: t`Last used`, render: (_, one) => (one.used ? when(one.used) : t`never`) },
@@ -122,12 +138,8 @@ export function AccessDialog({ person, onClose }: { person: Person; onClose: () 
               </span>
             ),
             render: (_, one) => (
-              <Popconfirm
-                title={t`Revoke this ${kinds[one.kind].toLowerCase()}? It stops working at once.`}
-                okText={t`Revoke`}
-                onConfirm={() => revoke.mutate(one.id)}
-              >
-                <Button size="small" danger aria-label={t`Revoke ${kinds[one.kind].toLowerCase()} ${one.name}`}>
+              <Popconfirm title={kinds[one.kind].ask} okText={t`Revoke`} onConfirm={() => revoke.mutate(one.id)}>
+                <Button size="small" danger aria-label={kinds[one.kind].revoke(one.name)}>
                   {t`Revoke`}
                 </Button>
               </Popconfirm>

@@ -167,7 +167,8 @@ export function missing(body: Body): string[] {
     const kind = kindOf(s);
     const of = fields(s[kind]);
     const nth = all.length > 1 ? t` of step ${i + 1}` : "";
-    if ((kind === "move" || kind === "copy") && text(of.to) === "") out.push(t`the tab to ${kind} to${nth}`);
+    if (kind === "move" && text(of.to) === "") out.push(t`the tab to move to${nth}`);
+    if (kind === "copy" && text(of.to) === "") out.push(t`the tab to copy to${nth}`);
     if (kind === "set" && Object.keys(of).length === 0) out.push(t`the cells to set${nth}`);
     if (kind === "mail" && texts(of.to).length === 0) out.push(t`who gets the email${nth}`);
     if (kind === "take" && (text(of.tab) === "" || text(of.key) === "")) out.push(t`the tab to import into${nth}`);

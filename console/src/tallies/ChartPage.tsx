@@ -19,10 +19,12 @@ import { FiguresField } from "../automation/FiguresField";
 import { TabsField } from "../automation/TabsField";
 import { TakeOff } from "../automation/TakeOff";
 
-const draws = ["bar", "line", "stacked bar", "number"].map((d) => ({
-  value: d,
-  label: d === "number" ? t`a number` : t`a ${d} chart`,
-}));
+const draws = [
+  { value: "bar", label: t`a bar chart` },
+  { value: "line", label: t`a line chart` },
+  { value: "stacked bar", label: t`a stacked bar chart` },
+  { value: "number", label: t`a number` },
+];
 const earlier = ["7 days", "4 weeks", "1 month", "1 year", "friday", "end of last month", "end of last year"];
 
 export default function ChartPage() {

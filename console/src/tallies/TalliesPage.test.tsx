@@ -1,6 +1,6 @@
 import { cleanup, screen } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Tally } from "../api/client";
+import type { Tally, Tracker } from "../api/client";
 import { openPage, service, tracker } from "../testing/page";
 import TalliesPage from "./TalliesPage";
 import { change, said } from "./TallyCard";
@@ -36,9 +36,10 @@ const tally: Tally = {
 
 const at = "GET /api/v1/trackers/t1/tallies-now";
 
-function open(tallies: Tally[]) {
-  service({ [at]: { body: tallies } });
-  openPage(<TalliesPage />, "/t/:tracker/tallies", "/t/t1/tallies", tracker("reader"));
+function open(tallies: Tally[], more: Partial<Tracker> = {}) {
+  const shown = tracker("reader", more);
+  service({ [at]: { body: tallies }, "GET /api/v1/trackers": { body: [shown] } });
+  openPage(<TalliesPage />, "/t/:tracker/tallies", "/t/t1/tallies", shown);
 }
 
 it("draws a tally beside its table, with what has moved, what failed, and what was skipped", async () => {
@@ -57,6 +58,13 @@ it("draws a tally beside its table, with what has moved, what failed, and what w
     expect(screen.getByText(text)).toBeTruthy();
   const table = document.querySelector(".tally-table")?.textContent ?? "";
   for (const money of ["1\u202f200.00 EUR", "9\u202f000.00 EUR"]) expect(table).toContain(money);
+});
+
+it("writes days and numbers as the tracker does", async () => {
+  open([{ ...tally, draw: "number" }], { dates: "31.03.2026", numbers: "1.234,5", zone: "Asia/Tokyo" });
+  // the 18th at midnight is the 19th in Tokyo
+  expect(await screen.findByTitle("on 19.03.2026: 1.000,00 EUR")).toBeTruthy();
+  expect(screen.getByText("9.000,00 EUR", { selector: "td" })).toBeTruthy();
 });
 
 it("shows numbers with their trend, and why nothing is compared", async () => {

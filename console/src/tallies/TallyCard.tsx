@@ -4,7 +4,10 @@ import { Trans } from "@lingui/react/macro";
 import { Button, Dropdown, Table } from "antd";
 import { Link } from "react-router";
 import type { Tally } from "../api/client";
+import { useTracker } from "../parts/queries";
+import { todayIn } from "../parts/time";
 import { useDark } from "../parts/useMedia";
+import type { Forms } from "../parts/writing";
 import { Sentence } from "../parts/Sentence";
 import { shown } from "../tracker/format";
 import "./tallies.css";
@@ -15,26 +18,37 @@ type Group = Tally["groups"][number];
 const names = new Map<string, string>();
 
 // said gives a figure as people read it.
-export function said(f: Figure, values: Record<string, unknown> | undefined): string {
+export function said(f: Figure, values: Record<string, unknown> | undefined, forms: Forms = {}): string {
   const v = values?.[f.name];
   if (v === null || v === undefined) return "–";
-  return shown(v, { id: f.name, name: f.name, type: f.type, format: f.format, bad_input: "mark" }, names);
+  return shown(v, { id: f.name, name: f.name, type: f.type, format: f.format, bad_input: "mark" }, names, forms);
 }
 
 // change says how a number has moved since an earlier day.
-export function change(now: unknown, before: unknown): string {
+export function change(now: unknown, before: unknown, forms: Forms = {}): string {
   const by = Number(now) - Number(before);
   if (now === null || before === null || before === undefined || Number.isNaN(by)) return "";
   const size = Math.round(Math.abs(by) * 10_000) / 10_000;
-  return by === 0 ? "unchanged" : `${by > 0 ? "▲" : "▼"} ${size}`;
+  return by === 0
+    ? t`unchanged`
+    : `${by > 0 ? "▲" : "▼"} ${shown(size, { id: "", name: "", type: "number", bad_input: "mark" }, names, forms)}`;
 }
+
+// dayOf gives the day of a time as a tracker's people write it.
+function dayOf(time: string, forms: Forms): string {
+  const day = todayIn(forms.zone, new Date(time));
+  return shown(day, { id: "", name: "", type: "date", bad_input: "mark" }, names, forms);
+}
+
+const plain: Forms = {};
 
 type Props = { tracker: string; tally: Tally; drawnAt: number; edit?: boolean };
 
 export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
   const theme = useDark() ? "dark" : "light";
   const at = `/api/v1/trackers/${encodeURIComponent(tracker)}/tallies/${tally.id}`;
-  const since = tally.compared_with ? new Date(tally.compared_with).toLocaleDateString() : undefined;
+  const forms: Forms = useTracker(tracker) ?? plain;
+  const since = tally.compared_with && dayOf(tally.compared_with, forms);
   return (
     <section className="section tally" aria-label={tally.name}>
       <header>
@@ -88,7 +102,7 @@ export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
       </p>
       <div className="tally-parts">
         {tally.draw === "number" ? (
-          <Numbers tally={tally} since={since} />
+          <Numbers tally={tally} since={since} forms={forms} />
         ) : (
           tally.drawn && (
             <picture>
@@ -101,7 +115,7 @@ export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
             </picture>
           )
         )}
-        {(tally.draw !== "number" || tally.by.length > 0) && <Groups tally={tally} since={since} />}
+        {(tally.draw !== "number" || tally.by.length > 0) && <Groups tally={tally} since={since} forms={forms} />}
       </div>
       {tally.groups.length === 0 && (
         <p className="quiet">
@@ -129,7 +143,7 @@ export function TallyCard({ tracker, tally, drawnAt, edit }: Props) {
   );
 }
 
-function Numbers({ tally, since }: { tally: Tally; since?: string }) {
+function Numbers({ tally, since, forms }: { tally: Tally; since?: string; forms: Forms }) {
   const all = tally.groups.length === 1 ? tally.groups[0] : tally.total;
   return (
     <dl className="tally-numbers">
@@ -137,11 +151,11 @@ function Numbers({ tally, since }: { tally: Tally; since?: string }) {
         <div key={f.name}>
           <dt>{f.name}</dt>
           <dd>
-            {said(f, all?.values)}
+            {said(f, all?.values, forms)}
             {since && all?.before && (
               <span className="tally-trend">
                 <Trans>
-                  {change(all.values[f.name], all.before[f.name])} since {since}
+                  {change(all.values[f.name], all.before[f.name], forms)} since {since}
                 </Trans>
               </span>
             )}
@@ -152,7 +166,7 @@ function Numbers({ tally, since }: { tally: Tally; since?: string }) {
   );
 }
 
-function Groups({ tally, since }: { tally: Tally; since?: string }) {
+function Groups({ tally, since, forms }: { tally: Tally; since?: string; forms: Forms }) {
   const rows: (Group & { key: number; strong?: boolean })[] = tally.groups.map((g, key) => ({ ...g, key }));
   if (tally.others) rows.push({ ...tally.others, key: -1 });
   if (rows.length > 1) rows.push({ ...tally.total, group: [t`Total`], key: -2, strong: true });
@@ -176,10 +190,10 @@ function Groups({ tally, since }: { tally: Tally; since?: string }) {
               <span className="quiet">{r.odd[f.name]}</span>
             ) : (
               <>
-                {said(f, r.values)}
+                {said(f, r.values, forms)}
                 {since && r.before && (
-                  <span className="tally-was" title={t`on ${since}: ${said(f, r.before)}`}>
-                    {change(r.values[f.name], r.before[f.name])}
+                  <span className="tally-was" title={t`on ${since}: ${said(f, r.before, forms)}`}>
+                    {change(r.values[f.name], r.before[f.name], forms)}
                   </span>
                 )}
               </>

@@ -45,6 +45,7 @@ type Picture struct {
 	Labels []string
 	Series []Series
 	Unit   string // beside the numbers of the axis: a currency code, %, or ""
+	Comma  bool   // whether decimals are written after a comma
 	Dark   bool
 	Width  int // in points; 0: 640
 }
@@ -185,7 +186,7 @@ func (p *Picture) plot() (*plot.Plot, error) {
 	if out.Y.Max == out.Y.Min {
 		out.Y.Max = 1
 	}
-	out.Y.Tick.Marker = ticks{p.Unit}
+	out.Y.Tick.Marker = ticks{p.Unit, p.Comma}
 	if len(p.Series) > 1 {
 		small(&out.Legend.TextStyle)
 		out.Legend.Top, out.Legend.Left, out.Legend.XOffs = true, true, vg.Points(6)
@@ -289,7 +290,10 @@ func shorten(s string) string {
 }
 
 // ticks writes the numbers of the axis as people read them.
-type ticks struct{ unit string }
+type ticks struct {
+	unit  string
+	comma bool
+}
 
 // Ticks gives the marks between two numbers.
 func (t ticks) Ticks(low, high float64) []plot.Tick {
@@ -303,6 +307,14 @@ func (t ticks) Ticks(low, high float64) []plot.Tick {
 }
 
 func (t ticks) write(v float64) string {
+	written := t.plain(v)
+	if t.comma {
+		return strings.Replace(written, ".", ",", 1)
+	}
+	return written
+}
+
+func (t ticks) plain(v float64) string {
 	if t.unit == "%" {
 		return strconv.FormatFloat(math.Round(v*1000)/10, 'f', -1, 64) + " %"
 	}

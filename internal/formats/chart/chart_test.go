@@ -104,6 +104,10 @@ func TestNumbersOfTheAxisAreShort(t *testing.T) {
 		require.NoError(t, p.SVG(&out))
 		assert.Contains(t, texts(t, out.Bytes()), want)
 	}
+	comma := &chart.Picture{Labels: []string{"a"}, Comma: true, Series: []chart.Series{{Values: []float64{1}}}}
+	var halves bytes.Buffer
+	require.NoError(t, comma.SVG(&halves))
+	assert.Contains(t, texts(t, halves.Bytes()), "0,5")
 	require.ErrorIs(t, (&chart.Picture{}).SVG(io.Discard), chart.ErrNothing)
 	require.ErrorIs(t, (&chart.Picture{}).PNG(io.Discard), chart.ErrNothing)
 	var zero bytes.Buffer
