@@ -21,7 +21,7 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 	page, err := w.api.FindPages(t.Context(), "North Pier")
 	require.NoError(t, err)
 	for name, at := range map[string][2]string{
-		"today":     {w.demo.Address + "/", "Scheduled"},
+		"today":     {w.address + "/", "Scheduled"},
 		"tracker":   {w.home + "/" + w.tabs["On display"], "Add row"},
 		"rules":     {w.home + "/rules", "Move loans to their stage"},
 		"rule":      {w.home + "/rules/new?from=late", "Matches"},
@@ -33,18 +33,18 @@ func TestPagesHoldAgainstTheAccessibilityRules(t *testing.T) {
 		"written":  {w.home + "/outbound", "Worth by venue.png"},
 		"runs":     {w.home + "/runs", "Started by"},
 		"run":      {w.home + "/runs/" + set.Run, "Rows checked"},
-		"mail":     {w.demo.Address + "/mail", "today"},
-		"import":   {w.demo.Address + "/import", "Drop a workbook"},
+		"mail":     {w.address + "/mail", "today"},
+		"import":   {w.address + "/import", "Drop a workbook"},
 		"tallies":  {w.home + "/tallies", "Worth by venue"},
 		"tidy":     {w.home + "/tidy", "Odd cells"},
 		"forms":    {w.home + "/forms", "Request a loan"},
 		"pages":    {w.home + "/pages", "Venue file"},
 		"page":     {page[0].Address, "Worth on display"},
-		"settings": {w.home + "/settings", "Working days"}, "people": {w.demo.Address + "/people", "Tokens and calendar"},
-		"workspace": {w.demo.Address + "/workspace", "Send me a test email"}, "start": {w.home + "/start", "What should run by itself?"},
+		"settings": {w.home + "/settings", "Working days"}, "people": {w.address + "/people", "Tokens and calendar"},
+		"workspace": {w.address + "/workspace", "Send me a test email"}, "start": {w.home + "/start", "What should run by itself?"},
 		"changes": {w.home + "/runs?show=changes", "in any tab"}, "as of": {w.home + "/runs?show=as-of", "as it was at"},
 		"chart": {w.home + "/tallies/new", "Draw"}, "kind of page": {w.home + "/patterns/new", "Add table"}, "form": {w.home + "/forms/new/edit", "Missing"},
-		"sign-in": {w.demo.Address + "/sign-in", "Sign in to Kavlo"},
+		"sign-in": {w.address + "/sign-in", "Sign in to Kavlo"},
 	} {
 		w.do(w.page.Size(1280, 800), w.page.Go(at[0]), w.page.Says(at[1]))
 		if name == "import" {

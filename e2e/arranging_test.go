@@ -29,7 +29,7 @@ func (w *world) inColumn(name string) []string {
 // Rows are found by words, chosen by values and by a clause, and sorted; columns are hidden,
 // moved, frozen and made wider. What was arranged is kept for oneself, and saved for all.
 func TestATabIsArrangedByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	bothIn(t, newWorld, func(t *testing.T, w *world, h hand) {
 		w.open("Requested")
 		rows := func(n int) {
 			t.Helper()

@@ -28,16 +28,19 @@ import (
 
 // world is a demo with a signed-in page and a client.
 type world struct {
-	t    *testing.T
-	demo *service.Demo
-	page *browser.Page
-	api  *client.Client
-	home string // address of the tracker's pages
-	tabs map[string]string
+	t       *testing.T
+	demo    *service.Demo
+	page    *browser.Page
+	api     *client.Client
+	address string // of the service
+	home    string // of the tracker's pages
+	tabs    map[string]string
 
 	// of a workspace that is blank at first: a mail server that could be set
-	mail   string
-	office *post.Office
+	mail     string
+	office   *post.Office
+	lists    *listserver.Server
+	register string // the address of its list of lenders
 }
 
 func newWorld(t *testing.T) *world {
@@ -51,7 +54,7 @@ func newWorld(t *testing.T) *world {
 	t.Cleanup(func() { assert.NoError(t, d.Stop()) })
 	token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))
 	require.NoError(t, err)
-	w := &world{t: t, demo: d, tabs: map[string]string{}}
+	w := &world{t: t, demo: d, address: d.Address, tabs: map[string]string{}}
 	w.api, err = client.New(d.Address, string(token))
 	require.NoError(t, err)
 	tr, err := w.api.Tracker(t.Context(), demo.Tracker)
@@ -102,9 +105,9 @@ func TestAOneTimeLinkSignsInOnce(t *testing.T) {
 	require.NoError(t, err)
 	defer other.Close()
 	w.do(other.Go(w.demo.SignIn), other.Says("not known or has expired"))
-	w.do(other.Go(w.demo.Address), other.Says("Sign in to Kavlo"))
+	w.do(other.Go(w.address), other.Says("Sign in to Kavlo"))
 	w.do(w.page.Says("Ines Valadar"), w.page.Press("Sign out"), w.page.Says("Sign in to Kavlo"))
-	w.do(w.page.Go(w.demo.Address+"/mail"), w.page.Says("Sign in to Kavlo"))
+	w.do(w.page.Go(w.address+"/mail"), w.page.Says("Sign in to Kavlo"))
 }
 
 // TestSigningOutSlowlyLeavesTheNextOneIn holds back the answer to a sign-out: that the session
@@ -129,7 +132,7 @@ func TestSigningOutSlowlyLeavesTheNextOneIn(t *testing.T) {
 	})()`)
 	require.NoError(t, err)
 	w.do(w.page.Says("Ines Valadar"), w.page.Press("Sign out"), w.page.Holds("window.letGo !== undefined"), w.page.Says("Sign in to Kavlo"))
-	w.do(w.page.Go(w.demo.Address+"/sign-in#"+link.Secret), w.page.Says("Orla Reader"))
+	w.do(w.page.Go(w.address+"/sign-in#"+link.Secret), w.page.Says("Orla Reader"))
 	w.do(w.page.Holds("(window.letGo(), true)"), w.page.Holds("window.wentOn"), w.page.Says("Orla Reader"), w.page.Says("Scheduled"))
 }
 
@@ -306,7 +309,7 @@ func TestColumnsAreAddedRenamedAndDropped(t *testing.T) {
 
 func TestConflictsAreSettledAndTheGuardIsToldOf(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.demo.Address+"/"), w.page.Says("Open conflicts"), w.page.Press("Ostrel Island Society"), w.page.Says("Open conflicts"))
+	w.do(w.page.Go(w.address+"/"), w.page.Says("Open conflicts"), w.page.Press("Ostrel Island Society"), w.page.Says("Open conflicts"))
 	w.do(w.page.Says("office.ostrel@example.org"), w.page.Says("keeper.ostrel@example.org"), w.page.Press("Keep tab value"), w.page.Says("None: wherever both sides changed something"))
 	held, err := w.api.Conflicts(t.Context(), demo.Tracker, "")
 	require.NoError(t, err)
@@ -401,7 +404,7 @@ func TestTalliesFollowTheRows(t *testing.T) {
 	require.NoError(t, err)
 	_, err = w.api.SetRow(t.Context(), client.How{}, demo.Tracker, "On display", rows.Rows[0].ID, wire.RowEdit{Cells: map[string]any{"Value": 9_000_000}})
 	require.NoError(t, err)
-	w.do(w.page.Holds("document.querySelector('[aria-label=\"Worth by venue\"] .tally-table').innerText.replace(/\\s/g, '').includes('000.00EUR')"), w.page.Holds(drawn), w.page.Go(w.demo.Address+"/"), w.page.Says("Arrivals by month and venue"))
+	w.do(w.page.Holds("document.querySelector('[aria-label=\"Worth by venue\"] .tally-table').innerText.replace(/\\s/g, '').includes('000.00EUR')"), w.page.Holds(drawn), w.page.Go(w.address+"/"), w.page.Says("Arrivals by month and venue"))
 }
 
 // A workbook is uploaded for rules to write into, and, written over, leads to what it was.
@@ -428,7 +431,7 @@ func sample(t *testing.T, name string) string {
 
 func TestAFileIsPutRightByHandAndTakenIn(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", sample(t, "awkward/asides.xlsx")))
+	w.do(w.page.Go(w.address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", sample(t, "awkward/asides.xlsx")))
 	w.do(w.page.Says("A4:E15: 11 rows"), w.page.Holds("document.querySelector('td.left-out').title.includes('labels with their values')"))
 	// fewer rows than were found, and one column not at all
 	_, err := browser.Eval[bool](w.page, `(() => { const e = document.querySelector(".table-form-fields input"); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, "A4:E9"); e.dispatchEvent(new Event("input", { bubbles: true })); e.dispatchEvent(new FocusEvent("focusout", { bubbles: true })); return true; })()`)

@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"example.org/kavlo/e2e/browser"
 	"example.org/kavlo/internal/client"
 	"example.org/kavlo/internal/wire"
 )
@@ -182,12 +183,13 @@ func TestEachStepIsSetByEitherHand(t *testing.T) {
 			"keep": "90 days", "totals": "yes", "empty": "skip", "chart": map[string]any{"names": "Object", "values": "Value"},
 		}, firstStep(rule, "write"))
 
+		w.taken(h, "reminders", "New reminder", "Overdue rows of Agreed", "reminder Overdue in Agreed")
 		rule = w.ruleBy(h, "What is late", "write a file", func() {
 			h.write("Name of the file", "outbound/late.csv")
 			h.choose("Rows of", "reminder")
-			h.choose("Reminder", "Loans past their date")
+			h.choose("Reminder", "Overdue in Agreed")
 		})
-		assert.Equal(t, map[string]any{"file": "outbound/late.csv", "reminder": "Loans past their date"}, firstStep(rule, "write"))
+		assert.Equal(t, map[string]any{"file": "outbound/late.csv", "reminder": "Overdue in Agreed"}, firstStep(rule, "write"))
 
 		rule = w.ruleBy(h, "Lenders counted", "count into a tab", func() {
 			h.choose("Rows of which tab", "Agreed")
@@ -249,13 +251,14 @@ func TestEachPartOfAReminderAndARoundIsSetByEitherHand(t *testing.T) {
 		assert.Equal(t, map[string]any{"after": "20 workdays", "to": ines}, got["raise"])
 		assert.Equal(t, map[string]any{"done": map[string]any{"Stage": "Returned"}}, got["act"])
 
+		w.taken(h, "tallies", "New chart", "Rows by Stage", "chart Rows by Stage")
 		w.do(w.page.Go(w.home + "/reminders/round/new?from=empty"))
 		w.told("Missing: a name")
 		h.write("Name", "Two-hourly")
 		h.choose("How often", "Every few hours")
 		h.write("Hours between", "2")
 		h.choose("Reminders", "Long in transit")
-		h.choose("Attached", "Worth by venue")
+		h.choose("Attached", "Rows by Stage")
 		h.write("subject", "{count} rows, {name}")
 		h.write("opening", "Good morning")
 		h.write("closing", "Thank you")
@@ -267,17 +270,22 @@ func TestEachPartOfAReminderAndARoundIsSetByEitherHand(t *testing.T) {
 		round := w.fieldsOf("rounds", "Two-hourly")
 		assert.Equal(t, "every 2 hours", round["clock"])
 		assert.Equal(t, []any{"Long in transit"}, round["reminders"])
-		assert.Equal(t, []any{"Worth by venue"}, round["attach"])
+		assert.Equal(t, []any{"Rows by Stage"}, round["attach"])
 		assert.Equal(t, []any{"{count} rows, {name}", "Good morning", "Thank you"}, []any{round["subject"], round["opening"], round["closing"]})
 		assert.Equal(t, []any{"next working day", "skip"}, []any{round["closed days"], round["missed"]})
 
+		w.mailSet(h)
+		h.press("Reminders")
+		w.told("Two-hourly")
 		h.press("Send test to me")
 		w.told("Test email sent")
 		h.press("Send now")
 		w.told("joren.aske@example.org: ")
 		send := `[...document.querySelectorAll(".ant-modal-footer button")].map(b => b.innerText).find(s => /^Send \d+ emails?/.test(s)) ?? ""`
 		w.do(w.page.Holds(send))
-		h.press(w.eval(send))
-		w.told("as the stand-in post office took it in")
+		all := w.eval(send)
+		assert.Equal(t, "Send 2 emails", all)
+		h.press(all)
+		require.Eventually(t, func() bool { return len(w.office.Messages()) == 1+2 }, browser.Wait, tick, "the test, and one for each")
 	})
 }

@@ -64,14 +64,14 @@ const editorOpen = `document.activeElement.classList.contains("cell-editor")`
 // Every type of column has its own editor, and each is worked by the mouse alone but for what
 // is text, and by the keyboard alone.
 func TestCellsAreEditedByTheirTypeByEitherHand(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	bothIn(t, newWorld, func(t *testing.T, w *world, h hand) {
 		_, err := w.api.LoadSetup(t.Context(), client.How{}, everyType, false)
 		require.NoError(t, err)
 		_, err = w.api.AddRows(t.Context(), client.How{}, "Types", "Things", []map[string]any{{"Object": "Bell"}, {"Object": "Drum"}})
 		require.NoError(t, err)
 		tr, err := w.api.Tracker(t.Context(), "Types")
 		require.NoError(t, err)
-		w.do(w.page.Go(w.demo.Address+"/t/"+tr.ID+"/"+tr.Tabs[0].ID), w.page.Says("2 rows"), w.page.Holds(`document.querySelectorAll(".grid-row").length === 2`))
+		w.do(w.page.Go(w.address+"/t/"+tr.ID+"/"+tr.Tabs[0].ID), w.page.Says("2 rows"), w.page.Holds(`document.querySelectorAll(".grid-row").length === 2`))
 		rows, err := w.api.Rows(t.Context(), "Types", "Things", client.Which{})
 		require.NoError(t, err)
 		holds := func(column string, want any) {

@@ -109,7 +109,7 @@ func TestTheFirstQuarterOfAnHour(t *testing.T) {
 // People and tabs are set up in the console, and what is deleted by mistake comes back.
 func TestPeopleAndTabsAreSetUpInTheConsole(t *testing.T) {
 	w := newWorld(t)
-	w.do(w.page.Go(w.demo.Address+"/people"), w.page.Says("who may sign in"))
+	w.do(w.page.Go(w.address+"/people"), w.page.Says("who may sign in"))
 	w.fill(`document.querySelector(".new-person input[aria-label=Name]")`, "Orla Teal")
 	w.fill(`document.querySelector(".new-person input[type=email]")`, "orla.teal@example.org")
 	w.do(w.page.Press("Add person"), w.page.Says("orla.teal@example.org"), w.page.Click("[aria-label='Sign-in link for Orla Teal']"), w.page.Says("/sign-in#"), w.page.Press("Close"))

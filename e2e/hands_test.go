@@ -59,7 +59,7 @@ func blank(t *testing.T) *world {
 	t.Cleanup(func() { assert.NoError(t, s.Stop()) })
 	token, err := os.ReadFile(filepath.Join(dir, access.KeeperFile))
 	require.NoError(t, err)
-	w := &world{t: t, mail: mail.Addr().String(), office: office}
+	w := &world{t: t, address: s.Address, mail: mail.Addr().String(), office: office, tabs: map[string]string{}}
 	w.api, err = client.New(s.Address, string(token))
 	require.NoError(t, err)
 	_, err = w.api.PutPerson(t.Context(), wire.NewPerson{Name: "Ines Valadar", Address: "ines.valadar@example.org", Access: "admin"})
@@ -73,13 +73,14 @@ func blank(t *testing.T) *world {
 	return w
 }
 
-// both lets a piece of work be done by each hand, in a workspace of its own.
-func both(t *testing.T, work func(t *testing.T, w *world, h hand)) { bothIn(t, newWorld, work) }
+// both lets a piece of work be done by each hand, in a workspace of its own: one that was blank
+// until a workbook was imported.
+func both(t *testing.T, work func(t *testing.T, w *world, h hand)) { bothIn(t, imported, work) }
 
 // each does a piece of work that sets every control of some pages by one hand, and by both
 // where KAVLO_HANDS says so (make test-hands): that takes some minutes more.
 func each(t *testing.T, by string, work func(t *testing.T, w *world, h hand)) {
-	eachIn(t, newWorld, by, work)
+	eachIn(t, imported, by, work)
 }
 
 func eachIn(t *testing.T, begin func(*testing.T) *world, by string, work func(t *testing.T, w *world, h hand)) {

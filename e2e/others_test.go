@@ -38,7 +38,7 @@ func TestOthersAreSeenWhereTheyAre(t *testing.T) {
 // Several cells have one note put on them, say what made them so, and lead to the changes of
 // their tab, by the mouse and by the keyboard.
 func TestSeveralCellsHaveDetails(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	bothIn(t, newWorld, func(t *testing.T, w *world, h hand) {
 		w.open("Requested")
 		w.set("Requested", "Enamelled sextant", map[string]any{"Lender": "Harbour Friends"})
 		w.do(w.page.Click(cellAt(1, 2)), w.page.Keys(kb.ArrowDown, chromedp.ModifierShift), w.page.Keys(kb.ArrowRight, chromedp.ModifierShift))
@@ -65,7 +65,7 @@ func TestSeveralCellsHaveDetails(t *testing.T) {
 
 // In a narrow window each row is a card; it is opened, edited, and moves as a row of the grid does.
 func TestRowsAreCardsInANarrowWindow(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	bothIn(t, newWorld, func(t *testing.T, w *world, h hand) {
 		w.do(w.page.Size(390, 800), w.page.Go(w.home+"/"+w.tabs["Requested"]), w.page.Holds("document.querySelectorAll('.card').length > 2"))
 		h.press("Enamelled sextant")
 		w.do(w.page.Says("in Requested"))
@@ -110,7 +110,7 @@ func TestAHalfWrittenRowWaits(t *testing.T) {
 func TestTodaysRowsAndPagesOnATelephone(t *testing.T) {
 	w := newWorld(t)
 	h := &mouse{w}
-	w.do(w.page.Size(390, 800), w.page.Go(w.demo.Address+"/"), w.page.Holds("document.querySelector('.held a')"))
+	w.do(w.page.Size(390, 800), w.page.Go(w.address+"/"), w.page.Holds("document.querySelector('.held a')"))
 	label, err := browser.Eval[string](w.page, "document.querySelector('.held a').innerText")
 	require.NoError(t, err)
 	h.press(label)

@@ -23,7 +23,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 	link, err := w.api.NewLink(t.Context(), p.Address)
 	require.NoError(t, err)
 	w.do(w.page.Press("Sign out"), w.page.Says("Sign in to Kavlo"))
-	w.do(w.page.Go(w.demo.Address+"/sign-in#"+link.Secret), w.page.Says("Orla Reader"), w.page.Says("Scheduled"))
+	w.do(w.page.Go(w.address+"/sign-in#"+link.Secret), w.page.Says("Orla Reader"), w.page.Says("Scheduled"))
 	side, err := browser.Eval[string](w.page, "document.querySelector('nav.side').innerText")
 	require.NoError(t, err)
 	assert.NotContains(t, side, "Import")
@@ -42,7 +42,7 @@ func TestAReaderIsOfferedNothingThatWouldBeRefused(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, offered, page)
 	}
-	w.do(w.page.Go(w.demo.Address+"/import"), w.page.Says("ask an admin"))
+	w.do(w.page.Go(w.address+"/import"), w.page.Says("ask an admin"))
 	journal, err := w.api.Journal(t.Context(), demo.Tracker, client.JournalOf{}, 1)
 	require.NoError(t, err)
 	require.NotEmpty(t, journal)

@@ -206,7 +206,7 @@ func TestRowsAreDragged(t *testing.T) {
 
 // A text is replaced wherever it stands in the rows shown, once one has seen where.
 func TestATextIsFoundAndReplaced(t *testing.T) {
-	both(t, func(t *testing.T, w *world, h hand) {
+	bothIn(t, newWorld, func(t *testing.T, w *world, h hand) {
 		w.open("Requested")
 		object := w.read(1, 1)
 		was := w.cell("Requested", object, "Lender")

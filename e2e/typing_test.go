@@ -223,8 +223,8 @@ func newAway(t *testing.T, address string) *away {
 // live events ended for good.
 func TestAServiceThatIsAwayComesBackByItself(t *testing.T) {
 	w := newWorld(t)
-	a := newAway(t, w.demo.Address)
-	home := strings.Replace(w.home, w.demo.Address, a.URL, 1)
+	a := newAway(t, w.address)
+	home := strings.Replace(w.home, w.address, a.URL, 1)
 	w.do(w.page.Go(a.URL+"/"), w.page.Says("Scheduled")) // the session's cookie is the host's, whatever the port
 	a.gone.Store(true)
 	a.CloseClientConnections()
@@ -275,7 +275,7 @@ func TestARowThatComesFromAnotherTrackerAppears(t *testing.T) {
 	require.NoError(t, err)
 	w.open("Requested")
 	object := w.read(2, 1)
-	w.do(w.page.Go(w.demo.Address+"/t/"+store.ID+"/"+store.Tabs[0].ID), w.page.Says("No rows yet"))
+	w.do(w.page.Go(w.address+"/t/"+store.ID+"/"+store.Tabs[0].ID), w.page.Says("No rows yet"))
 	w.set("Requested", object, map[string]any{"Lender": "Store"})
 	w.do(w.page.Says(object))
 }

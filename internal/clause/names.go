@@ -35,9 +35,15 @@ func (c *checker) find(n *nameNode, columns []Column, where string) (*Column, er
 	for _, x := range c.scope.Extra {
 		names = append(names, x.Name)
 	}
-	msg := fmt.Sprintf("there is no column %q", c.scope.called(n.text))
+	called := c.scope.called(n.text)
+	msg := fmt.Sprintf("there is no column %q", called)
 	if where != "" {
 		msg += " in " + where
+	}
+	for i := range columns {
+		if isID && value.EqualText(columns[i].Name, called) {
+			return nil, c.fail(CodeNoName, n, "%s: the %s there is another column, of type %s; give both the same type to make them one", msg, called, columns[i].Type.Kind)
+		}
 	}
 	if near := value.Nearest(n.text, names); near != "" {
 		msg += ": did you mean " + near + "?"

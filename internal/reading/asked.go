@@ -124,15 +124,15 @@ func (t *Table) within(g *Grid, i int, a *Asked) bool {
 	})
 }
 
-// likeSiblings gives columns that are blank the types of the same columns on other sheets
-// with mostly the same headers.
+// likeSiblings gives columns the types of the same columns on other sheets with mostly the same
+// headers: columns that are blank any type, columns of text a choice all of whose values they
+// hold. An archive has seldom the dropdowns of the sheet that it archives.
 func (r *Reading) likeSiblings() {
 	for i := range r.Sheets {
 		for j := range r.Sheets[i].Tables {
 			t := &r.Sheets[i].Tables[j]
 			for n := range t.Columns {
-				c := &t.Columns[n]
-				if c.blank && !c.LeaveOut {
+				if c := &t.Columns[n]; !c.LeaveOut && (c.blank || c.Kind.Kind == value.Text) {
 					r.likeSibling(&r.Sheets[i], t, n)
 				}
 			}
@@ -148,13 +148,29 @@ func (r *Reading) likeSibling(s *Sheet, t *Table, n int) {
 				continue
 			}
 			for k := range o.Columns {
-				if other := &o.Columns[k]; !other.blank && value.EqualText(other.Name, t.Columns[n].Name) && other.Kind.Kind != value.Text {
+				other := &o.Columns[k]
+				if other.blank || other.Kind.Kind == value.Text || !value.EqualText(other.Name, t.Columns[n].Name) {
+					continue
+				}
+				if t.Columns[n].blank || other.Kind.Kind == value.Choice && t.among(s.grid, n, other.Kind) {
 					s.Retype(t, n, other.Kind, "as in "+strings.TrimSpace(r.Sheets[i].Name))
 					return
 				}
 			}
 		}
 	}
+}
+
+// among reports whether all filled cells of a column are options of a choice.
+func (t *Table) among(g *Grid, i int, choice value.Type) bool {
+	return !slices.ContainsFunc(t.lines, func(row int) bool {
+		v := g.At(row, t.Range.Left+i).Value
+		if v.IsBlank() {
+			return false
+		}
+		_, is := choice.Option(v.String())
+		return !is
+	})
 }
 
 // alikeHeaders reports whether two tables share most of their columns' names.

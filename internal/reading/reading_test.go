@@ -160,3 +160,25 @@ func TestCellNames(t *testing.T) {
 		assert.Equal(t, want, reading.CellName(at[0], at[1]))
 	}
 }
+
+// An archive has seldom the dropdowns of the sheet that it archives: where all of its values are
+// among their options, its column is the same.
+func TestAColumnOfTextIsTheChoiceOfItsSibling(t *testing.T) {
+	live, archive, other := grid("No|Object|Flag\n1|Bell|Late\n2|Horn|Hold"), grid("No|Object|Flag\n3|Oar|late\n4|Lamp|"), grid("No|Object|Flag\n5|Drum|Lost\n6|Rope|Hold")
+	for row := 1; row <= 2; row++ {
+		c := live.At(row, 2)
+		c.More = &reading.More{Choices: []string{"Late", "Hold"}}
+		live.Put(row, 2, c)
+	}
+	live.Name, archive.Name, other.Name = "Live", "Archive", "Other"
+	r := reading.Read("book.xlsx", []*reading.Grid{archive, live, other})
+	var got []string
+	for i := range r.Sheets {
+		c := r.Sheets[i].Tables[0].Columns[2]
+		got = append(got, c.Type+" "+strings.Join(c.Choices, "/")+", "+c.Reason)
+	}
+	assert.Equal(t, []string{"choice Late/Hold, as in Live", "choice Late/Hold, a dropdown offers the choices", "text , 2 of 2 filled cells are text or of mixed types"}, got)
+	for rec := range r.Sheets[0].Records(&r.Sheets[0].Tables[0]) {
+		assert.False(t, rec.Cells[2].IsOdd())
+	}
+}

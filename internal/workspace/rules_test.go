@@ -149,3 +149,17 @@ func TestNotesAndLooksGoToAnotherTracker(t *testing.T) {
 	assert.Equal(t, "cracked", back.Notes()[b.tracker().Tabs[0].Columns[0].ID])
 	assert.Len(t, back.Styles(), 2)
 }
+
+// Why rows cannot move back is said: with more tabs than one, or a column that is another one
+// in the tab that they come from.
+func TestWhyRowsCannotMoveBackIsSaid(t *testing.T) {
+	b := newBench(t)
+	setup := func(in string) string {
+		return "tracker: Back\nzone: UTC\ntabs:\n  Live: { columns: { Object: { type: text }, Flag: { type: choice, options: { Hold: grey } } } }\n  Old: { columns: { Object: { type: text }, Flag: { type: text } } }\n" +
+			"rules:\n  - { name: To and fro, wake: { edit: Flag }, in: " + in + ", where: Flag is \"Hold\", steps: [ move: { to: Old, and back: yes } ] }\n"
+	}
+	_, err := b.Commit(t.Context(), b.LoadSetup(testkit.By("Ines"), []byte(setup("Live"))))
+	require.ErrorContains(t, err, `there is no column "Flag" in Old: the Flag there is another column, of type text`)
+	_, err = b.Commit(t.Context(), b.LoadSetup(testkit.By("Ines"), []byte(setup("[Live, Old]"))))
+	require.ErrorContains(t, err, "Flag is choice in Live and text in Old, which are two columns")
+}

@@ -47,7 +47,7 @@ export function Beginnings({ title, from, onChoose, onCancel }: Props) {
 
 type Offered = {
   keep: boolean; // one may make such a thing
-  none: boolean; // there is none yet
+  none: boolean | undefined; // there is none yet; undefined: that is not known
   create: string; // on the button
   nothing: string; // said where there is none, before what one may begin with
   barred: string; // the same to whoever may not make one
@@ -62,7 +62,7 @@ export function useBeginnings(of: Offered): { button: ReactNode; offers: ReactNo
   const [choosing, setChoosing] = useState(false);
   if (!of.keep) return { button: null, offers: of.none && <p className="quiet">{of.barred}</p> };
   return {
-    button: !of.none && (
+    button: of.none === false && (
       <Button type={of.primary ? "primary" : "default"} onClick={() => setChoosing(true)}>
         {of.create}
       </Button>

@@ -26,7 +26,7 @@ export default function FormsPage() {
   const here = useTracker(tracker);
   const { button, offers } = useBeginnings({
     keep: may.keep && here !== undefined,
-    none: forms.data?.length === 0,
+    none: forms.data && forms.data.length === 0,
     create: t`New form`,
     nothing: t`No forms yet. Choose how to begin:`,
     barred: t`No forms yet. An admin can create one.`,

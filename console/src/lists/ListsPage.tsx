@@ -36,7 +36,7 @@ export default function ListsPage() {
   const here = useTracker(tracker);
   const newList = useBeginnings({
     keep: may.keep,
-    none: lists.data?.length === 0,
+    none: lists.data && lists.data.length === 0,
     create: t`New list`,
     nothing: t`No lists yet. Where are the records kept?`,
     barred: t`No lists yet. An admin can create one.`,
@@ -45,7 +45,7 @@ export default function ListsPage() {
   });
   const newSync = useBeginnings({
     keep: may.keep && here !== undefined,
-    none: syncs.data?.length === 0 && lists.data !== undefined && lists.data.length > 0,
+    none: syncs.data && lists.data && syncs.data.length === 0 && lists.data.length > 0,
     create: t`New sync`,
     nothing: t`No syncs yet. Choose how to begin:`,
     barred: t`No syncs yet. An admin can create one.`,

@@ -30,7 +30,7 @@ export default function PagesPage() {
   const here = useTracker(tracker);
   const { button, offers } = useBeginnings({
     keep: may.keep && here !== undefined,
-    none: patterns.data?.length === 0,
+    none: patterns.data && patterns.data.length === 0,
     create: t`New kind of page`,
     nothing: t`No pages yet. Choose how to begin:`,
     barred: t`No pages yet. An admin can create them.`,

@@ -51,7 +51,7 @@ function Group({ kind, title, says, from }: GroupProps) {
   const found = useQuery({ queryKey: [kind.plural, tracker], queryFn: () => list(kind, tracker) });
   const { button, offers } = useBeginnings({
     keep: may.keep && from.length > 0,
-    none: found.data?.length === 0,
+    none: found.data && found.data.length === 0,
     create: t`New ${kind.called}`,
     nothing: t`No ${kind.plural} yet. Choose how to begin:`,
     barred: t`No ${kind.plural} yet. An admin can create one.`,

@@ -51,7 +51,7 @@ export default function RulesPage() {
   const here = trackers.data?.find((one) => one.id === tracker || one.name === tracker);
   const { button, offers } = useBeginnings({
     keep: may.keep && here !== undefined,
-    none: rules.data?.length === 0,
+    none: rules.data && rules.data.length === 0,
     create: t`New rule`,
     primary: true,
     nothing: t`No rules yet. Choose how to begin:`,

@@ -23,7 +23,7 @@ export default function TalliesPage() {
   const here = useTracker(tracker);
   const { button, offers } = useBeginnings({
     keep: may.keep && here !== undefined,
-    none: found.data?.length === 0,
+    none: found.data && found.data.length === 0,
     create: t`New chart`,
     nothing: t`No charts yet. Choose how to begin:`,
     barred: t`No charts yet. An admin can create one.`,
