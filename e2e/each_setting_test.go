@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"example.org/kavlo/demo"
+	"example.org/kavlo/e2e/browser"
 	"example.org/kavlo/internal/client"
 )
 
@@ -41,16 +42,17 @@ func TestEachPartOfAListAndASyncIsSetByEitherHand(t *testing.T) {
 		h.choose("List", "Lender register")
 		h.choose("Tab", "Lenders")
 		h.choose("Key column", "Lender no")
-		h.press("Pair by name")
+		h.press("Pair fields")
 		paired := `[...document.querySelectorAll("[aria-label^='Do not sync ']")].map(b => b.ariaLabel.slice(12))`
 		w.do(w.page.Holds(paired + `.includes("Country")`))
-		country := w.eval(`document.querySelector("[aria-label='Field for Country']").closest(".ant-select").innerText.trim()`)
 		for _, name := range strings.Split(w.eval(paired+`.join("|")`), "|") {
 			h.press("Do not sync " + name)
 		}
+		w.pair(h, "address/country", "Country")
+		w.do(w.page.Holds(paired + `.join() === "Country"`))
 		h.press("Add field")
-		h.choose("Column", "Country")
-		h.choose("Field for Country", country)
+		h.choose("Column #2", "Contact")
+		h.choose("Field for Contact", w.eval(`"contact (" + document.querySelector("[title*='@example.org'].pairable").title.split(", ")[0] + ")"`))
 		h.choose("How often", "Every few hours")
 		h.write("Hours between", "3")
 		h.choose("Conflicts", "takes the newest value")
@@ -60,9 +62,25 @@ func TestEachPartOfAListAndASyncIsSetByEitherHand(t *testing.T) {
 		w.told("Saved sync By the hour")
 		sync := w.fieldsOf("syncs", "By the hour")
 		assert.Equal(t, map[string]any{"Lender no": "id"}, sync["key"])
-		assert.Equal(t, map[string]any{"Country": "address/country"}, sync["fields"])
+		assert.Equal(t, map[string]any{"Country": "address/country", "Contact": "contact"}, sync["fields"])
 		assert.Equal(t, []any{"every 3 hours", "newest", "mark", "25%"}, []any{sync["clock"], sync["conflict"], sync["gone"], sync["guard"]})
 	})
+}
+
+// pair brings a field of a list and a column together: the mouse drags the one onto the other.
+func (w *world) pair(h hand, field, column string) {
+	w.t.Helper()
+	m, isMouse := h.(*mouse)
+	if !isMouse {
+		h.press(field)
+		h.press(column)
+		return
+	}
+	chip := func(group, name string) browser.Point {
+		return m.still(`[...document.querySelectorAll("[aria-label='` + group + `'] button")].find(b => b.innerText.trim() === ` + quote(name) + `)`)
+	}
+	from, to := chip("Fields not in sync", field), chip("Columns not in sync", column)
+	w.do(w.page.Drag(from.X, from.Y, to.X, to.Y))
 }
 
 // A chart's condition, groups, figures and comparison; a form's fields and who may fill it in;

@@ -147,7 +147,7 @@ func (w *world) syncBothWays(h hand, name, list string) {
 	h.choose("List", list)
 	h.choose("Tab", "Lenders")
 	h.choose("Direction", "both ways")
-	h.press("Pair by name")
+	h.press("Pair fields")
 	w.do(w.page.Holds("document.querySelectorAll('.cells-field .inline-fields').length >= 3"))
 	h.press("Preview both sides")
 	w.told("Preview only. No changes made.")

@@ -8,9 +8,11 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"example.org/kavlo/demo"
 	"example.org/kavlo/e2e/browser"
+	"example.org/kavlo/internal/client"
 )
 
 // A rule writes a file into the place of a workbook that is picked on its picture.
@@ -123,5 +125,65 @@ func TestWhatAnImportSuggestsIsSetUpByEitherHand(t *testing.T) {
 		require.NoError(t, err)
 		assert.True(t, there.Tabs[0].Columns[0].Unique)
 		assert.Equal(t, "running sum Paid", there.Tabs[0].Columns[3].Clause)
+	})
+}
+
+// stockBook is a sheet of two tables, the second one without headers, with a remark beside them.
+func stockBook(t *testing.T, bells int) string {
+	t.Helper()
+	return workbook(t, "stock.xlsx", func(*excelize.File) {},
+		sheetOf{"Stock", [][]any{{"Object", "Count", nil, nil, "Counted by hand"}, {"Bell", bells}, {"Horn", 2}, {"Lamp", 7}, {}, {"Averin", 12}, {"Tarn", 7}, {"Quay", 3}}})
+}
+
+// Of a sheet with two tables one is left out and taken again, and its columns are named by
+// hand; what is no table is named. Long work is stopped. Another version of the file shows cell
+// by cell what it would change.
+func TestAnAwkwardFileIsPutRightByEitherHand(t *testing.T) {
+	eachIn(t, blank, "keyboard", func(t *testing.T, w *world, h hand) {
+		w.do(w.page.Go(w.address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", stockBook(t, 4)))
+		w.told("A1:B4: 3 rows", "A6:B8: 3 rows")
+		h.press("Import this table #2")
+		h.press("Preview")
+		w.told("Stock 1: 3 rows added", "Stock E1: ")
+		w.do(w.page.Holds(`!document.querySelector(".outcome").innerText.includes("Stock 2: ")`))
+		h.press("Import this table #2")
+		h.write("Name of Column A", "Place")
+		h.write("Name of Column B", "Objects")
+		h.write("Tab #2", "Places")
+		h.press("Preview")
+		w.told("Places: 3 rows added", "new columns: Place, Objects")
+
+		_, err := browser.Eval[bool](w.page, `(() => {
+			const fetch = window.fetch;
+			window.fetch = (request) => !request.url.includes("/imports") ? fetch(request) :
+				new Promise((_, no) => request.signal.addEventListener("abort", () => no(new DOMException("stopped", "AbortError"))));
+			window.letThrough = () => { window.fetch = fetch; };
+			return true;
+		})()`)
+		require.NoError(t, err)
+		h.press("Import")
+		w.told("Importing 6 rows")
+		h.press("Stop")
+		w.told("Stopped. If it had been saved already, History has it.")
+		_, err = browser.Eval[bool](w.page, "(window.letThrough(), true)")
+		require.NoError(t, err)
+		h.press("Import")
+		w.told("What should run by itself?")
+		rows, err := w.api.Rows(t.Context(), "stock", "Places", client.Which{})
+		require.NoError(t, err)
+		require.Len(t, rows.Rows, 3)
+		assert.EqualValues(t, 12, rows.Rows[0].Cells["Objects"])
+
+		w.do(w.page.Go(w.address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", stockBook(t, 5)))
+		h.press("Import into Stock 1, matched by Object")
+		h.press("Import this table #2")
+		h.press("Preview")
+		w.told("1 updated, 2 unchanged", "Bell", "Count", "4", "5")
+		h.press("Import")
+		w.do(w.page.Holds("location.pathname.startsWith('/t/')"))
+		rows, err = w.api.Rows(t.Context(), "stock", "Stock 1", client.Which{Where: `Object is "Bell"`})
+		require.NoError(t, err)
+		require.Len(t, rows.Rows, 1)
+		assert.EqualValues(t, 5, rows.Rows[0].Cells["Count"])
 	})
 }

@@ -4,14 +4,15 @@ import { Trans } from "@lingui/react/macro";
 import { Line } from "../automation/Line";
 import { TabField } from "../automation/TabField";
 import { Button, InputNumber, Select } from "antd";
-import type { Definition, ListSample, Tracker } from "../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { api, ask, type Definition, type ListSample, type Tracker } from "../api/client";
 import { ClockField } from "../automation/ClockField";
 import type { Parts } from "../automation/DefinitionEditor";
 import { TypedSelect } from "../automation/TypedSelect";
 import { fields, text, without, type Cells } from "../rules/body";
 import { pairs } from "./body";
 import { NameLine } from "../automation/NameLine";
-import { TakeOff } from "../automation/TakeOff";
+import { FieldsInSync } from "./FieldsInSync";
 
 type Props = Parts & { tracker: Tracker; lists: Definition[]; sample?: ListSample };
 
@@ -32,18 +33,29 @@ const gones = [
   { value: "remove", label: t`are deleted` },
 ];
 
+const looked = 500; // rows of the tab whose values are compared with the list's
+
 export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
   const tab = tracker.tabs.find((one) => one.name === text(body.tab));
   const columns = (tab?.columns ?? []).filter((c) => !c.clause).map((c) => ({ value: c.name, label: c.name }));
   const key = Object.entries(fields(body.key))[0] ?? ["", ""];
-  const paired = Object.entries(fields(body.fields));
   const put = (more: Cells) => setBody(without({ ...body, ...more }));
   const at = (sample?.fields ?? []).map((f) => ({
     value: f.at,
     label: f.samples[0] ? `${f.at} (${f.samples[0]})` : f.at,
   }));
   const guard = /^(\d+)%?$/.exec(text(body.guard))?.[1];
-  const free = columns.filter((c) => c.value !== key[0] && !paired.some(([name]) => name === c.value));
+  const rows = useQuery({
+    queryKey: ["values", tracker.id, tab?.id],
+    queryFn: () =>
+      ask(
+        api.GET("/api/v1/trackers/{tracker}/tabs/{tab}/rows", {
+          params: { path: { tracker: tracker.id, tab: tab?.id ?? "" }, query: { limit: looked } },
+        }),
+      ),
+    enabled: tab !== undefined && sample !== undefined,
+    staleTime: 60_000,
+  });
   return (
     <>
       <NameLine body={body} setBody={setBody} />
@@ -100,52 +112,25 @@ export function SyncSentence({ tracker, lists, sample, body, setBody }: Props) {
             </Trans>
           </span>
           {tab && sample && (
-            <Button size="small" onClick={() => setBody({ ...body, ...pairs(tab, sample) })}>
-              {t`Pair by name`}
+            <Button
+              size="small"
+              title={t`By their names, and by values that both sides have`}
+              loading={rows.isLoading}
+              onClick={() => setBody({ ...body, ...pairs(tab, sample, rows.data?.rows) })}
+            >
+              {t`Pair fields`}
             </Button>
           )}
         </div>
       </Line>
       <Line word={t`Fields`}>
-        <div className="cells-field" role="group" aria-label={t`Fields`}>
-          {paired.map(([name, field], i) => (
-            <div key={name} className="inline-fields">
-              <Trans>
-                <Select
-                  aria-label={t`Column`}
-                  value={name}
-                  options={[{ value: name, label: name }, ...free]}
-                  onChange={(to: string) =>
-                    put({ fields: Object.fromEntries(paired.map(([n, f], k) => (k === i ? [to, f] : [n, f]))) })
-                  }
-                  popupMatchSelectWidth={false}
-                />
-                is
-                <TypedSelect
-                  label={t`Field for ${name}`}
-                  value={text(field)}
-                  placeholder={t`a field of the list`}
-                  options={at}
-                  onChange={(to) =>
-                    put({ fields: Object.fromEntries(paired.map(([n, f], k) => (k === i ? [n, to] : [n, f]))) })
-                  }
-                />
-                <TakeOff
-                  label={t`Do not sync ${name}`}
-                  onClick={() => setBody({ ...body, fields: Object.fromEntries(paired.filter((_, k) => k !== i)) })}
-                />
-              </Trans>
-            </div>
-          ))}
-          <Button
-            type="link"
-            size="small"
-            disabled={free.length === 0}
-            onClick={() => free[0] && put({ fields: { ...fields(body.fields), [free[0].value]: "" } })}
-          >
-            {t`Add field`}
-          </Button>
-        </div>
+        <FieldsInSync
+          columns={columns.map((c) => c.value).filter((name) => name !== key[0])}
+          pairs={fields(body.fields)}
+          sample={sample}
+          used={text(key[1])}
+          onChange={(fields) => put({ fields })}
+        />
       </Line>
       <Line word={t`When`}>
         <div className="rule-parts">

@@ -1,6 +1,6 @@
 // Lists and syncs as the setup file writes them.
 import { t } from "@lingui/core/macro";
-import type { Column, ListSample, Tab } from "../api/client";
+import type { Column, ListSample, Row, Tab } from "../api/client";
 import { fields, text, without, type Body, type Cells } from "../rules/body";
 
 /** Where records come from. */
@@ -44,9 +44,20 @@ export function syncLacks(body: Body): string[] {
 
 const plain = (s: string) => s.toLowerCase().replace(/[^\p{L}\p{N}]/gu, "");
 
-/** pairs guesses which field goes with which column, by their names: the whole name, or the
- * last part of a field's path. */
-export function pairs(tab: Tab, sample: ListSample): { key: Cells; fields: Cells } {
+const said = (v: unknown) => (v === null || v === undefined ? "" : String(v).trim().toLowerCase());
+
+// sharing gives the field most of whose samples stand in a column.
+function sharing(c: Column, free: Set<string>, sample: ListSample, rows: Row[]): string | undefined {
+  const stands = new Set(rows.map((r) => said(r.cells[c.name])).filter((v) => v !== ""));
+  const share = ({ samples }: ListSample["fields"][number]) =>
+    samples.filter((s) => stands.has(said(s))).length / Math.max(1, samples.length);
+  const best = sample.fields.filter((f) => free.has(f.at)).sort((a, b) => share(b) - share(a))[0];
+  return best && share(best) >= 0.5 ? best.at : undefined;
+}
+
+/** pairs guesses which field goes with which column: by their names, whole or the last part of
+ * a field's path, and where these say nothing by values that both sides have. */
+export function pairs(tab: Tab, sample: ListSample, rows: Row[] = []): { key: Cells; fields: Cells } {
   const free = new Set(sample.fields.map((f) => f.at));
   const find = (c: Column) =>
     [...free].find((at) => plain(at) === plain(c.name)) ??
@@ -56,6 +67,12 @@ export function pairs(tab: Tab, sample: ListSample): { key: Cells; fields: Cells
   for (const c of tab.columns) {
     if (c.clause) continue;
     const at = find(c);
+    if (at === undefined) continue;
+    free.delete(at);
+    out[c.name] = at;
+  }
+  for (const c of tab.columns) {
+    const at = c.clause || out[c.name] ? undefined : sharing(c, free, sample, rows);
     if (at === undefined) continue;
     free.delete(at);
     out[c.name] = at;

@@ -1,6 +1,6 @@
-import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Tab } from "../api/client";
+import type { Row, Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import { cursorAs, listLacks, pairs, sourceOf, syncLacks, withFrom } from "./body";
 import ListPage from "./ListPage";
@@ -61,6 +61,7 @@ function open(at: string, more: Record<string, Answer> = {}) {
     [`GET ${base}/lists`]: { body: [register] },
     [`GET ${base}/syncs`]: { body: [sync] },
     [`GET ${base}/conflicts`]: { body: [] },
+    [`GET ${base}/tabs/b1/rows`]: { body: { rows: [] } },
     [`GET ${base}/lists/p1`]: { body: register },
     [`GET ${base}/syncs/p2`]: { body: sync },
     [`POST ${base}/try/list`]: { body: { says: "Records.", rows: [], passed_over: [] } },
@@ -90,6 +91,39 @@ it("pairs fields with columns by their names, and the key by what tells records 
   expect(pairs({ ...lenders, columns: [column("ID"), column("Contact")] }, sample)).toEqual({
     key: { ID: "id" },
     fields: { Contact: "contact" },
+  });
+});
+
+it("pairs by values that both sides have where the names say nothing", () => {
+  const rows = [" Contact 1 ", "y", "x"].map((v, n) => ({ id: `r${n}`, cells: { Remarks: v } }) as unknown as Row);
+  expect(pairs(lenders, sample, rows).fields).toEqual({
+    Name: "name",
+    Country: "address/country",
+    Remarks: "contact",
+  });
+  expect(pairs(lenders, sample, rows.slice(1)).fields).not.toHaveProperty("Remarks");
+});
+
+it("pairs a field by dragging it onto a column, or by pressing both", async () => {
+  const { asked, router } = open("/t/t1/lists/sync/p2", {
+    [`PUT ${base}/syncs/p2`]: { body: { changes: [], followed: [], seq: 2 } },
+  });
+  const left = within(await screen.findByRole("group", { name: "Fields not in sync" }));
+  const free = within(screen.getByRole("group", { name: "Columns not in sync" }));
+  const shown = () => left.getAllByRole("button").map((b) => b.textContent);
+  expect(shown()).toEqual(["address/country", "policy/end", "contact"]);
+  const dataTransfer = { setData: () => undefined, effectAllowed: "" };
+  fireEvent.dragStart(left.getByText("policy/end").closest("button") ?? document.body, { dataTransfer });
+  fireEvent.dragOver(free.getByText("Insured until").closest("button") ?? document.body, { dataTransfer });
+  fireEvent.drop(free.getByText("Insured until").closest("button") ?? document.body, { dataTransfer });
+  expect(shown()).toEqual(["address/country", "contact"]);
+  expect((free.getByText("Remarks").closest("button") as HTMLButtonElement).disabled).toBe(true);
+  fireEvent.click(left.getByText("contact"));
+  fireEvent.click(free.getByText("Remarks"));
+  fireEvent.click(screen.getByText("Save"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/lists"));
+  expect(asked.find((a) => a.key.startsWith("PUT"))?.body).toMatchObject({
+    fields: { Name: "name", "Insured until": "policy/end", Remarks: "contact" },
   });
 });
 
@@ -150,7 +184,7 @@ it("pairs a sync by name, and saves it", async () => {
   const { asked, router } = open("/t/t1/lists/sync/p2", {
     [`PUT ${base}/syncs/p2`]: { body: { changes: [], followed: [], seq: 2 } },
   });
-  fireEvent.click(await screen.findByText("Pair by name"));
+  fireEvent.click(await screen.findByText("Pair fields"));
   expect(await screen.findByText("address/country (address/country 1)")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("Change limit in percent"), { target: { value: "25" } });
   fireEvent.blur(screen.getByLabelText("Change limit in percent"));
@@ -185,7 +219,7 @@ it("previews both sides of a sync as it is edited", async () => {
       body: { changes: [], followed: [], passed_over: [], counts: {}, sync: { writes } },
     },
   });
-  fireEvent.click(await screen.findByText("Pair by name"));
+  fireEvent.click(await screen.findByText("Pair fields"));
   fireEvent.click(await screen.findByText("Preview both sides"));
   expect(await screen.findByText("Changes to the list")).toBeTruthy();
   expect(screen.getByText("L-9")).toBeTruthy();
