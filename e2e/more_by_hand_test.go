@@ -128,30 +128,33 @@ func TestWhatAnImportSuggestsIsSetUpByEitherHand(t *testing.T) {
 	})
 }
 
-// stockBook is a sheet of two tables, the second one without headers, with a remark beside them.
+// stockBook has a sheet of two tables with a remark beside them, and one without headers.
 func stockBook(t *testing.T, bells int) string {
 	t.Helper()
 	return workbook(t, "stock.xlsx", func(*excelize.File) {},
-		sheetOf{"Stock", [][]any{{"Object", "Count", nil, nil, "Counted by hand"}, {"Bell", bells}, {"Horn", 2}, {"Lamp", 7}, {}, {"Averin", 12}, {"Tarn", 7}, {"Quay", 3}}})
+		sheetOf{"Stock", [][]any{{"Object", "Count", nil, nil, "Counted by hand"}, {"Bell", bells}, {"Horn", 2}, {"Lamp", 7}, {}, {"Crate", "Holds", "Packed on"}, {"C-1", "Bell", "2026-02-01"}, {"C-2", "Horn", "2026-02-02"}, {"C-3", "Lamp", "2026-02-03"}}},
+		sheetOf{"Places", [][]any{{"Averin", 12}, {"Tarn", 7}, {"Quay", 3}}})
 }
 
-// Of a sheet with two tables one is left out and taken again, and its columns are named by
-// hand; what is no table is named. Long work is stopped. Another version of the file shows cell
+// Of a sheet with two tables one is left out and taken again; columns without headers are named
+// by hand; what is no table is named. Long work is stopped. Another version of the file shows cell
 // by cell what it would change.
 func TestAnAwkwardFileIsPutRightByEitherHand(t *testing.T) {
 	eachIn(t, blank, "keyboard", func(t *testing.T, w *world, h hand) {
 		w.do(w.page.Go(w.address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", stockBook(t, 4)))
-		w.told("A1:B4: 3 rows", "A6:B8: 3 rows")
+		w.told("A1:B4: 3 rows", "A6:C9: 3 rows")
 		h.press("Import this table #2")
 		h.press("Preview")
 		w.told("Stock 1: 3 rows added", "Stock E1: ")
 		w.do(w.page.Holds(`!document.querySelector(".outcome").innerText.includes("Stock 2: ")`))
 		h.press("Import this table #2")
+		h.press("Places: 1 table")
+		w.told("A1:B3: 3 rows")
 		h.write("Name of Column A", "Place")
 		h.write("Name of Column B", "Objects")
-		h.write("Tab #2", "Places")
+		h.write("Tab", "Halls")
 		h.press("Preview")
-		w.told("Places: 3 rows added", "new columns: Place, Objects")
+		w.told("Halls: 3 rows added", "new columns: Place, Objects")
 
 		_, err := browser.Eval[bool](w.page, `(() => {
 			const fetch = window.fetch;
@@ -162,14 +165,14 @@ func TestAnAwkwardFileIsPutRightByEitherHand(t *testing.T) {
 		})()`)
 		require.NoError(t, err)
 		h.press("Import")
-		w.told("Importing 6 rows")
+		w.told("Importing 9 rows")
 		h.press("Stop")
 		w.told("Stopped. If it had been saved already, History has it.")
 		_, err = browser.Eval[bool](w.page, "(window.letThrough(), true)")
 		require.NoError(t, err)
 		h.press("Import")
 		w.told("What should run by itself?")
-		rows, err := w.api.Rows(t.Context(), "stock", "Places", client.Which{})
+		rows, err := w.api.Rows(t.Context(), "stock", "Halls", client.Which{})
 		require.NoError(t, err)
 		require.Len(t, rows.Rows, 3)
 		assert.EqualValues(t, 12, rows.Rows[0].Cells["Objects"])
@@ -177,6 +180,8 @@ func TestAnAwkwardFileIsPutRightByEitherHand(t *testing.T) {
 		w.do(w.page.Go(w.address+"/import"), w.page.Says("Drop a workbook"), w.page.Choose("input[type=file]", stockBook(t, 5)))
 		h.press("Import into Stock 1, matched by Object")
 		h.press("Import this table #2")
+		h.press("Places: 1 table")
+		h.press("Import this table")
 		h.press("Preview")
 		w.told("1 updated, 2 unchanged", "Bell", "Count", "4", "5")
 		h.press("Import")

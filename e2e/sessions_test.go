@@ -134,7 +134,11 @@ func (w *typist) one() {
 	w.world.t.Helper()
 	w.toSomeNote()
 	text := fmt.Sprintf("%s-%d", w.name, len(w.all))
-	if w.rng.IntN(2) == 0 {
+	isOpen := w.eval(editorRow) != "" // a click met the very cell that is edited
+	if isOpen {
+		w.do(w.page.Keys("a", chromedp.ModifierCtrl))
+	}
+	if !isOpen && w.rng.IntN(2) == 0 {
 		w.do(w.page.Keys(kb.F2), w.page.Keys("a", chromedp.ModifierCtrl), w.page.Letter(text[:1]))
 	} else {
 		w.do(w.page.Letter(text[:1]))

@@ -279,3 +279,14 @@ func TestARowThatComesFromAnotherTrackerAppears(t *testing.T) {
 	w.set("Requested", object, map[string]any{"Lender": "Store"})
 	w.do(w.page.Says(object))
 }
+
+// A page that ends without a word, as in a crash, leaves what was being typed to the next one.
+func TestWhatIsTypedOutlivesAPageThatEndsWithoutAWord(t *testing.T) {
+	w := newWorld(t)
+	w.do(w.page.Beforehand(`window.addEventListener("pagehide", (e) => e.stopImmediatePropagation(), true)`))
+	w.open("Requested")
+	object := w.read(2, 1)
+	w.typeOver(2, 2, "half a lender")
+	w.do(w.page.Do(chromedp.Reload()), w.page.Holds("document.querySelectorAll('.grid-row').length > 3"))
+	require.Eventually(t, func() bool { return w.cell("Requested", object, "Lender") == "half a lender" }, browser.Wait, tick)
+}

@@ -37,7 +37,12 @@ function open(go?: string) {
     ),
     row("r2", { Object: "Drum", Stage: "Lost", Flag: false, Worth: 2 }, { odd: ["Stage"] }),
   ]);
-  const done = { set: [] as CellEdit[], active: [] as (string | undefined)[], sight: [] as string[] };
+  const done = {
+    set: [] as CellEdit[],
+    typing: [] as unknown[],
+    active: [] as (string | undefined)[],
+    sight: [] as string[],
+  };
   const cards = (
     <Cards
       store={store}
@@ -52,6 +57,7 @@ function open(go?: string) {
         done.sight = ids;
       }}
       onSet={(edit) => void done.set.push(edit)}
+      onTyping={(edit) => void done.typing.push(edit?.value)}
       beside={(_, name) => (name === "Remarks" ? <p>beside it</p> : null)}
       actions={
         <Dropdown menu={{ items: [{ key: "delete", label: "Delete row" }] }} trigger={["click"]}>
@@ -152,5 +158,14 @@ describe("rows as cards", () => {
     await waitFor(() => expect(screen.getByRole("region", { name: "Drum" })).toBeTruthy());
     act(() => store.drop("r2"));
     expect(screen.getByText("The row was deleted.")).toBeTruthy();
+  });
+
+  it("keep what is being typed when the row is deleted", async () => {
+    const { store, done } = open();
+    const card = await openCard("Bell");
+    fireEvent.click(within(card).getByLabelText("Edit Remarks"));
+    fireEvent.change(card.querySelector(".cell-editor") as Element, { target: { value: "half" } });
+    act(() => store.drop("r1"));
+    expect(done.set.map((e) => [e.row.id, e.value])).toEqual([["r1", "half"]]);
   });
 });

@@ -25,6 +25,7 @@ export type CardsProps = {
   onActive: (row: Row | undefined, column: Column | undefined, chosen: Chosen) => void;
   onSight: (ids: string[]) => void;
   onSet: (edit: CellEdit) => void;
+  onTyping: (edit: CellEdit | undefined) => void;
   beside: (row: string, column: string) => React.ReactNode;
   actions: React.ReactNode; // what can be done with the row that is open
 };

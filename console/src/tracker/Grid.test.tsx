@@ -26,7 +26,13 @@ afterEach(() => {
   vi.restoreAllMocks();
 });
 
-type Done = { set: [string, string, unknown][]; many: CellEdit[][]; chosen?: Chosen; calls: string[] };
+type Done = {
+  set: [string, string, unknown][];
+  many: CellEdit[][];
+  chosen?: Chosen;
+  calls: string[];
+  typing: unknown[];
+};
 
 function open() {
   const store = new RowStore();
@@ -34,7 +40,7 @@ function open() {
     row(`r${i}`, { Object: name, Stage: "Requested", Value: 10 * i, Flag: i === 0, Worth: 20 * i }),
   );
   store.load("b-Agreed", rows);
-  const done: Done = { set: [], many: [], calls: [] };
+  const done: Done = { set: [], many: [], calls: [], typing: [] };
   const call = (name: string) => () => void done.calls.push(name);
   let leave: (id: string) => void = () => undefined;
   function Page() {
@@ -59,6 +65,7 @@ function open() {
         }}
         onSight={() => undefined}
         onSet={(e) => void done.set.push([e.row.id, e.column.name, e.value])}
+        onTyping={(e) => void done.typing.push(e?.value)}
         onSetMany={(all) => void done.many.push(all)}
         beside={(id, name) => (id === "r1" && name === "Value" ? <p>beside it</p> : null)}
         onAdrift={(id) => void done.calls.push(`adrift ${id}`)}
@@ -160,6 +167,22 @@ describe("the grid", () => {
     key("7");
     act(() => void window.dispatchEvent(new Event("pagehide")));
     expect(done.set.at(-1)).toEqual(["r3", "Value", "7"]);
+  });
+
+  it("tells at each key what is typed, and saves it when the grid is taken away", () => {
+    const { done } = open();
+    click(1, 0);
+    key("D");
+    type("Dr");
+    type("Dru");
+    expect(done.typing).toEqual(["D", "Dr", "Dru"]);
+    fireEvent.keyDown(editor(), { key: "Escape" });
+    expect(done.typing.at(-1)).toBeUndefined();
+    key("Enter");
+    type("Drums");
+    cleanup(); // as when the session has ended and the sign-in page comes
+    expect(done.set).toEqual([["r1", "Object", "Drums"]]);
+    expect(done.typing.at(-1)).toBeUndefined();
   });
 
   it("does not edit what is worked out, and ticks with the space bar", () => {

@@ -19,7 +19,7 @@ import type { RowStore } from "./rowStore";
 import { at, bounds, clamp, holds, step, type Place, type Selection } from "./selection";
 import { useBlocks } from "./useBlocks";
 import { useDragged } from "./useDragged";
-import { useLeaving } from "./useLeaving";
+import { useTyping } from "./useTyping";
 import { useRowDrag, type RowDrag } from "./useRowDrag";
 import type { CellEdit } from "./useEdits";
 import { changes, useAnchored, useHeld } from "./useHeld";
@@ -46,6 +46,7 @@ type Props = {
   onActive: (row: Row | undefined, column: Column | undefined, chosen: Chosen) => void;
   onSight: (ids: string[]) => void; // of the rows that are in sight
   onSet: (edit: CellEdit) => void;
+  onTyping: (edit: CellEdit | undefined) => void; // what stands in an editor, at each key
   onSetMany: (edits: CellEdit[]) => void;
   beside: (row: string, column: string) => React.ReactNode; // what is to be said at the cell at hand
   onAdrift: (left: string) => void; // a key was meant for a row that is not here any more
@@ -59,10 +60,7 @@ type Props = {
 
 export function Grid(p: Props) {
   const scroller = useRef<HTMLDivElement>(null);
-  // What was there when typing began goes with the text, so that a change by
-  // somebody else meanwhile is noticed.
-  const [editing, setEditing] = useState<{ text: string; was: string; cell: CellEdit }>();
-  const typing = useRef(""); // the editor's text, as it is now
+  const { editing, begin, type, keep, cancel } = useTyping(p);
   const moved = useRef(false); // by hand, so that focus follows
   const [menu, setMenu] = useState<number>(); // of which column the menu is open
   const { widths, frozen } = p.arrangement;
@@ -92,17 +90,6 @@ export function Grid(p: Props) {
   useEffect(() => cols.measure(), [cols, layout]);
   const sight = cols.getVirtualItems();
   const { onActive, store, ids, columns, go } = p;
-
-  // keep saves what stands in the editor and closes it. The text goes to the row
-  // in which it was typed, wherever that is now.
-  const keep = () => {
-    setEditing(undefined);
-    if (!editing) return;
-    const { cell, was } = editing;
-    const isRefused = store.typedInto(cell.row.id, cell.column.name)?.why !== undefined;
-    if (isRefused || typing.current !== was) p.onSet({ ...cell, value: typing.current });
-  };
-  useLeaving(keep);
 
   const select = (s: Selection) => {
     moved.current = true;
@@ -154,8 +141,7 @@ export function Grid(p: Props) {
     if (cell.column.type === "checkbox") p.onSet({ ...cell, value: cell.value !== true });
     else {
       const was = store.typedInto(cell.row.id, cell.column.name)?.text ?? written(cell.column, cell.value, p.people);
-      typing.current = text ?? was;
-      setEditing({ cell, was, text: typing.current });
+      begin({ cell, was, text: text ?? was });
     }
   };
 
@@ -164,7 +150,7 @@ export function Grid(p: Props) {
   const gone = typingIn !== undefined && !ids.includes(typingIn) ? editing?.cell.row : undefined;
 
   const finish = (text: string, key: "Enter" | "Tab" | "", shift: boolean) => {
-    typing.current = text;
+    type(text);
     keep();
     const next = key && !gone && step(selection, key, shift, false, size(scroller.current));
     if (gone) hold(selection);
@@ -299,13 +285,11 @@ export function Grid(p: Props) {
       column={editing.cell.column}
       text={editing.text}
       people={p.people}
-      onChange={(text) => {
-        typing.current = text;
-      }}
+      onChange={type}
       onDone={finish}
       onCancel={() => {
         moved.current = true;
-        setEditing(undefined);
+        cancel();
       }}
     />
   );

@@ -2,7 +2,7 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button } from "antd";
-import { useContext, useEffect, useRef, useState } from "react";
+import { useContext, useEffect, useRef } from "react";
 import type { Column } from "../api/client";
 import { isFixed } from "../parts/may";
 import { Writing } from "../parts/writing";
@@ -10,7 +10,8 @@ import { cellContent } from "./Cell";
 import { useRow, type CardsProps } from "./Cards";
 import { CellEditor } from "./editors/CellEditor";
 import { written } from "./editors/written";
-import { useLeaving } from "./useLeaving";
+import { useSteady } from "../parts/useSteady";
+import { useTyping } from "./useTyping";
 
 type Props = CardsProps & {
   id: string;
@@ -23,18 +24,14 @@ export function RowCard(p: Props) {
   const { store, id, columns } = p;
   const row = useRow(store, id);
   const forms = useContext(Writing);
-  const [editing, setEditing] = useState<{ column: Column; was: string }>();
-  const typing = useRef(""); // the editor's text, as it is now
+  const { editing, begin, type, keep, cancel } = useTyping(p);
   const head = useRef<HTMLHeadingElement>(null);
   useEffect(() => head.current?.focus(), []);
-  const save = (text: string) => {
-    setEditing(undefined);
-    if (!editing || !row) return;
-    const { column, was } = editing;
-    const isRefused = store.typedInto(id, column.name)?.why !== undefined;
-    if (isRefused || text !== was) p.onSet({ row, column, value: text });
-  };
-  useLeaving(() => save(typing.current));
+  const isGone = row === undefined;
+  const keepNow = useSteady(keep);
+  useEffect(() => {
+    if (isGone) keepNow(); // what was typed into it is told of as not saved
+  }, [isGone, keepNow]);
   if (!row) {
     return (
       <section className="row-card" aria-label={t`Row`}>
@@ -50,8 +47,7 @@ export function RowCard(p: Props) {
     if (c.type === "checkbox") p.onSet({ row, column: c, value: row.cells[c.name] !== true });
     else {
       const was = store.typedInto(id, c.name)?.text ?? written(c, row.cells[c.name], p.people);
-      typing.current = was;
-      setEditing({ column: c, was });
+      begin({ cell: { row, column: c, value: row.cells[c.name] }, was, text: was });
     }
   };
   return (
@@ -75,17 +71,18 @@ export function RowCard(p: Props) {
           <div key={c.id}>
             <dt>{c.name}</dt>
             <dd>
-              {editing?.column.id === c.id ? (
+              {editing?.cell.column.id === c.id ? (
                 <div className="row-card-editor">
                   <CellEditor
                     column={c}
                     text={editing.was}
                     people={p.people}
-                    onChange={(text) => {
-                      typing.current = text;
+                    onChange={type}
+                    onDone={(text) => {
+                      type(text);
+                      keep();
                     }}
-                    onDone={save}
-                    onCancel={() => setEditing(undefined)}
+                    onCancel={cancel}
                   />
                 </div>
               ) : (
@@ -105,7 +102,7 @@ export function RowCard(p: Props) {
                 </>
               )}
               {row.notes?.[c.name] && <p className="quiet row-card-note">{row.notes[c.name]}</p>}
-              {editing?.column.id !== c.id && p.beside(id, c.name)}
+              {editing?.cell.column.id !== c.id && p.beside(id, c.name)}
             </dd>
           </div>
         ))}

@@ -234,6 +234,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                   onActive={onActive}
                   onSight={onSight}
                   onSet={edits.set}
+                  onTyping={edits.typing}
                   beside={beside}
                   actions={
                     <>
@@ -260,6 +261,7 @@ function TrackerTab({ tracker, tab }: { tracker: Tracker; tab: Tab }) {
                   onActive={onActive}
                   onSight={onSight}
                   onSet={edits.set}
+                  onTyping={edits.typing}
                   onSetMany={edits.setMany}
                   beside={beside}
                   onAdrift={onAdrift}

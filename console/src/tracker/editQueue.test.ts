@@ -149,6 +149,26 @@ describe("edits on their way", () => {
     expect(again.queue.list()).toEqual([]);
   });
 
+  it("are taken up from an editor whose page ended without a word", async () => {
+    const at = place();
+    const first = setUp(at);
+    first.queue.typing(cell("r1", "ha", "a"));
+    first.queue.typing(cell("r1", "half", "a"));
+    first.queue.stop();
+    const again = setUp(at, first.there);
+    await rest();
+    expect(again.there.sent).toEqual(['r1 {"Due":"half"}']);
+    again.queue.typing(cell("r2", "b", "b")); // as it was
+    again.queue.stop();
+    const third = setUp(at, first.there);
+    third.queue.typing(cell("r2", "c", "b"));
+    third.queue.typing(undefined); // given up
+    third.queue.stop();
+    const last = setUp(at, first.there);
+    await rest();
+    expect(last.there.sent).toHaveLength(1);
+  });
+
   it("are nobody's business once their writer has left", async () => {
     const { there, queue, at } = setUp();
     there.away = true;

@@ -38,6 +38,9 @@ type Send = (edits: Body, key: string) => Promise<ChangeSet>;
 type Place = Pick<Storage, "getItem" | "setItem" | "removeItem">;
 type Notify = () => void;
 
+// typingKey is where what is being typed stands, beside the edits under a key.
+export const typingKey = (key: string) => `${key} typing`;
+
 const firstWait = 500; // milliseconds
 const longestWait = 3_000;
 
@@ -66,6 +69,10 @@ export class EditQueue {
     private place: Place = localStorage,
   ) {
     this.all = readEdits(place.getItem(key));
+    // what stood in an editor when the page ended without a word, as in a crash
+    const typed = readEdits(place.getItem(typingKey(key))).filter((e) => e.cells.some((c) => !same(c.value, c.before)));
+    if (typed.length > 0) this.put([...this.all, ...typed]);
+    this.typing(undefined);
     this.judge();
     this.mark();
     void this.work();
@@ -106,6 +113,17 @@ export class EditQueue {
     const others = this.all.filter((e) => !e.refused || !e.cells.every((c) => written.has(at(c))));
     this.put([...others, { key: newKey(), cells }]);
     void this.work();
+  }
+
+  /** typing keeps what stands in an editor, until it is added or given up. */
+  typing(cell: EditedCell | undefined) {
+    const key = typingKey(this.key);
+    try {
+      if (cell) this.place.setItem(key, JSON.stringify([{ key: newKey(), cells: [cell] }]));
+      else this.place.removeItem(key);
+    } catch {
+      // more than the browser keeps: it stands in the editor
+    }
   }
 
   /** take brings in what another page has left behind. */

@@ -94,6 +94,24 @@ describe("the edits that wait", () => {
     expect(waiting()).toHaveLength(1);
   });
 
+  it("are taken up from the editor of a page that crashed, and not of one that is open", async () => {
+    service({});
+    const crashed = await open();
+    crashed.queueOf(1, "t1").typing(edit("Agreed")[0]);
+    const page = waiting()[0]?.split(" ").at(-2) ?? "";
+    sessionStorage.clear(); // the next page is another one
+    const asked = service({ [patch("t1")]: set });
+    taken.add(`kavlo page ${page}`);
+    (await open()).resume(1);
+    await new Promise((r) => setTimeout(r, 30));
+    expect(sentTo(asked, "t1")).toEqual([]);
+    taken.clear();
+    sessionStorage.clear();
+    (await open()).resume(1);
+    await waitFor(() => expect(sentTo(asked, "t1")).toEqual([{ Stage: "Agreed" }]));
+    await waitFor(() => expect(waiting()).toEqual([]));
+  });
+
   it("are left to a page that is still open", async () => {
     await leftBy(1, "t1", "Agreed");
     const page = waiting()[0]?.split(" ").at(-1) ?? "";

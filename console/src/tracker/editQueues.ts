@@ -69,7 +69,7 @@ let locked = false;
 function adopt(queue: EditQueue, left: string) {
   if (!("locks" in navigator)) return;
   for (const key of Object.keys(localStorage)) {
-    const other = key.startsWith(left) ? key.slice(left.length) : page();
+    const [other = ""] = key.startsWith(left) ? key.slice(left.length).split(" ") : [page()];
     if (other === page()) continue;
     void navigator.locks.request(`kavlo page ${other}`, { ifAvailable: true }, (free) => {
       if (!free) return;

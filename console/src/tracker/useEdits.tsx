@@ -8,7 +8,7 @@ import { api, ask, problemOf, type ChangeSet, type Column, type Row } from "../a
 import { live } from "../api/live";
 import type { components } from "../api/schema";
 import { useSession } from "../parts/queries";
-import type { Edit } from "./editQueue";
+import type { Edit, EditedCell } from "./editQueue";
 import { inParts, inRequests, largest } from "./bulk";
 import { queueOf } from "./editQueues";
 import { remarks } from "./remarks";
@@ -19,6 +19,15 @@ import { useUndo } from "./useUndo";
 export type CellEdit = { row: Row; column: Column; value: unknown };
 
 const nobody = 0;
+
+const toCell = ({ row, column, value }: CellEdit): EditedCell => ({
+  row: row.id,
+  label: row.label,
+  column: column.name,
+  value,
+  before: row.cells[column.name],
+  version: row.version,
+});
 
 export function useEdits(tracker: string, store: RowStore) {
   const { notification } = App.useApp();
@@ -90,20 +99,8 @@ export function useEdits(tracker: string, store: RowStore) {
   );
 
   // setFew makes the edits of a block, all or none.
-  const setFew = useCallback(
-    (edits: CellEdit[]) =>
-      queue.add(
-        edits.map(({ row, column, value }) => ({
-          row: row.id,
-          label: row.label,
-          column: column.name,
-          value,
-          before: row.cells[column.name],
-          version: row.version,
-        })),
-      ),
-    [queue],
-  );
+  const setFew = useCallback((edits: CellEdit[]) => queue.add(edits.map(toCell)), [queue]);
+  const typing = useCallback((edit: CellEdit | undefined) => queue.typing(edit && toCell(edit)), [queue]);
   const set = useCallback((edit: CellEdit) => setFew([edit]), [setFew]);
 
   // many puts notes and styles on several rows, all or none, and says whether it did.
@@ -133,6 +130,7 @@ export function useEdits(tracker: string, store: RowStore) {
 
   return {
     set,
+    typing,
     setMany,
     many,
     undo,
