@@ -316,16 +316,28 @@ func (k *keyboard) reach(name string, kind ...string) {
 	at := k.find(name, kind...)
 	if isRadio, err := browser.Eval[bool](k.page, at+`.type === "radio"`); err == nil && isRadio {
 		k.reachAt("(r => document.querySelector(`input[type=radio][name=\"${r.name}\"]:checked`) ?? r)("+at+")", name)
-		for range 20 {
-			there, err := browser.Eval[bool](k.page, "document.activeElement === "+at)
-			require.NoError(k.t, err)
-			if there {
-				return
-			}
-			k.do(k.page.Keys(kb.ArrowDown))
-		}
+		k.arrowTo(at, kb.ArrowDown)
+		return
+	}
+	if isTab, err := browser.Eval[bool](k.page, at+`.getAttribute("role") === "tab"`); err == nil && isTab {
+		k.reachAt("("+at+`.closest("[role=tablist]").querySelector("[role=tab][aria-selected=true]"))`, name)
+		k.do(k.page.Keys(kb.ArrowRight)) // to the next one
+		return
 	}
 	k.reachAt(at, name)
+}
+
+// arrowTo presses an arrow until the focus is where it should be.
+func (k *keyboard) arrowTo(at, arrow string) {
+	k.t.Helper()
+	for range 20 {
+		there, err := browser.Eval[bool](k.page, "document.activeElement === "+at)
+		require.NoError(k.t, err)
+		if there {
+			return
+		}
+		k.do(k.page.Keys(arrow))
+	}
 }
 
 // reachAt does so for an element that a JavaScript expression gives.

@@ -81,6 +81,7 @@ function Found({ file }: { file: File }) {
     placeholderData: (before) => before,
   });
   const reading = told === undefined ? first.data : (again.data ?? first.data);
+  const isLeftOut = (s: number, n: number) => said[tableKey(s, n)]?.leave_out === true;
   const like = useMemo(
     () => (first.data && trackers.data ? familiar(first.data, trackers.data) : undefined),
     [first.data, trackers.data],
@@ -130,7 +131,7 @@ function Found({ file }: { file: File }) {
                   <TableForm
                     key={tableKey(s, one)}
                     table={table}
-                    name={tabName(file, sheet.name, one, sheet.tables.length)}
+                    name={tabName(file, sheet.name, ...among(sheet.tables.length, one, (n) => isLeftOut(s, n)))}
                     said={said[tableKey(s, one)] ?? {}}
                     tabs={into?.tabs ?? noTabs}
                     onSay={(more) => setSaid({ ...said, [tableKey(s, one)]: more })}
@@ -158,6 +159,12 @@ function onlyReading(said: Said): Said {
           one.range !== undefined || one.header_rows !== undefined || Object.keys(one.columns ?? {}).length > 0,
       ),
   );
+}
+
+// among gives which table of a sheet one is, and of how many, without those that are left out.
+function among(tables: number, one: number, isLeftOut: (n: number) => boolean): [n: number, of: number] {
+  const kept = Array.from({ length: tables }, (_, n) => n).filter((n) => n === one || !isLeftOut(n));
+  return [kept.indexOf(one), kept.length];
 }
 
 const tabName = (file: File, sheet: string, n: number, of: number) => {
