@@ -9,6 +9,7 @@ import type { ListSample } from "../api/client";
 import { TakeOff } from "../automation/TakeOff";
 import { TypedSelect } from "../automation/TypedSelect";
 import { text, type Cells } from "../rules/body";
+import "./lists.css";
 
 type Props = {
   columns: string[]; // that may be in sync
@@ -83,10 +84,8 @@ export function FieldsInSync({ columns, pairs, sample, used, onChange }: Props) 
       </Button>
       {left.length > 0 && free.length > 0 && (
         <div className="unpaired">
-          <span className="quiet">
-            <Trans>Fields not in sync. Drag one onto a column, or press both:</Trans>
-          </span>
           <div role="group" aria-label={t`Fields not in sync`}>
+            <span className="quiet">{t`Fields not in sync`}</span>
             {left.map((f) => (
               <Button
                 key={f.at}
@@ -112,6 +111,7 @@ export function FieldsInSync({ columns, pairs, sample, used, onChange }: Props) 
             ))}
           </div>
           <div role="group" aria-label={t`Columns not in sync`}>
+            <span className="quiet">{t`Columns not in sync`}</span>
             {free.map((name) => (
               <Button
                 key={name}
@@ -125,6 +125,9 @@ export function FieldsInSync({ columns, pairs, sample, used, onChange }: Props) 
               </Button>
             ))}
           </div>
+          <span className="quiet">
+            <Trans>Drag a field onto a column, or press both.</Trans>
+          </span>
         </div>
       )}
     </div>
