@@ -37,6 +37,10 @@ KAVLO_SMTP_PASSWORD. Without --smtp, mail goes by the server that an admin sets
 				return inUse(err, map[string]string{s.Listen: "--listen"})
 			}
 			lines(a.out, "Kavlo serves %s at %s", s.Dir, run.Address)
+			// nobody has been added yet besides the admin whom the first start makes
+			if people, err := run.Workspace.Store().People(cmd.Context()); err == nil && len(people) == 1 {
+				lines(a.out, "To sign in, open a one-time link in a browser. This prints one:\n  kavlo access link %s --data %q", people[0].Name, s.Dir)
+			}
 			return run.Wait(cmd.Context())
 		}}
 	f := cmd.Flags()
