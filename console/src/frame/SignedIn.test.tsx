@@ -1,17 +1,11 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
-import { openPage, service, tracker, type Answer } from "../testing/page";
+import { noStream, openPage, service, tracker, type Answer } from "../testing/page";
 import { storeOf } from "../tracker/stores";
 import { SignedIn } from "./SignedIn";
 
 beforeEach(() => {
-  vi.stubGlobal(
-    "EventSource",
-    class {
-      addEventListener = () => undefined;
-      close = () => undefined;
-    },
-  );
+  noStream();
 });
 afterEach(() => {
   cleanup();

@@ -1,19 +1,13 @@
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import type { Tab, Tracker } from "../api/client";
-import { openPage, service, tracker, type Answer } from "../testing/page";
+import { noStream, openPage, service, tracker, type Answer } from "../testing/page";
 import { Frame } from "./Frame";
 import Palette from "./Palette";
 import { automation, inUse, titleOf, workspacePlaces } from "./places";
 
 beforeEach(() => {
-  vi.stubGlobal(
-    "EventSource",
-    class {
-      addEventListener = () => undefined;
-      close = () => undefined;
-    },
-  );
+  noStream();
   // what the palette's list asks of a browser
   vi.stubGlobal(
     "ResizeObserver",

@@ -1,6 +1,6 @@
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
-import { openPage, service, tracker, type Answer } from "../testing/page";
+import { noStream, openPage, service, tracker, type Answer } from "../testing/page";
 import { storeOf } from "../tracker/stores";
 import { cameFrom } from "./cameFrom";
 import { SignInPage } from "./SignInPage";
@@ -32,15 +32,7 @@ it("signs in by a link that is followed, once, and leads to Today", async () => 
 });
 
 it("shows nobody the rows of whoever was here before", async () => {
-  vi.stubGlobal(
-    "EventSource",
-    vi.fn(
-      class {
-        addEventListener = vi.fn();
-        close = vi.fn();
-      },
-    ),
-  );
+  noStream();
   const before = storeOf("t1");
   window.history.replaceState(null, "", "/sign-in#next");
   const { at } = open(ada);

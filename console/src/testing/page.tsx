@@ -37,6 +37,16 @@ function parsed(text: string): unknown {
   }
 }
 
+// noStream gives a browser whose stream of events stays silent.
+export const noStream = () =>
+  vi.stubGlobal(
+    "EventSource",
+    class {
+      addEventListener = () => undefined;
+      close = () => undefined;
+    },
+  );
+
 // tracker is one without rows, for somebody of a role.
 export const tracker = (role: Tracker["role"], more: Partial<Tracker> = {}): Tracker => ({
   id: "t1",

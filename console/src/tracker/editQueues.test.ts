@@ -1,6 +1,6 @@
 import { waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { service, type Asked } from "../testing/page";
+import { noStream, service, type Asked } from "../testing/page";
 import "./editQueues"; // so that the first test has it at once, as the others do
 
 const patch = (tracker: string) => `PATCH /api/v1/trackers/${tracker}/rows`;
@@ -30,13 +30,7 @@ const waiting = () => Object.keys(localStorage).filter((k) => k.startsWith("kavl
 
 beforeEach(() => {
   vi.stubGlobal("navigator", Object.create(navigator, { locks: { value: locks } }));
-  vi.stubGlobal(
-    "EventSource",
-    class {
-      addEventListener() {}
-      close() {}
-    },
-  );
+  noStream();
 });
 afterEach(() => {
   localStorage.clear();
