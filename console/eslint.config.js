@@ -38,6 +38,7 @@ export default ts.config(
           ],
           ignoreFunctions: [
             "useState",
+            "draftName",
             "*.includes",
             "*.test",
             "*.startsWith",

@@ -222,6 +222,37 @@ func TestTheSecondEditorGetsTheCurrentRow(t *testing.T) {
 	assert.Equal(t, 400, r.call("editor", "PATCH", at, wire.RowEdit{}, "If-Match", "soon").StatusCode)
 }
 
+func TestTheSecondEditorOfARuleOverwritesNothingUnseen(t *testing.T) {
+	r := newRig(t)
+	rule := func(value int) map[string]any {
+		return map[string]any{"name": "Mark", "in": "Requested", "where": fmt.Sprintf("Value >= %d", value), "steps": []any{map[string]any{"remove": true}}}
+	}
+	a := r.call("keeper", "POST", "/trackers/Loans/rules", rule(1))
+	require.Equal(t, 200, a.StatusCode, string(a.body))
+	const at = "/trackers/Loans/rules/Mark"
+	seen := r.call("reader", "GET", at, nil)
+	etag := seen.Header.Get("ETag")
+	var d wire.Definition
+	seen.into(t, &d)
+	assert.Equal(t, fmt.Sprintf("%q", d.Version), etag)
+
+	a = r.call("keeper", "PUT", at, rule(2), "If-Match", etag)
+	require.Equal(t, 200, a.StatusCode, string(a.body))
+	for _, method := range []string{"PUT", "DELETE"} {
+		var body any
+		if method == "PUT" {
+			body = rule(3)
+		}
+		p := r.call("keeper", method, at, body, "If-Match", etag).problem(t)
+		assert.Equal(t, http.StatusPreconditionFailed, p.Status, method)
+		assert.Contains(t, p.Detail, "someone else changed rule Mark", method)
+	}
+	now := r.call("reader", "GET", at, nil).Header.Get("ETag")
+	assert.NotEqual(t, etag, now)
+	assert.Equal(t, 200, r.call("keeper", "PUT", at, rule(3), "If-Match", now).StatusCode)
+	assert.Equal(t, 200, r.call("keeper", "DELETE", at, nil, "If-Match", "*").StatusCode)
+}
+
 func TestRowsAreFilteredPagedAndComputed(t *testing.T) {
 	r := newRig(t)
 	for i := range 7 {

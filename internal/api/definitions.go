@@ -3,8 +3,10 @@ package api
 import (
 	"context"
 	"net/http"
+	"strconv"
 	"strings"
 
+	"example.org/kavlo/internal/edit"
 	"example.org/kavlo/internal/engine"
 	"example.org/kavlo/internal/program"
 	"example.org/kavlo/internal/rule"
@@ -39,7 +41,7 @@ func (s *server) rule(ctx context.Context, in InDefinition) (*sheet.Tracker, *ru
 }
 
 func (s *server) partView(p *sheet.Definition, shape *sheet.Shape) (wire.Definition, error) {
-	out := wire.Definition{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name}
+	out := wire.Definition{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name, Version: p.Version()}
 	var err error
 	if out.Body, err = s.workspace.Setup.EncodeDefinition(p, shape); err != nil {
 		return out, err
@@ -56,6 +58,25 @@ func (s *server) partView(p *sheet.Definition, shape *sheet.Shape) (wire.Definit
 	}
 	out.Says, err = s.workspace.Setup.Sentence(p, shape)
 	return out, err
+}
+
+type definitionAnswer struct {
+	ETag string `header:"ETag"`
+	Body wire.Definition
+}
+
+// Seen is what a request that changes a definition may carry.
+type Seen struct {
+	Match string `header:"If-Match" doc:"The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since"`
+}
+
+// ifSeen lets a request hold only for the version that an If-Match names; any without one.
+func ifSeen(req engine.Request, of sheet.DefinitionID, match string) engine.Request {
+	version := strings.Trim(strings.TrimPrefix(strings.TrimSpace(match), "W/"), `"`)
+	if version == "" || version == "*" {
+		return req
+	}
+	return edit.Seen(req, of, version)
 }
 
 // partRoutes serves definitions, which are read and written alike, of whatever kinds
@@ -134,7 +155,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			return ok(out), nil
 		})
 	route(s, reader, http.MethodGet, one, "get-"+name, "Show a "+name,
-		func(ctx context.Context, in *InDefinition) (*body[wire.Definition], error) {
+		func(ctx context.Context, in *InDefinition) (*definitionAnswer, error) {
 			t, p, err := s.part(ctx, *in, kind)
 			if err != nil {
 				return nil, err
@@ -143,7 +164,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			if err != nil {
 				return nil, err
 			}
-			return ok(w), nil
+			return &definitionAnswer{ETag: strconv.Quote(w.Version), Body: w}, nil
 		})
 	route(s, reader, http.MethodGet, one+"/history", name+"-history", "Tell who changed a "+name+", when and how, newest first",
 		func(ctx context.Context, in *InDefinition) (*body[[]wire.DefinitionChange], error) {
@@ -160,7 +181,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			}
 			return ok(out), nil
 		}, heavy)
-	put := func(ctx context.Context, w Write, tracker string, replace string, doc wire.Document) (*body[wire.ChangeSet], error) {
+	put := func(ctx context.Context, w Write, tracker, replace, seen string, doc wire.Document) (*body[wire.ChangeSet], error) {
 		t, err := s.find(ctx, tracker)
 		if err != nil {
 			return nil, err
@@ -173,7 +194,7 @@ func (s *server) kindRoutes(of *program.Kind) {
 			}
 			id = p.ID
 		}
-		return s.change(ctx, w, s.workspace.PutDefinition(asker(ctx), t.ID, kind, doc, id))
+		return s.change(ctx, w, ifSeen(s.workspace.PutDefinition(asker(ctx), t.ID, kind, doc, id), id, seen))
 	}
 	route(s, keeper, http.MethodPost, all, "put-"+name, "Add a "+name+", or replace the one of that name",
 		func(ctx context.Context, in *struct {
@@ -181,27 +202,29 @@ func (s *server) kindRoutes(of *program.Kind) {
 			Write
 			Body wire.Document
 		}) (*body[wire.ChangeSet], error) {
-			return put(ctx, in.Write, in.Tracker, "", in.Body)
+			return put(ctx, in.Write, in.Tracker, "", "", in.Body)
 		})
 	route(s, keeper, http.MethodPut, one, "replace-"+name, "Replace a "+name+"; it may be renamed so",
 		func(ctx context.Context, in *struct {
 			InDefinition
 			Write
+			Seen
 			Body wire.Document
 		}) (*body[wire.ChangeSet], error) {
-			return put(ctx, in.Write, in.Tracker, in.Definition, in.Body)
-		})
+			return put(ctx, in.Write, in.Tracker, in.Definition, in.Match, in.Body)
+		}, answers(http.StatusPreconditionFailed))
 	route(s, keeper, http.MethodDelete, one, "drop-"+name, "Remove a "+name+"; undo brings it back",
 		func(ctx context.Context, in *struct {
 			InDefinition
 			Write
+			Seen
 		}) (*body[wire.ChangeSet], error) {
 			t, p, err := s.part(ctx, in.InDefinition, kind)
 			if err != nil {
 				return nil, err
 			}
-			return s.change(ctx, in.Write, s.workspace.DropDefinition(asker(ctx), t.ID, p.ID))
-		})
+			return s.change(ctx, in.Write, ifSeen(s.workspace.DropDefinition(asker(ctx), t.ID, p.ID), p.ID, in.Match))
+		}, answers(http.StatusPreconditionFailed))
 }
 
 // mostDefinitionChanges is how many changes of a definition are told.

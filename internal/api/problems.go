@@ -150,6 +150,7 @@ func (s *server) known(ctx context.Context, err error) *wire.Problem {
 // knownRace gives the problem of a request that somebody else overtook.
 func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 	var stale *edit.Stale
+	var overtaken *edit.Overtaken
 	var conflict *sheet.Conflict
 	var undo *history.UndoRefused
 	var file *intake.FileError
@@ -172,6 +173,10 @@ func (s *server) knownRace(ctx context.Context, err error) *wire.Problem {
 			row := s.viewFor(ctx, s.seen(ctx)).row(t, t.Row(stale.Row))
 			p.Current = &row
 		}
+		return p
+	case errors.As(err, &overtaken):
+		p := problemOf(http.StatusPreconditionFailed, "changed-meanwhile", "Changed by someone else", overtaken.Error())
+		p.Hint = "reload and try again"
 		return p
 	case errors.As(err, &file):
 		p := problemOf(http.StatusUnprocessableEntity, "needs-file", "The rule needs a file", "rule "+file.Rule+" "+file.Why)

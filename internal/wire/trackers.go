@@ -115,6 +115,7 @@ type Definition struct {
 	ID       string   `json:"id"`
 	Kind     string   `json:"kind" enum:"rule,list,sync,reminder,round,dossier,tally,form,view"`
 	Name     string   `json:"name"`
+	Version  string   `json:"version" doc:"Another one after every change of it; also its ETag"`
 	Says     string   `json:"says" doc:"What it does, as a sentence"`
 	Paused   bool     `json:"paused,omitempty"`
 	Watching bool     `json:"watching,omitempty" doc:"A rule that records what it would do, and changes nothing"`

@@ -3249,6 +3249,8 @@ export interface components {
             paused?: boolean;
             /** @description What it does, as a sentence */
             says: string;
+            /** @description Another one after every change of it; also its ETag */
+            version: string;
             /** @description A rule that records what it would do, and changes nothing */
             watching?: boolean;
         };
@@ -8132,6 +8134,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -8194,6 +8197,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -8247,6 +8252,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -8276,6 +8290,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -8316,6 +8332,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8990,6 +9015,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -9052,6 +9078,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -9105,6 +9133,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -9134,6 +9171,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -9174,6 +9213,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10097,6 +10145,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -10159,6 +10208,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -10212,6 +10263,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -10241,6 +10301,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -10281,6 +10343,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11479,6 +11550,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -11541,6 +11613,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -11594,6 +11668,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -11623,6 +11706,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -11663,6 +11748,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11925,6 +12019,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -11987,6 +12082,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -12040,6 +12137,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -12069,6 +12175,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -12109,6 +12217,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12881,6 +12998,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -12943,6 +13061,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -12996,6 +13116,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -13025,6 +13154,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -13065,6 +13196,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13846,6 +13986,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -13908,6 +14049,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -13961,6 +14104,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -13990,6 +14142,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -14030,6 +14184,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16155,6 +16318,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -16217,6 +16381,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -16270,6 +16436,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -16299,6 +16474,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -16339,6 +16516,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18003,6 +18189,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -18065,6 +18252,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -18118,6 +18307,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -18147,6 +18345,8 @@ export interface operations {
             header?: {
                 /** @description The same request with the same key gives the first answer and changes nothing; another request with it is refused. Keys are one's own, and are forgotten after a day */
                 "Idempotency-Key"?: string;
+                /** @description The ETag of the definition as it was seen; without it the request overwrites what somebody else has made of it since */
+                "If-Match"?: string;
             };
             path: {
                 /** @description Name or id */
@@ -18187,6 +18387,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };

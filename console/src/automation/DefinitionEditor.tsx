@@ -4,20 +4,25 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient, type UseQueryResult } from "@tanstack/react-query";
-import { App, Button, ConfigProvider, Modal, Segmented } from "antd";
-import { useEffect, useState, type ReactNode } from "react";
+import { Alert, App, Button, ConfigProvider, Segmented } from "antd";
+import { useState, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, ask, type ChangeSet, type Definition, type Tracker, type Tried } from "../api/client";
+import { api, ask, problemOf, type ChangeSet, type Definition, type Tracker, type Tried } from "../api/client";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
 import { Sentence } from "../parts/Sentence";
 import { useSettled } from "../parts/useSettled";
+import { ChangedMeanwhile } from "./ChangedMeanwhile";
 import { DefinitionText } from "./DefinitionText";
 import { HistoryOf } from "./HistoryOf";
 import { NextTimes } from "./NextTimes";
 import * as service from "./kinds";
 import type { Body, Kind } from "./kinds";
+import { draftName, useDraft } from "./useDraft";
 import "./automation.css";
+
+// overtook says whether somebody else's change came first.
+const overtook = (err: unknown) => problemOf(err).status === 412;
 
 const rest = 40; // milliseconds without a change before it is tried
 
@@ -28,6 +33,7 @@ type Props = {
   kind: Kind;
   tracker: Tracker;
   saved?: Definition;
+  gone: boolean; // what was saved has been deleted since
   begin: Body; // of a new one
   keep: string; // under what a new one's draft is kept
   missing: (body: Body) => string[];
@@ -35,30 +41,24 @@ type Props = {
   beside: (parts: Beside) => ReactNode;
 };
 
-export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, children, beside }: Props) {
+export function DefinitionEditor({ kind, tracker, saved, gone, begin, keep, missing, children, beside }: Props) {
   const called = kind.called;
-  const under = `kavlo ${kind.name} ${tracker.id} ${saved?.id ?? keep}`;
-  const [body, setBody] = useState<Body>(() => {
-    const kept = window.sessionStorage.getItem(under);
-    return kept ? (JSON.parse(kept) as Body) : (saved?.body ?? begin);
-  });
+  const draft = useDraft(draftName(kind, tracker.id, saved?.id ?? keep), saved, begin);
+  const { body, from, changed, setBody } = draft;
+  const overtaken = saved !== undefined && changed && from?.version !== saved.version;
+  const replaces = gone ? undefined : saved?.id;
   const [asText, setAsText] = useState(false);
   const [theirs, setTheirs] = useState<Definition>();
   const may = useMay(tracker.id);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const { notification } = App.useApp();
-  const same = saved !== undefined && JSON.stringify(body) === JSON.stringify(saved.body);
-  useEffect(() => {
-    if (same) window.sessionStorage.removeItem(under);
-    else window.sessionStorage.setItem(under, JSON.stringify(body));
-  }, [body, under, same]);
   const lacks = missing(body);
   const complete = lacks.length === 0;
   const settled = useSettled(body, rest);
   const trial = useQuery({
-    queryKey: ["try", kind.name, tracker.id, saved?.id, settled],
-    queryFn: () => service.tryOut(kind, tracker.id, settled, saved?.id),
+    queryKey: ["try", kind.name, tracker.id, replaces, settled],
+    queryFn: () => service.tryOut(kind, tracker.id, settled, replaces),
     enabled: complete && settled === body,
     placeholderData: (before) => before,
   });
@@ -70,7 +70,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
     },
   });
   const leave = () => {
-    window.sessionStorage.removeItem(under);
+    draft.forget();
     void navigate(`/t/${tracker.id}/${kind.page}`);
   };
   const done = (set: ChangeSet, says: string) => {
@@ -89,17 +89,12 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
   };
   const name = typeof body.name === "string" ? body.name : "";
   const save = useMutation({
-    mutationFn: async (over: boolean) => {
-      if (saved && !over) {
-        const now = await service.get(kind, tracker.id, saved.id);
-        if (JSON.stringify(now.body) !== JSON.stringify(saved.body)) {
-          setTheirs(now);
-          return undefined;
-        }
-      }
-      return service.save(kind, tracker.id, body, saved?.id);
+    mutationFn: (over?: Definition) => service.save(kind, tracker.id, body, gone ? undefined : (over ?? from)),
+    onSuccess: (set) => done(set, t`Saved ${called} ${name}`),
+    onError: async (err) => {
+      if (overtook(err) && saved) setTheirs(await service.get(kind, tracker.id, saved.id));
+      await queries.invalidateQueries({ queryKey: [kind.name, tracker.id] });
     },
-    onSuccess: (set) => set && done(set, t`Saved ${called} ${name}`),
   });
   const drop = useMutation({
     mutationFn: () => service.drop(kind, tracker.id, saved?.id ?? ""),
@@ -112,7 +107,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
       </p>
       <header>
         <h1>{saved ? saved.name : t`New ${called}`}</h1>
-        {!same && (
+        {(changed || !saved) && (
           <span className="quiet">
             <Trans>not saved yet</Trans>
           </span>
@@ -135,19 +130,36 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
           ) : (
             <ConfigProvider variant="underlined">{children({ body, setBody })}</ConfigProvider>
           )}
-          {save.isError && <ProblemNote error={save.error} />}
+          {gone && (
+            <Alert
+              type="warning"
+              showIcon
+              title={t`Someone deleted this ${called}. Save adds it again as it stands here.`}
+            />
+          )}
+          {overtaken && !gone && (
+            <Alert
+              type="warning"
+              showIcon
+              title={t`Someone else has changed this ${called} since you began.`}
+              action={<Button size="small" onClick={() => setTheirs(saved)}>{t`Compare`}</Button>}
+            />
+          )}
+          {save.isError && !overtook(save.error) && <ProblemNote error={save.error} />}
           {drop.isError && <ProblemNote error={drop.error} />}
           <div className="definition-save">
             <Button
               type="primary"
-              disabled={same || !complete || !may.keep}
+              disabled={!(changed || gone || !saved) || !complete || !may.keep}
               loading={save.isPending}
-              onClick={() => save.mutate(false)}
+              onClick={() => save.mutate(undefined)}
             >
               {t`Save`}
             </Button>
-            {!same && <Button onClick={() => (saved ? setBody(saved.body) : leave())}>{t`Discard changes`}</Button>}
-            {saved && may.keep && (
+            {(changed || !saved) && (
+              <Button onClick={() => (saved && !gone ? draft.forget() : leave())}>{t`Discard changes`}</Button>
+            )}
+            {saved && !gone && may.keep && (
               <Button danger loading={drop.isPending} onClick={() => drop.mutate()}>
                 {t`Delete ${called}`}
               </Button>
@@ -158,7 +170,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
               </span>
             )}
           </div>
-          {saved && <HistoryOf kind={kind} tracker={tracker.id} definition={saved.id} />}
+          {saved && !gone && <HistoryOf kind={kind} tracker={tracker.id} definition={saved.id} />}
         </div>
         <aside className="definition-trial" aria-label={t`What it would do`} aria-busy={trial.isFetching}>
           {complete ? (
@@ -170,7 +182,7 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
                 </p>
               )}
               {!trial.isError && <NextTimes times={trial.data?.next} zone={tracker.zone} />}
-              {!trial.isError && beside({ body, setBody, complete, trial, replaces: saved?.id })}
+              {!trial.isError && beside({ body, setBody, complete, trial, replaces })}
             </>
           ) : (
             <p className="quiet">
@@ -179,49 +191,22 @@ export function DefinitionEditor({ kind, tracker, saved, begin, keep, missing, c
           )}
         </aside>
       </div>
-      <Modal
-        open={theirs !== undefined}
-        title={t`Someone else changed this ${called}`}
-        onCancel={() => setTheirs(undefined)}
-        footer={
-          <>
-            <Button
-              onClick={() => {
-                if (theirs) {
-                  queries.setQueryData([kind.name, tracker.id, theirs.id], theirs);
-                  setBody(theirs.body);
-                }
-                setTheirs(undefined);
-              }}
-            >
-              {t`Use theirs`}
-            </Button>
-            <Button onClick={() => setTheirs(undefined)}>{t`Keep editing`}</Button>
-            <Button
-              type="primary"
-              onClick={() => {
-                setTheirs(undefined);
-                save.mutate(true);
-              }}
-            >
-              {t`Save mine`}
-            </Button>
-          </>
-        }
-      >
-        <h3>
-          <Trans>Theirs</Trans>
-        </h3>
-        <p>
-          <Sentence text={theirs?.says} />
-        </p>
-        <h3>
-          <Trans>Mine</Trans>
-        </h3>
-        <p>
-          <Sentence text={trial.data?.says} />
-        </p>
-      </Modal>
+      <ChangedMeanwhile
+        kind={kind}
+        tracker={tracker.id}
+        theirs={theirs}
+        mine={trial.data?.says}
+        onClose={() => setTheirs(undefined)}
+        onTheirs={(now) => {
+          queries.setQueryData([kind.name, tracker.id, now.id], now);
+          draft.goOnFrom(now);
+          setTheirs(undefined);
+        }}
+        onMine={(now) => {
+          setTheirs(undefined);
+          save.mutate(now);
+        }}
+      />
     </div>
   );
 }

@@ -4,10 +4,12 @@ import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useParams, useSearchParams } from "react-router";
-import type { Person, Tracker } from "../api/client";
+import { problemOf, type Person, type Tracker } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useKept } from "../parts/useKept";
 import { usePeople, useTrackers } from "../parts/queries";
 import { DefinitionEditor, type Beside, type Parts } from "./DefinitionEditor";
+import { draftName, type Draft } from "./useDraft";
 import { get, type Body, type Kind } from "./kinds";
 
 export type Context = { tracker: Tracker; trackers: Tracker[]; people: Person[] };
@@ -31,16 +33,18 @@ export function EditPage({ kind, definition, begin, missing, beside, children }:
     queryKey: [kind.name, tracker?.id, definition],
     queryFn: () => get(kind, tracker?.id ?? "", definition),
     enabled: tracker !== undefined && definition !== "new",
-    staleTime: Infinity, // what one edits is not changed under one's hands: saving asks
   });
-  if (saved.isError) {
+  const kept = useKept<Draft>(draftName(kind, tracker?.id ?? "", definition)).read()?.from;
+  const gone = saved.isError && problemOf(saved.error).status === 404;
+  const found = saved.data ?? (gone ? kept : undefined);
+  if (saved.isError && !found) {
     return (
       <div className="page">
         <ProblemNote error={saved.error} />
       </div>
     );
   }
-  if (!tracker || (definition !== "new" && !saved.data))
+  if (!tracker || (definition !== "new" && !found))
     return (
       <div className="page quiet">
         <Trans>Loading…</Trans>
@@ -53,7 +57,8 @@ export function EditPage({ kind, definition, begin, missing, beside, children }:
       key={tracker.id + kind.name + definition + from}
       kind={kind}
       tracker={tracker}
-      saved={saved.data}
+      saved={found}
+      gone={gone}
       begin={begin(tracker, from)}
       keep={`new ${from}`}
       missing={missing}

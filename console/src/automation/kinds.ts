@@ -38,10 +38,11 @@ export const list = (k: Kind, tracker: string): Promise<Definition[]> =>
 export const get = (k: Kind, tracker: string, definition: string): Promise<Definition> =>
   ask(api.GET(one(k), { params: { path: { tracker, definition } } }));
 
-/** save adds a definition, or puts it in the place of another. */
-export function save(k: Kind, tracker: string, body: Body, replaces?: string): Promise<ChangeSet> {
+/** save adds a definition, or puts it in the place of another, unless somebody has changed that since. */
+export function save(k: Kind, tracker: string, body: Body, replaces?: Definition): Promise<ChangeSet> {
   if (replaces === undefined) return ask(api.POST(all(k), { params: { path: { tracker } }, body }));
-  return ask(api.PUT(one(k), { params: { path: { tracker, definition: replaces } }, body }));
+  const header = { "If-Match": `"${replaces.version}"` };
+  return ask(api.PUT(one(k), { params: { path: { tracker, definition: replaces.id }, header }, body }));
 }
 
 export const drop = (k: Kind, tracker: string, definition: string): Promise<ChangeSet> =>

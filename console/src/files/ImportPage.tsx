@@ -86,7 +86,7 @@ function Found({ file }: { file: File }) {
     () => (first.data && trackers.data ? familiar(first.data, trackers.data) : undefined),
     [first.data, trackers.data],
   );
-  if (first.isError) return <ProblemNote error={first.error} />;
+  if (first.isLoadingError) return <ProblemNote error={first.error} />;
   if (!first.data || !reading)
     return (
       <p className="quiet">

@@ -14,7 +14,7 @@ export function Versions({ tracker, path }: { tracker: string; path: string }) {
     queryFn: () =>
       ask(api.GET("/api/v1/trackers/{tracker}/outbound/versions", { params: { path: { tracker }, query: { path } } })),
   });
-  if (found.isError) return <ProblemNote error={found.error} />;
+  if (found.isLoadingError) return <ProblemNote error={found.error} />;
   if (!found.data)
     return (
       <p className="quiet">

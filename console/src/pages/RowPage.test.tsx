@@ -67,8 +67,8 @@ function open(role: "reader" | "editor", answers: Record<string, Answer> = {}) {
     ...answers,
   };
   const asked = service(all);
-  openPage(<RowPage />, "/t/:tracker/pages/:pattern/:row", "/t/t1/pages/p1/r1", tracker(role));
-  return { all, asked };
+  const { client } = openPage(<RowPage />, "/t/:tracker/pages/:pattern/:row", "/t/t1/pages/p1/r1", tracker(role));
+  return { all, asked, client };
 }
 
 const editor = (name: string) => screen.getByLabelText(name, { selector: ".cell-editor" });
@@ -125,6 +125,16 @@ it("leaves a field alone where nothing was changed, or Escape is pressed", async
   fireEvent.keyDown(editor("Name"), { key: "Escape" });
   expect(await screen.findByTitle("Edit Name")).toBeTruthy();
   expect(asked.some((a) => a.key.startsWith("PATCH"))).toBe(false);
+});
+
+it("keeps what one is typing when the row is deleted under it, and says so", async () => {
+  const { all, client } = open("editor");
+  fireEvent.click(await screen.findByTitle("Edit Name"));
+  fireEvent.change(editor("Name"), { target: { value: "Mill" } });
+  all[`GET ${at}`] = { status: 404, body: { title: "Not found", detail: "There is no row r1", status: 404 } };
+  await client.invalidateQueries();
+  expect(await screen.findByText("There is no row r1")).toBeTruthy();
+  expect((editor("Name") as HTMLInputElement).value).toBe("Mill");
 });
 
 it("adds an entry whole, signed by oneself, and keeps a half-written one", async () => {

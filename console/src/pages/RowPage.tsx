@@ -36,7 +36,7 @@ export default function RowPage() {
       document.title = "Kavlo";
     };
   }, [found.data]);
-  if (found.isError) {
+  if (found.isLoadingError) {
     return (
       <div className="page">
         <ProblemNote error={found.error} />
@@ -54,10 +54,11 @@ export default function RowPage() {
         <Trans>Loading…</Trans>
       </p>
     );
-  return <Shown key={row} page={found.data} />;
+  return <Shown key={row} page={found.data} wrong={found.error} />;
 }
 
-function Shown({ page }: { page: Page }) {
+/** Shown keeps what one is typing also where the page, once shown, cannot be had anew. */
+function Shown({ page, wrong }: { page: Page; wrong: unknown }) {
   const may = useMay(page.tracker);
   const people = usePeople().data ?? [];
   const session = useSession();
@@ -128,6 +129,7 @@ function Shown({ page }: { page: Page }) {
           <Button onClick={() => window.print()}>{t`Print`}</Button>
         </nav>
       </header>
+      {wrong !== null && <ProblemNote error={wrong} />}
       {error !== undefined && <ProblemNote error={error} />}
       <div className="row-page-parts">
         <section aria-label={t`Facts`}>

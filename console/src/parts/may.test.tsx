@@ -59,6 +59,7 @@ const definition = (kind: Definition["kind"]): Definition => ({
   id: kind,
   kind,
   name: `A ${kind}`,
+  version: "v1",
   says: `what the ${kind} does`,
   body: {},
 });

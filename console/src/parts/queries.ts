@@ -33,7 +33,7 @@ export function useSession() {
 }
 
 // Rows follow the events themselves; people and sessions change seldom.
-const keptOtherwise = new Set(["session", "people", "rows"]);
+const keptOtherwise = new Set(["session", "people", "rows", "reading"]);
 
 // useFresh keeps every page up to date with what others do.
 export function useFresh() {

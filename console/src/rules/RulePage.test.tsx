@@ -24,7 +24,7 @@ const body = {
   where: "Value >= 5",
   steps: [{ set: { Object: "Dear" } }],
 };
-const rule = { id: "p1", kind: "rule", name: "Flag", says: "When Value changes.", body };
+const rule = { id: "p1", kind: "rule", name: "Flag", version: "v1", says: "When Value changes.", body };
 const base = "/api/v1/trackers/t1";
 const set = { changes: [], followed: [], passed_over: [], counts: {}, at: "2026-03-25T09:00:00Z", who: "Ines" };
 const tried = {
@@ -50,13 +50,13 @@ function open(at: string, more: Record<string, Answer> = {}) {
   };
   const asked = service(answers);
   const page = at.includes("/rules/") ? <RulePage /> : <RulesPage />;
-  const { router } = openPage(
+  const { client, router } = openPage(
     page,
     at.includes("/rules/") ? "/t/:tracker/rules/:rule" : "/t/:tracker/rules",
     at,
     loans,
   );
-  return { asked, answers, router };
+  return { asked, answers, client, router };
 }
 const button = (text: string) =>
   screen.getByText<HTMLElement>(text).closest("button") ?? document.createElement("button");
@@ -75,20 +75,78 @@ it("shows a rule as controls, and beside it what it matches, skips, starts and l
   expect(button("Save").disabled).toBe(true);
 });
 
-it("changes a value, tries it, saves it past nobody, and offers to undo", async () => {
-  const { asked, answers, router } = open("/t/t1/rules/p1", { [`PUT ${base}/rules/p1`]: { body: { ...set, seq: 7 } } });
-  fireEvent.change(await screen.findByLabelText("Value of Value"), { target: { value: "9" } });
+const theirs = { ...rule, version: "v2", says: "Theirs now.", body: { ...body, where: "Value >= 6" } };
+const overtaken = { status: 412, body: { title: "Changed by someone else", detail: "someone else", status: 412 } };
+
+async function setValue(to: string) {
+  fireEvent.change(await screen.findByLabelText("Value of Value"), { target: { value: to } });
   fireEvent.blur(screen.getByLabelText("Value of Value"));
+}
+
+it("changes a value, tries it, saves it past nobody, and offers to undo", async () => {
+  const { asked, answers, router } = open("/t/t1/rules/p1", { [`PUT ${base}/rules/p1`]: overtaken });
+  await setValue("9");
   await waitFor(() => expect(trials(asked).at(-1)?.where).toBe("Value >= 9"));
   expect(window.sessionStorage.length).toBe(1);
-  answers[`GET ${base}/rules/p1`] = { body: { ...rule, says: "Theirs now.", body: { ...body, where: "Value >= 6" } } };
+  answers[`GET ${base}/rules/p1`] = { body: theirs };
   fireEvent.click(button("Save"));
   expect(await screen.findByText("Someone else changed this rule")).toBeTruthy();
   expect(screen.getByText("Theirs now.")).toBeTruthy();
+  answers[`PUT ${base}/rules/p1`] = { body: { ...set, seq: 7 } };
   fireEvent.click(button("Save mine"));
   await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/rules"));
-  expect(asked.find((a) => a.key === `PUT ${base}/rules/p1`)?.body).toMatchObject({ where: "Value >= 9" });
+  const puts = asked.filter((a) => a.key === `PUT ${base}/rules/p1`);
+  expect(puts.map((a) => a.match)).toEqual(['"v1"', '"v2"']);
+  expect(puts.at(-1)?.body).toMatchObject({ where: "Value >= 9" });
   expect(window.sessionStorage.length).toBe(0);
+});
+
+it("follows what somebody else saves until one changes something, then says so", async () => {
+  const { client, asked, answers } = open("/t/t1/rules/p1", { [`PUT ${base}/rules/p1`]: overtaken });
+  expect(await screen.findByDisplayValue("5")).toBeTruthy();
+  answers[`GET ${base}/rules/p1`] = { body: theirs };
+  await client.invalidateQueries();
+  expect(await screen.findByDisplayValue("6")).toBeTruthy();
+  await setValue("9");
+  answers[`GET ${base}/rules/p1`] = { body: { ...theirs, version: "v3", body: { ...body, where: "Value >= 7" } } };
+  await client.invalidateQueries();
+  expect(await screen.findByText("Someone else has changed this rule since you began.")).toBeTruthy();
+  expect(screen.getByDisplayValue("9")).toBeTruthy();
+  fireEvent.click(button("Save"));
+  expect(await screen.findByText("Someone else changed this rule")).toBeTruthy();
+  expect(asked.find((a) => a.key.startsWith("PUT"))?.match).toBe('"v2"');
+  fireEvent.click(button("Use theirs"));
+  expect(await screen.findByDisplayValue("7")).toBeTruthy();
+  expect(screen.queryByText("Someone else has changed this rule since you began.")).toBeNull();
+});
+
+it("knows after a reload that somebody else has saved since one began", async () => {
+  open("/t/t1/rules/p1");
+  await setValue("9");
+  cleanup();
+  open("/t/t1/rules/p1", { [`GET ${base}/rules/p1`]: { body: theirs } });
+  expect(await screen.findByDisplayValue("9")).toBeTruthy();
+  fireEvent.click(button("Compare"));
+  expect(await screen.findByText("Theirs now.")).toBeTruthy();
+});
+
+it("keeps what one made of a rule that somebody deletes, and saves it anew", async () => {
+  const gone = { status: 404, body: { title: "Not found", detail: "no rule p1", status: 404 } };
+  const { client, answers } = open("/t/t1/rules/p1");
+  await setValue("9");
+  answers[`GET ${base}/rules/p1`] = gone;
+  await client.invalidateQueries();
+  const says = "Someone deleted this rule. Save adds it again as it stands here.";
+  expect(await screen.findByText(says)).toBeTruthy();
+  cleanup(); // a reload finds it too
+  const { asked, router } = open("/t/t1/rules/p1", {
+    [`GET ${base}/rules/p1`]: gone,
+    [`POST ${base}/rules`]: { body: { ...set, seq: 8 } },
+  });
+  expect(await screen.findByText(says)).toBeTruthy();
+  fireEvent.click(button("Save"));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/t/t1/rules"));
+  expect(asked.find((a) => a.key === `POST ${base}/rules`)?.body).toMatchObject({ where: "Value >= 9" });
 });
 
 it("keeps a half-built rule, says what is missing, and saves nothing before", async () => {

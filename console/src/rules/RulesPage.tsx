@@ -8,6 +8,8 @@ import { useState, type HTMLAttributes, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, problemOf, type ChangeSet, type Definition, type Scheduled } from "../api/client";
 import { useBeginnings } from "../automation/Beginnings";
+import { kinds } from "../automation/kinds";
+import { draftName, type Draft } from "../automation/useDraft";
 import { Changes } from "../parts/Changes";
 import { useMay } from "../parts/may";
 import { ProblemNote } from "../parts/ProblemNote";
@@ -15,6 +17,7 @@ import { useTrackers } from "../parts/queries";
 import { Sentence } from "../parts/Sentence";
 import { OrderHandle } from "../parts/OrderHandle";
 import { whenThere } from "../parts/time";
+import { useKept } from "../parts/useKept";
 import { useOrder } from "../parts/useOrder";
 import { beginnings } from "./beginnings";
 import "../automation/automation.css";
@@ -199,6 +202,7 @@ function RunButtons({ tracker, rule }: { tracker: string; rule: Definition }) {
     onSuccess: () => void queries.invalidateQueries(),
     onError: tell,
   });
+  const copy = useKept<Draft>(draftName(kinds.rule, tracker, "new copy"));
   const changes = preview?.changes.length ?? 0;
   return (
     <div className="definition-acts">
@@ -208,10 +212,7 @@ function RunButtons({ tracker, rule }: { tracker: string; rule: Definition }) {
             size="small"
             aria-label={t`Copy ${rule.name}`}
             onClick={() => {
-              window.sessionStorage.setItem(
-                `kavlo rule ${tracker} new copy`,
-                JSON.stringify({ ...rule.body, name: t`${rule.name}, copy` }),
-              );
+              copy.write({ body: { ...rule.body, name: t`${rule.name}, copy` } });
               void navigate(`/t/${tracker}/rules/new?from=copy`);
             }}
           >

@@ -18,7 +18,7 @@ const loans = tracker("admin", {
 
 function open(step: Step) {
   const onChange = vi.fn<(step: Step) => void>();
-  const reminder = { id: "p1", kind: "reminder" as const, name: "Late", says: "", body: {} };
+  const reminder = { id: "p1", kind: "reminder" as const, name: "Late", version: "v1", says: "", body: {} };
   render(
     <StepPart
       tracker={loans}

@@ -93,8 +93,8 @@ function Compared({ tracker, tab, at }: { tracker: Tracker; tab: Tab; at: Date }
       </p>
     );
   }
-  if (then.isError) return <ProblemNote error={then.error} />;
-  if (now.isError) return <ProblemNote error={now.error} />;
+  if (then.isLoadingError) return <ProblemNote error={then.error} />;
+  if (now.isLoadingError) return <ProblemNote error={now.error} />;
   if (!then.data || !now.data)
     return (
       <p className="quiet">

@@ -148,7 +148,7 @@ function OneSet({ seq }: { seq: number }) {
     queryFn: () => ask(api.GET("/api/v1/journal/{seq}", { params: { path: { seq } } })),
     staleTime: Infinity, // what has happened stays as it was
   });
-  if (set.isError) return <ProblemNote error={set.error} />;
+  if (set.isLoadingError) return <ProblemNote error={set.error} />;
   if (!set.data)
     return (
       <p className="quiet">

@@ -32,7 +32,7 @@ export default function RunPage() {
         <Trans>Loading…</Trans>
       </div>
     );
-  if (found.isError)
+  if (found.isLoadingError)
     return (
       <div className="page">
         <ProblemNote error={found.error} />

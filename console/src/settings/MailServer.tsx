@@ -3,9 +3,11 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, Popconfirm, Select } from "antd";
-import { useState } from "react";
+import { useMemo } from "react";
 import { api, ask, type MailServerFound, type MailServerSet } from "../api/client";
+import { Overtaken } from "../parts/Overtaken";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useFields } from "../parts/useFields";
 
 const encryptions: { value: NonNullable<MailServerSet["encryption"]>; label: string }[] = [
   { value: "when offered", label: t`encrypted when offered` },
@@ -31,7 +33,7 @@ export function MailServer() {
           </Trans>
         </p>
       )}
-      {found.data && !found.data.at_start && <Server key={JSON.stringify(found.data)} found={found.data} />}
+      {found.data && !found.data.at_start && <Server found={found.data} />}
       <p className="quiet">
         <Trans>Subjects and texts stand in each round.</Trans>
       </p>
@@ -49,13 +51,22 @@ export function MailServer() {
 }
 
 function Server({ found }: { found: MailServerFound }) {
-  const [to, setTo] = useState<MailServerSet>({ ...found, encryption: found.encryption ?? "when offered" });
+  const saved = useMemo<MailServerSet>(() => ({ ...found, encryption: found.encryption ?? "when offered" }), [found]);
+  const { fields: to, put, overtaken, restart } = useFields(saved);
   const queries = useQueryClient();
   const save = useMutation({
     mutationFn: (work: () => Promise<MailServerFound>) => work(),
-    onSuccess: (now) => queries.setQueryData(["mail server"], now),
+    onSuccess: (now) => {
+      queries.setQueryData(["mail server"], now);
+      restart();
+    },
   });
-  const put = (more: Partial<MailServerSet>) => setTo({ ...to, ...more });
+  const named: Partial<Record<keyof MailServerSet, string>> = {
+    address: t`Mail server`,
+    encryption: t`Connection`,
+    user: t`Account`,
+    from: t`Sender`,
+  };
   const elsewhere = to.address !== found.address || (to.user ?? "") !== (found.user ?? "");
   const passwordNeeded = Boolean(to.user) && elsewhere && to.password === undefined;
   return (
@@ -124,6 +135,7 @@ function Server({ found }: { found: MailServerFound }) {
           style={{ width: 260 }}
         />
       </div>
+      <Overtaken fields={overtaken.map((k) => ({ called: named[k] ?? k, now: saved[k] ?? "" }))} />
       <div className="inline-fields">
         <Button
           type="primary"

@@ -7,8 +7,10 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Tab, type Tracker } from "../api/client";
 import { useMay } from "../parts/may";
 import { ConfirmDelete } from "../parts/ConfirmDelete";
+import { Overtaken } from "../parts/Overtaken";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useTrackers } from "../parts/queries";
+import { useFields } from "../parts/useFields";
 import { NewTrackerButton } from "../start/Greeting";
 import { TrackerSettings } from "./TrackerSettings";
 import { useChange } from "./useChange";
@@ -42,12 +44,7 @@ export default function SettingsPage() {
         </p>
       )}
       {may.keep && <Named tracker={tracker} />}
-      {may.keep && (
-        <TrackerSettings
-          key={JSON.stringify([tracker.zone, tracker.dates, tracker.numbers, tracker.working_days])}
-          tracker={tracker}
-        />
-      )}
+      {may.keep && <TrackerSettings tracker={tracker} />}
       <section className="section" aria-label={t`Tabs of this tracker`}>
         <h2>
           <Trans>Tabs</Trans>
@@ -72,7 +69,8 @@ export default function SettingsPage() {
 }
 
 function Named({ tracker }: { tracker: Tracker }) {
-  const [name, setName] = useState(tracker.name);
+  const { fields, put, isChanged, overtaken } = useFields(tracker);
+  const name = fields.name;
   const change = useChange();
   const navigate = useNavigate();
   const path = { tracker: tracker.id };
@@ -86,11 +84,11 @@ function Named({ tracker }: { tracker: Tracker }) {
       <span className="inline-fields">
         <label>
           <Trans>
-            Name <Input value={name} onChange={(e) => setName(e.target.value)} style={{ width: 260 }} />
+            Name <Input value={name} onChange={(e) => put({ name: e.target.value })} style={{ width: 260 }} />
           </Trans>
         </label>
         <Button
-          disabled={name.trim() === "" || name === tracker.name}
+          disabled={name.trim() === "" || !isChanged}
           onClick={() =>
             change.mutate({
               work: () => ask(api.PATCH("/api/v1/trackers/{tracker}", { params: { path }, body: { name } })),
@@ -115,13 +113,15 @@ function Named({ tracker }: { tracker: Tracker }) {
           <Button danger>{t`Delete tracker`}</Button>
         </ConfirmDelete>
       </span>
+      <Overtaken fields={overtaken.map(() => ({ called: t`Name`, now: tracker.name }))} />
       {change.isError && <ProblemNote error={change.error} />}
     </section>
   );
 }
 
 function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth: number; keep: boolean }) {
-  const [name, setName] = useState(tab.name);
+  const edited = useFields(tab);
+  const name = edited.fields.name;
   const change = useChange();
   const path = { tracker: tracker.id, tab: tab.id };
   const drop = (query: { preview?: "yes" }) =>
@@ -139,12 +139,12 @@ function TabLine({ tracker, tab, nth, keep }: { tracker: Tracker; tab: Tab; nth:
       <Input
         aria-label={t`Name of tab ${tab.name}`}
         value={name}
-        onChange={(e) => setName(e.target.value)}
+        onChange={(e) => edited.put({ name: e.target.value })}
         style={{ width: 220 }}
       />
       <Button
         size="small"
-        disabled={name.trim() === "" || name === tab.name}
+        disabled={name.trim() === "" || !edited.isChanged}
         aria-label={t`Rename tab ${tab.name}`}
         onClick={() => put({ name }, t`Renamed tab to ${name}`)}
       >

@@ -2,34 +2,39 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, Input, Select } from "antd";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { api, ask, type Tracker } from "../api/client";
 import { dateForms, numberForms } from "../parts/writing";
+import { Overtaken } from "../parts/Overtaken";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useFields } from "../parts/useFields";
 import { useChange } from "./useChange";
 
 const days = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"];
 const zones = Intl.supportedValuesOf("timeZone");
 
 export function TrackerSettings({ tracker }: { tracker: Tracker }) {
-  const [zone, setZone] = useState(tracker.zone);
-  const [dates, setDates] = useState(tracker.dates ?? dateForms[0] ?? "");
-  const [numbers, setNumbers] = useState(tracker.numbers ?? numberForms[0] ?? "");
-  const [week, setWeek] = useState(tracker.working_days?.week ?? []);
-  const [closed, setClosed] = useState(tracker.working_days?.closed ?? []);
+  const saved = useMemo(
+    () => ({ zone: tracker.zone, dates: tracker.dates ?? dateForms[0], numbers: tracker.numbers ?? numberForms[0] }),
+    [tracker],
+  );
+  const { fields, put, changed, isChanged, overtaken } = useFields(saved);
+  const savedDays = useMemo(() => {
+    const { week, closed } = tracker.working_days ?? { week: [], closed: [] };
+    return Object.fromEntries([...(week ?? []), ...(closed ?? [])].map((day) => [day, true as const]));
+  }, [tracker]);
+  const calendar = useFields<Record<string, true | undefined>>(savedDays); // a field for each day: two people's add up
+  const chosen = Object.keys(calendar.fields).filter((d) => calendar.fields[d]);
+  const week = days.filter((d) => chosen.includes(d));
+  const closed = chosen.filter((d) => !days.includes(d)).sort();
   const [day, setDay] = useState("");
   const change = useChange();
   const add = () => {
-    setClosed([...new Set([...closed, day])].sort());
+    calendar.put({ [day]: true });
     setDay("");
   };
-  const body = { zone, dates, numbers, working_days: { week, closed } };
-  const was = {
-    zone: tracker.zone,
-    dates: tracker.dates ?? dateForms[0] ?? "",
-    numbers: tracker.numbers ?? numberForms[0] ?? "",
-    working_days: tracker.working_days ?? { week: [], closed: [] },
-  };
+  const body = { ...changed, ...(calendar.isChanged ? { working_days: { week, closed } } : {}) };
+  const named = { zone: t`Time zone`, dates: t`Dates are shown as`, numbers: t`Numbers are shown as` };
   return (
     <section className="section settings" aria-label={t`Dates, numbers and working days`}>
       <h2>
@@ -43,9 +48,9 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
           showSearch={{ optionFilterProp: "label" }}
           id="zone"
           aria-label={t`Time zone`}
-          value={zone}
-          options={[...new Set(["UTC", zone, ...zones])].map((z) => ({ value: z, label: z }))}
-          onChange={setZone}
+          value={fields.zone}
+          options={[...new Set(["UTC", fields.zone, ...zones])].map((z) => ({ value: z, label: z }))}
+          onChange={(zone: string) => put({ zone })}
           style={{ width: 260 }}
         />
         <label htmlFor="dates">
@@ -54,9 +59,9 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
         <Select
           id="dates"
           aria-label={t`Dates are shown as`}
-          value={dates}
+          value={fields.dates}
           options={dateForms.map((d) => ({ value: d, label: d }))}
-          onChange={setDates}
+          onChange={(dates: string) => put({ dates })}
           style={{ width: 180 }}
         />
         <label htmlFor="numbers">
@@ -65,9 +70,9 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
         <Select
           id="numbers"
           aria-label={t`Numbers are shown as`}
-          value={numbers}
+          value={fields.numbers}
           options={numberForms.map((n) => ({ value: n, label: n }))}
-          onChange={setNumbers}
+          onChange={(numbers: string) => put({ numbers })}
           style={{ width: 180 }}
         />
         <span>
@@ -76,7 +81,7 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
         <Checkbox.Group
           value={week}
           options={days.map((d) => ({ value: d, label: (d[0] ?? "").toUpperCase() + d.slice(1, 3) }))}
-          onChange={(to) => setWeek(days.filter((d) => to.includes(d)))}
+          onChange={(to) => calendar.put(Object.fromEntries(days.map((d) => [d, to.includes(d) || undefined])))}
         />
         <label htmlFor="closed">
           <Trans>Closed days</Trans>
@@ -102,7 +107,7 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
                   type="text"
                   size="small"
                   aria-label={t`Remove ${d}`}
-                  onClick={() => setClosed(closed.filter((c) => c !== d))}
+                  onClick={() => calendar.put({ [d]: undefined })}
                 >
                   ×
                 </Button>
@@ -111,9 +116,10 @@ export function TrackerSettings({ tracker }: { tracker: Tracker }) {
           </ul>
         </div>
       </div>
+      <Overtaken fields={overtaken.map((k) => ({ called: named[k], now: saved[k] ?? "" }))} />
       <Button
         type="primary"
-        disabled={week.length === 0 || JSON.stringify(body) === JSON.stringify(was)}
+        disabled={week.length === 0 || !(isChanged || calendar.isChanged)}
         loading={change.isPending}
         onClick={() =>
           change.mutate({

@@ -100,7 +100,6 @@ it("changes the time zone, the form of dates and the working days", async () => 
   await waitFor(() =>
     expect(bodies(asked, `PATCH ${base}`)).toEqual([
       {
-        zone: "UTC",
         dates: "31.03.2026",
         numbers: "1.234,5",
         working_days: { week: ["monday", "friday"], closed: ["2026-12-24"] },
@@ -110,4 +109,36 @@ it("changes the time zone, the form of dates and the working days", async () => 
   fireEvent.click(screen.getByText("Mon"));
   fireEvent.click(screen.getByText("Fri"));
   expect(screen.getByText("Choose at least one working day.")).toBeTruthy();
+});
+
+it("keeps what one changes while somebody else saves other settings, and says what both have changed", async () => {
+  const was = tracker("admin", { working_days: { week: ["monday"], closed: ["2026-12-25"] } });
+  const answers: Record<string, Answer> = { "GET /api/v1/trackers": { body: [was] }, [`PATCH ${base}`]: done };
+  const asked = service(answers);
+  const { client } = openPage(<SettingsPage />, "/t/:tracker/settings", "/t/t1/settings", was);
+  const section = await screen.findByLabelText("Dates, numbers and working days");
+  fireEvent.click(within(section).getByText("Fri"));
+  fireEvent.mouseDown(screen.getByLabelText("Dates are shown as"));
+  fireEvent.click(screen.getByTitle("31.03.2026"));
+  fireEvent.change(screen.getByLabelText("Name"), { target: { value: "Tours" } });
+  const theirs = {
+    name: "Lendings",
+    dates: "31/03/2026",
+    numbers: "1.234,5",
+    working_days: { week: ["monday", "tuesday"], closed: ["2026-12-25", "2026-12-26"] },
+  };
+  answers["GET /api/v1/trackers"] = { body: [tracker("admin", theirs)] };
+  await client.invalidateQueries();
+  expect(await screen.findByText(/since you began: Dates are shown as \(now 31\/03\/2026\)/)).toBeTruthy();
+  expect(screen.getByText(/since you began: Name \(now Lendings\)/)).toBeTruthy();
+  expect(screen.getByDisplayValue("Tours")).toBeTruthy();
+  fireEvent.click(within(section).getByText("Save"));
+  await waitFor(() =>
+    expect(bodies(asked, `PATCH ${base}`)).toEqual([
+      {
+        dates: "31.03.2026",
+        working_days: { week: ["monday", "tuesday", "friday"], closed: ["2026-12-25", "2026-12-26"] },
+      },
+    ]),
+  );
 });

@@ -9,7 +9,7 @@ import { vi } from "vitest";
 import type { Tracker } from "../api/client";
 
 export type Answer = { status?: number; body: unknown };
-export type Asked = { key: string; query: string; body: unknown };
+export type Asked = { key: string; query: string; body: unknown; match: string | null }; // match: the If-Match
 
 // service answers requests by method and path, such as "GET /api/v1/people", and gives
 // the list of what is asked. An answer that is missing is a 404 that names it.
@@ -19,7 +19,7 @@ export function service(answers: Record<string, Answer>): Asked[] {
     const url = new URL(request.url);
     const key = `${request.method} ${url.pathname}`;
     const text = request.method === "GET" ? "" : await request.text();
-    asked.push({ key, query: url.search, body: parsed(text) });
+    asked.push({ key, query: url.search, body: parsed(text), match: request.headers.get("If-Match") });
     const answer = answers[key] ?? { status: 404, body: { title: "Not found", detail: key, status: 404 } };
     return new Response(JSON.stringify(answer.body), {
       status: answer.status ?? 200,

@@ -24,7 +24,7 @@ export default function TodayPage() {
         <Trans>Loading…</Trans>
       </div>
     );
-  if (today.isError)
+  if (today.isLoadingError)
     return (
       <div className="page">
         <ProblemNote error={today.error} />

@@ -1,6 +1,7 @@
-import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { useState } from "react";
 import { afterEach, expect, it, vi } from "vitest";
-import type { Tab } from "../api/client";
+import type { Column, Tab } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
 import { ColumnsDialog } from "./ColumnsDialog";
 import type { Edits } from "./useEdits";
@@ -37,8 +38,14 @@ function open(answers: Record<string, Answer>) {
   const asked = service(answers);
   const edits = { accept } as unknown as Edits;
   const shown = tracker("admin", { tabs: [tab] });
-  openPage(<ColumnsDialog tracker={shown} tab={tab} edits={edits} onClose={() => undefined} />, "/", "/", shown);
-  return { asked, accept };
+  let change: (to: Tab) => void = () => undefined; // as somebody else does
+  const Shown = () => {
+    const [now, setNow] = useState(tab);
+    change = setNow;
+    return <ColumnsDialog tracker={shown} tab={now} edits={edits} onClose={() => undefined} />;
+  };
+  openPage(<Shown />, "/", "/", shown);
+  return { asked, accept, change: (to: Tab) => act(() => change(to)) };
 }
 
 it("adds a column, with what it would do said before", async () => {
@@ -97,4 +104,19 @@ it("deletes a column after asking", async () => {
   );
   fireEvent.click(screen.getByText("Delete column", { selector: ".ant-popconfirm *" }));
   await waitFor(() => expect(accept).toHaveBeenCalledOnce());
+});
+
+it("saves what one has changed of a column alone, and says what somebody else has changed of that", async () => {
+  const { asked, change } = open({ [`PATCH ${base}/c2`]: set(1) });
+  fireEvent.click(screen.getByText("Stage"));
+  fireEvent.change(screen.getByLabelText("Default"), { target: { value: "Agreed" } });
+  const [object, stage] = tab.columns as [Column, Column];
+  change({ ...tab, columns: [object, { ...stage, default: "Held", required: true }] });
+  expect(screen.getByText(/since you began: Default \(now Held\)/)).toBeTruthy();
+  expect(screen.getByLabelText<HTMLInputElement>("Required").checked).toBe(true);
+  await waitFor(() => expect(asked.at(-1)?.body).toEqual({ definition: { default: "Agreed" } }));
+  change({ ...tab, columns: [object, { ...stage, default: "Agreed" }] });
+  expect(screen.queryByText(/since you began/)).toBeNull();
+  change({ ...tab, columns: [object] });
+  expect(screen.getByText("Someone has deleted this column.")).toBeTruthy();
 });

@@ -4,10 +4,12 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Checkbox, Input, Modal, Select } from "antd";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { api, ask, type ChangeSet, type Column, type Tab, type Tracker } from "../api/client";
 import { ConfirmDelete } from "../parts/ConfirmDelete";
+import { Overtaken } from "../parts/Overtaken";
 import { ProblemNote } from "../parts/ProblemNote";
+import { useFields } from "../parts/useFields";
 import type { Edits } from "./useEdits";
 import { definitionOf, draftOf, fresh, has, type ColumnDraft } from "./columnDraft";
 
@@ -50,6 +52,10 @@ export function ColumnsDialog({ tracker, tab, edits, onClose }: Props) {
             onCopy={add}
             onDone={() => leave(chosen)}
           />
+        ) : chosen ? (
+          <p className="soon">
+            <Trans>Someone has deleted this column.</Trans>
+          </p>
         ) : (
           <p className="quiet">
             <Trans>Select a column to edit.</Trans>
@@ -71,9 +77,9 @@ type FormProps = {
 };
 
 function ColumnForm({ tracker, tab, column, like, edits, onCopy, onDone }: FormProps) {
-  const [draft, setDraft] = useState<ColumnDraft>(() =>
-    column ? draftOf(column) : like ? { ...draftOf(like), name: nameOfCopy(like, tab), after: like.name } : fresh,
-  );
+  const [copy] = useState(() => (like ? { ...draftOf(like), name: nameOfCopy(like, tab), after: like.name } : fresh));
+  const saved = useMemo(() => (column ? draftOf(column) : copy), [column, copy]);
+  const { fields: draft, put, overtaken } = useFields<ColumnDraft>(saved);
   const [values, setValues] = useState(!like?.clause);
   const [checked, setChecked] = useState<{ draft: ColumnDraft; set?: ChangeSet; error?: unknown }>();
   const queries = useQueryClient();
@@ -103,7 +109,6 @@ function ColumnForm({ tracker, tab, column, like, edits, onCopy, onDone }: FormP
     );
   const drop = useMutation({ mutationFn: () => dropped({}), onSuccess: done });
   const current = checked?.draft === draft ? checked : undefined;
-  const put = (more: Partial<ColumnDraft>) => setDraft({ ...draft, ...more });
   return (
     <form
       className="columns-form"
@@ -119,6 +124,7 @@ function ColumnForm({ tracker, tab, column, like, edits, onCopy, onDone }: FormP
         </Checkbox>
       )}
       <div aria-live="polite" className="columns-answer">
+        <Overtaken fields={overtaken.map((k) => ({ called: called[k] ?? k, now: said(saved[k]) }))} />
         {keep.isError && <ProblemNote error={keep.error} />}
         {drop.isError && <ProblemNote error={drop.error} />}
         {current?.error !== undefined && <ProblemNote error={current.error} />}
@@ -158,6 +164,25 @@ function ColumnForm({ tracker, tab, column, like, edits, onCopy, onDone }: FormP
     </form>
   );
 }
+
+const called: Partial<Record<keyof ColumnDraft, string>> = {
+  name: t`Name`,
+  type: t`Type`,
+  options: t`Options`,
+  format: t`Number format`,
+  clause: t`Computed from`,
+  default: t`Default`,
+  minimum: t`Minimum`,
+  maximum: t`Maximum`,
+  longest: t`Maximum length`,
+  required: t`Required`,
+  unique: t`Unique in this tab`,
+  several: t`Allow several options`,
+  automatic: t`Automatic number`,
+  refuse: t`Reject invalid values`,
+};
+
+const said = (v: string | boolean) => (typeof v === "string" ? v.replaceAll("\n", ", ") : v ? t`yes` : t`no`);
 
 type FieldsProps = { draft: ColumnDraft; put: (more: Partial<ColumnDraft>) => void; columns: Column[] };
 
@@ -270,7 +295,17 @@ function save(
   return ask(
     api.PATCH("/api/v1/trackers/{tracker}/tabs/{tab}/columns/{column}", {
       params: { path: { tracker: tracker.id, tab: tab.id, column: column.id }, query },
-      body: { name: draft.name.trim(), after, definition },
+      body: {
+        name: draft.name === column.name ? undefined : draft.name.trim(),
+        after,
+        definition: differing(definition, definitionOf(draftOf(column))),
+      },
     }),
   );
+}
+
+/** differing gives what of a definition is not as it was, and all of it where its type is another. */
+function differing(is: Record<string, unknown>, was: Record<string, unknown>) {
+  if (is.type !== was.type) return is;
+  return Object.fromEntries(Object.entries(is).filter(([k, v]) => JSON.stringify(v) !== JSON.stringify(was[k])));
 }

@@ -101,7 +101,7 @@ export function WhyAll({ store, tracker, tab, chosen, columns }: Props) {
     },
     placeholderData: (before) => before,
   });
-  if (why.isError) return <ProblemNote error={why.error} />;
+  if (why.isLoadingError) return <ProblemNote error={why.error} />;
   if (!why.data) return null;
   const made = why.data.sets.filter((s) => s.stand > 0);
   return (

@@ -24,6 +24,7 @@ const soon: Definition = {
   id: "p1",
   kind: "view",
   name: "Soon",
+  version: "v1",
   says: "",
   paused: false,
   watching: false,

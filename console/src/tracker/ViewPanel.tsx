@@ -37,7 +37,12 @@ export function ViewPanel({ tracker, tab, arranged, frozen, mayKeep, onSaved }: 
   const order = useOrder(shown, show);
   const keep = useMutation({
     mutationFn: (as: string) =>
-      save(kinds.view, tracker.id, bodyOf(a, as, tab.name, tab.columns), views.find((v) => v.name === as)?.id),
+      save(
+        kinds.view,
+        tracker.id,
+        bodyOf(a, as, tab.name, tab.columns),
+        views.find((v) => v.name === as),
+      ),
     onSuccess: async (set, as) => {
       await queries.invalidateQueries({ queryKey: ["views", tracker.id] });
       begin(as);

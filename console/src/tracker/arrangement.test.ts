@@ -98,6 +98,7 @@ describe("an address", () => {
       id: "p1",
       kind: "view",
       name: "Dear",
+      version: "v1",
       says: "",
       paused: false,
       watching: false,
