@@ -41,7 +41,7 @@ func (s *server) rule(ctx context.Context, in InDefinition) (*sheet.Tracker, *ru
 }
 
 func (s *server) partView(p *sheet.Definition, shape *sheet.Shape) (wire.Definition, error) {
-	out := wire.Definition{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name, Version: p.Version()}
+	out := wire.Definition{ID: p.ID.String(), Kind: string(p.Kind), Name: p.Name, Version: edit.Version(p)}
 	var err error
 	if out.Body, err = s.workspace.Setup.EncodeDefinition(p, shape); err != nil {
 		return out, err

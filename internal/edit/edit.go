@@ -30,28 +30,6 @@ func (e *Stale) Error() string {
 	return fmt.Sprintf("someone else changed %s: reload and try again", e.Tracker.Label(e.Current))
 }
 
-// Overtaken says that a definition was changed by somebody else since it was read.
-type Overtaken struct{ Definition sheet.Definition } // as it is now
-
-func (e *Overtaken) Error() string {
-	return fmt.Sprintf("someone else changed %s %s: look at theirs, then save again", e.Definition.Kind, e.Definition.Name)
-}
-
-// Seen makes a request that changes a definition hold only while the definition is as
-// whoever asks has seen it.
-func Seen(req engine.Request, definition sheet.DefinitionID, version string) engine.Request {
-	work := req.Work
-	req.Work = func(t *engine.Turn) error {
-		if tr := t.Draft.Tracker(req.Tracker); tr != nil {
-			if d := tr.DefinitionByID(definition); d != nil && d.Version() != version {
-				return &Overtaken{Definition: *d}
-			}
-		}
-		return work(t)
-	}
-	return req
-}
-
 // RowEdit is an edit of one row: new contents by column name or id, as JSON
 // values or text. Version is the row's version that the editor saw; 0 edits
 // whatever is there.

@@ -1,8 +1,6 @@
 package sheet
 
 import (
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -97,12 +95,6 @@ type Definition struct {
 	Name string          `json:"name"`
 	Body json.RawMessage `json:"body"`
 	Tabs []TabShape      `json:"tabs,omitempty"` // in which it keeps rows of its own; see Shape.Settle
-}
-
-// Version names what a definition says: another one after every change of it.
-func (d *Definition) Version() string {
-	sum := sha256.Sum256(slices.Concat([]byte(d.Name), []byte{0}, d.Body))
-	return hex.EncodeToString(sum[:8])
 }
 
 // Location gives the tracker's time zone; a shape that passed Check has one.
