@@ -153,3 +153,24 @@ func TestAColumnIsMadeWiderByItsEdge(t *testing.T) {
 	assert.False(t, cut)
 	assert.NotEmpty(t, w.inColumn("Lender"))
 }
+
+// Cells stand under the heads of their columns wherever one scrolls to, the frozen ones at the
+// left, and also the cell at hand once its column is out of sight.
+func TestCellsStandUnderTheirHeads(t *testing.T) {
+	w := newWorld(t)
+	w.open("Requested")
+	w.do(w.page.Size(900, 700), w.page.Click(cellAt(1, 3)))
+	const under = `(() => {
+  const left = (e) => Math.round(e.getBoundingClientRect().left);
+  const cells = [...document.querySelectorAll(".grid-row [data-col]")];
+  const edge = left(document.querySelector(".grid"));
+  return cells.length > 50 && left(document.querySelector("[data-head='0']")) === edge &&
+    cells.every((c) => left(c) === left(document.querySelector("[data-head='" + c.dataset.col + "']")));
+})()`
+	for _, aside := range []int{0, 90, 420, 10_000, 0} {
+		w.do(w.page.Holds(fmt.Sprintf(`(document.querySelector(".grid").scrollLeft = %d, true)`, aside)), w.page.Holds(under))
+		if aside > 1000 {
+			w.do(w.page.Holds(fmt.Sprintf(`document.querySelector("%s").classList.contains("cell-apart")`, cellAt(1, 3))))
+		}
+	}
+}

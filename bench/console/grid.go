@@ -159,7 +159,8 @@ func grid(ctx context.Context, c *client.Client, page *browser.Page, address str
 	return out + line, err
 }
 
-// wheel turns the wheel and gives the percentage of frames that took less than two of sixty in a second.
+// wheel turns the wheel and gives the percentage of frames that took less than 33 ms: that is
+// those that missed none of sixty in a second.
 func wheel(page *browser.Page) (float64, error) {
 	if _, err := browser.Eval[bool](page, frames); err != nil {
 		return 0, err
@@ -170,7 +171,7 @@ func wheel(page *browser.Page) (float64, error) {
 		}
 		time.Sleep(30 * time.Millisecond)
 	}
-	return browser.Eval[float64](page, "(window.framing = false, window.gaps.filter(g => g < 33.4).length / window.gaps.length * 100)")
+	return browser.Eval[float64](page, "(window.framing = false, window.gaps.filter(g => g < 33).length / window.gaps.length * 100)")
 }
 
 // column clears all cells of a column, and takes that back.

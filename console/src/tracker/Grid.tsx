@@ -342,6 +342,7 @@ export function Grid(p: Props) {
       aria-rowcount={ids.length + 1}
       aria-colcount={columns.length}
       aria-multiselectable
+      onScroll={(e) => e.currentTarget.classList.toggle("grid-aside", e.currentTarget.scrollLeft > 0)}
       onKeyDown={onKeyDown}
       onCopy={(e) => inside(e) && onCopy(e)}
       onCut={(e) => inside(e) && onCut(e)}

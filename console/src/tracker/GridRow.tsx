@@ -7,10 +7,13 @@ import { cellContent } from "./Cell";
 import { sayLook, styleOf } from "./cellLook";
 import { isFixed } from "../parts/may";
 import type { Row } from "../api/client";
-import type { Layout } from "./layout";
+import { gapBefore, leftOf, type Layout } from "./layout";
 import type { RowStore } from "./rowStore";
 import { holds, type Selection } from "./selection";
+import { textWidth } from "./textWidth";
 import type { Edge } from "./useRowDrag";
+
+const edges = 18; // pixels at both sides of what a cell shows, and a little
 
 type Props = {
   store: RowStore;
@@ -57,12 +60,25 @@ export const GridRow = memo(function GridRow({
   const forms = useContext(Writing);
   if (!row) return null;
   const active = selection?.active.row === index ? selection.active.col : -1;
+  const first = Math.max(from, layout.frozen);
+  const gap = gapBefore(layout, first);
+  // Cells stand beside each other as words do, for that is what a browser lays out soonest. What
+  // is kept though it is out of sight, and what something lies over, is placed by itself.
+  const place = (col: number, inSight: boolean) => {
+    if (!inSight) return { ...layout.cells[col]?.style, left: leftOf(layout, col) };
+    return col === first && gap > 0 ? { ...layout.cells[col]?.style, marginLeft: gap } : layout.cells[col]?.style;
+  };
   return (
     <div
       role="row"
       aria-rowindex={index + 2}
       data-row={index}
-      className={"grid-row" + (was ? " grid-row-left" : "") + (drop ? ` grid-row-drop-${drop}` : "")}
+      className={
+        "grid-row" +
+        (was ? " grid-row-left" : "") +
+        (editor ? " grid-row-edited" : "") +
+        (drop ? ` grid-row-drop-${drop}` : "")
+      }
       style={{ transform: `translateY(${top}px)`, width: layout.total }}
     >
       {layout.columns.map((c, col) => {
@@ -74,6 +90,9 @@ export const GridRow = memo(function GridRow({
         const typed = store.typedInto(id, c.name);
         const who = others?.get(c.name);
         const chosen = selection !== undefined && holds(selection, index, col);
+        const isEdited = editor !== undefined && c.id === editorAt;
+        const content = isEdited ? editor : cellContent(row, c, names, forms, typed);
+        const fits = typeof content === "string" && textWidth(content) <= (layout.widths[col] ?? 0) - edges;
         return (
           <div
             key={c.id}
@@ -89,13 +108,17 @@ export const GridRow = memo(function GridRow({
             className={
               (layout.cells[col]?.className ?? "") +
               (chosen ? " cell-chosen" : "") +
+              (grip && col === 0 ? " cell-gripped" : "") +
               (col === active ? " cell-active" : "") +
               (note ? " cell-note" : "") +
               (setOff ? " cell-set-off" : "") +
               (typed?.why ? " cell-refused" : "") +
-              (who ? " cell-others" : "")
+              (who ? " cell-others" : "") +
+              (fits ? " cell-fits" : "") +
+              (isEdited ? " cell-edited" : "") +
+              (inSight ? "" : " cell-apart")
             }
-            style={setOff ? { ...styleOf(setOff, isDark), ...layout.cells[col]?.style } : layout.cells[col]?.style}
+            style={setOff ? { ...styleOf(setOff, isDark), ...place(col, inSight) } : place(col, inSight)}
           >
             {grip && col === 0 && <span className="row-grip" draggable title={t`Drag to move`} aria-hidden />}
             {who && (
@@ -103,7 +126,7 @@ export const GridRow = memo(function GridRow({
                 {who.map(initials).join(" ")}
               </span>
             )}
-            {editor && c.id === editorAt ? editor : cellContent(row, c, names, forms, typed)}
+            {content}
           </div>
         );
       })}

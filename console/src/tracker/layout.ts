@@ -7,14 +7,17 @@ import type { Place } from "./selection";
 export type Layout = {
   columns: Column[];
   widths: number[];
+  lefts: number[]; // of the columns, and of what comes after the last
   frozen: number;
   total: number;
   cells: { className: string; style: CSSProperties }[]; // what all cells of a column have alike
 };
 
-export function leftOf(layout: Layout, col: number): number {
-  return layout.widths.slice(0, col).reduce((a, b) => a + b, 0);
-}
+export const leftOf = (layout: Layout, col: number): number => layout.lefts[col] ?? layout.total;
+
+/** gapBefore gives how much room of columns that are not drawn there is before the first that is. */
+export const gapBefore = (layout: Layout, first: number): number =>
+  first > layout.frozen ? leftOf(layout, first) - leftOf(layout, layout.frozen) : 0;
 
 /** layOut lays columns out: their own widths where these were changed, and as many frozen as is said. */
 export function layOut(
@@ -26,15 +29,16 @@ export function layOut(
   const widths = columns.map((c) => changed[c.name] ?? widthOf(c, label));
   const labelAt = columns.findIndex((c) => c.name === label);
   const stay = Math.min(frozen ?? (labelAt === 1 ? 2 : 1), columns.length);
-  let total = 0;
+  const lefts = [0];
   const cells = columns.map((c, col) => {
     const width = widths[col] ?? 0;
-    const style = { width, left: total };
-    total += width;
+    const left = lefts[col] ?? 0;
+    lefts.push(left + width);
+    const style = { width, ...(col < stay ? { "--left": `${left}px` } : {}) };
     const classes = ["cell", isNumeric(c) && "cell-number", c.clause && "cell-computed", col < stay && "cell-frozen"];
     return { className: classes.filter(Boolean).join(" "), style };
   });
-  return { columns, widths, frozen: stay, total, cells };
+  return { columns, widths, lefts, frozen: stay, total: lefts.at(-1) ?? 0, cells };
 }
 
 /** cellSelector finds the cell at a place. */

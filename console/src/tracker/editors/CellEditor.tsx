@@ -2,7 +2,7 @@
 // a field; below it lies what helps with the column's type.
 import { t } from "@lingui/core/macro";
 import { Popover } from "antd";
-import { use, useEffect, useId, useRef, useState } from "react";
+import { use, useEffect, useId, useLayoutEffect, useRef, useState } from "react";
 import type { Column, Person } from "../../api/client";
 import { todayIn } from "../../parts/time";
 import { Writing } from "../../parts/writing";
@@ -16,6 +16,10 @@ import { dayOf, moment, plusDays } from "./readDay";
 import { optionsOf, toSave } from "./written";
 
 type Key = "Enter" | "Tab" | "";
+
+// of an editor that lies over the rows below
+const perLine = 34; // letters, about
+const mostLines = 8;
 
 type Props = {
   column: Column;
@@ -91,8 +95,16 @@ export function CellEditor({ column, text, people, onChange, onDone, onCancel }:
   };
 
   const isLong = column.type === "text";
-  const lines = now.split("\n").length;
-  const wide = isLong && (lines > 1 || now.length > 24);
+  const lines = now.split("\n");
+  const wide = isLong && (lines.length > 1 || now.length > 24);
+  const drawn = lines.reduce((n, line) => n + Math.max(1, Math.ceil(line.length / perLine)), 0);
+  useLayoutEffect(() => {
+    const field = input.current;
+    const grid = field?.closest(".grid");
+    if (!wide || !field || !grid) return;
+    const beyond = field.getBoundingClientRect().right > grid.getBoundingClientRect().right;
+    if (beyond) field.classList.add("cell-editor-leftwards");
+  }, [wide]);
   const common = {
     ref: (field: HTMLInputElement | HTMLTextAreaElement | null) => {
       input.current = field;
@@ -127,9 +139,9 @@ export function CellEditor({ column, text, people, onChange, onDone, onCancel }:
   const field = isLong ? (
     <textarea
       {...common}
-      rows={lines}
+      rows={lines.length}
       className={wide ? "cell-editor cell-editor-lines" : "cell-editor"}
-      style={wide ? { height: `${Math.min(Math.max(lines, Math.ceil(now.length / 48)), 8) * 20 + 10}px` } : undefined}
+      style={wide ? { height: `${Math.min(drawn, mostLines) * 20 + 10}px` } : undefined}
     />
   ) : (
     <input
