@@ -44,9 +44,5 @@ func broad(ctx context.Context, c *client.Client, page *browser.Page, address st
 		page.Holds(`performance.getEntriesByType("resource").some((r) => r.name.includes("offset=200"))`)); err != nil {
 		return "", err
 	}
-	share, err := wheel(page)
-	if err != nil {
-		return "", err
-	}
-	return fmt.Sprintf("| wheel, 1,200 px a notch over %d x %d: frames under 33 ms | %.0f %% | 95 %% |\n", broadRows, broadColumns, share), nil
+	return wheel(page, broadRows, broadColumns)
 }

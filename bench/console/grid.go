@@ -138,40 +138,59 @@ func grid(ctx context.Context, c *client.Client, page *browser.Page, address str
 	}
 	out += fmt.Sprintf("| words typed that half of the rows hold, from the last key; longest frame | %.0f ms; %.0f ms | 500 ms; 100 ms |\n", ms, longest)
 
-	if _, err := browser.Eval[bool](page, frames); err != nil {
-		return "", err
+	var frame []float64 // the longest, with each edit
+	for n := range turns {
+		if _, err := browser.Eval[bool](page, frames); err != nil {
+			return "", err
+		}
+		if _, err := c.SetRow(ctx, client.How{}, "Wide", "Loans", "Object 50001", wire.RowEdit{Cells: map[string]any{"Remark": fmt.Sprint("by a colleague, ", n)}}); err != nil {
+			return "", err
+		}
+		time.Sleep(time.Second)
+		one, err := browser.Eval[float64](page, "(window.framing = false, Math.max(...window.gaps))")
+		if err != nil {
+			return "", err
+		}
+		frame = append(frame, one)
 	}
-	if _, err := c.SetRow(ctx, client.How{}, "Wide", "Loans", "Object 50001", wire.RowEdit{Cells: map[string]any{"Remark": "by a colleague"}}); err != nil {
-		return "", err
-	}
-	time.Sleep(2 * time.Second)
-	if longest, err = browser.Eval[float64](page, "(window.framing = false, Math.max(...window.gaps))"); err != nil {
-		return "", err
-	}
-	out += fmt.Sprintf("| a colleague's edit while so filtered: longest frame | %.0f ms | one frame |\n", longest)
+	slices.Sort(frame)
+	out += fmt.Sprintf("| a colleague's edit while so filtered: longest frame, median of %d (%.0f to %.0f) | %.0f ms | one frame |\n", turns, frame[0], frame[turns-1], frame[turns/2])
 
-	share, err := wheel(page)
+	turned, err := wheel(page, rows, 12)
 	if err != nil {
 		return "", err
 	}
-	out += fmt.Sprintf("| wheel, 1,200 px a notch over %d x 12: frames under 33 ms | %.0f %% | 95 %% |\n", rows, share)
+	out += turned
 	line, err := column(page)
 	return out + line, err
 }
 
-// wheel turns the wheel and gives the percentage of frames that took less than 33 ms: that is
-// those that missed none of sixty in a second.
-func wheel(page *browser.Page) (float64, error) {
-	if _, err := browser.Eval[bool](page, frames); err != nil {
-		return 0, err
-	}
-	for range 60 {
-		if err := page.Wheel(700, 500, 1200); err != nil {
-			return 0, err
+// wheel turns the wheel over a tab several times, and gives the percentage of frames that took
+// less than 33 ms: that is those that missed none of sixty in a second.
+func wheel(page *browser.Page, rows, columns int) (string, error) {
+	var shares []float64
+	for range turns {
+		if _, err := browser.Eval[bool](page, `(document.querySelector(".grid").scrollTop = 0, true)`); err != nil {
+			return "", err
 		}
-		time.Sleep(30 * time.Millisecond)
+		time.Sleep(500 * time.Millisecond)
+		if _, err := browser.Eval[bool](page, frames); err != nil {
+			return "", err
+		}
+		for range 60 {
+			if err := page.Wheel(700, 500, 1200); err != nil {
+				return "", err
+			}
+			time.Sleep(30 * time.Millisecond)
+		}
+		share, err := browser.Eval[float64](page, "(window.framing = false, window.gaps.filter(g => g < 33).length / window.gaps.length * 100)")
+		if err != nil {
+			return "", err
+		}
+		shares = append(shares, share)
 	}
-	return browser.Eval[float64](page, "(window.framing = false, window.gaps.filter(g => g < 33).length / window.gaps.length * 100)")
+	slices.Sort(shares)
+	return fmt.Sprintf("| wheel, 1,200 px a notch over %d x %d: frames under 33 ms, median of %d (%.0f to %.0f) | %.0f %% | 95 %% |\n", rows, columns, turns, shares[0], shares[turns-1], shares[turns/2]), nil
 }
 
 // column clears all cells of a column, and takes that back.
