@@ -212,7 +212,8 @@ func CheckName(name string) error {
 	return nil
 }
 
-// PutPerson adds a person or changes one, by address.
+// PutPerson adds a person or changes one, by address. Without a name, a known one keeps
+// theirs, and another is called by the address.
 func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (store.Person, error) {
 	v, err := value.Parse(address, value.Type{Kind: value.Person})
 	if err != nil {
@@ -222,7 +223,9 @@ func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (
 		return store.Person{}, &value.Misfit{Text: address, Reason: "is not a mail address"}
 	}
 	if name = strings.TrimSpace(name); name == "" {
-		name = v.Raw()
+		if name, err = gate.nameAt(ctx, v.Raw()); err != nil {
+			return store.Person{}, err
+		}
 	}
 	if err := CheckName(name); err != nil {
 		return store.Person{}, err
@@ -296,6 +299,20 @@ func (gate *Gate) nameOf(ctx context.Context, person int64) string {
 		}
 	}
 	return fmt.Sprintf("person %d", person)
+}
+
+// nameAt gives the name of whoever has an address, and of nobody the address itself.
+func (gate *Gate) nameAt(ctx context.Context, address string) (string, error) {
+	people, err := gate.store.People(ctx)
+	if err != nil {
+		return "", err
+	}
+	for _, p := range people {
+		if p.Address == address {
+			return p.Name, nil
+		}
+	}
+	return address, nil
 }
 
 // RemovePerson removes a person: no secret stands for them any more, links in

@@ -257,6 +257,20 @@ func TestAKeeperThereAlwaysIs(t *testing.T) {
 	assert.Equal(t, 401, r.call("keeper", "GET", "/session", nil).StatusCode)
 }
 
+func TestWhoIsGivenAnotherRoleKeepsTheirName(t *testing.T) {
+	r := newRig(t)
+	put := func(body wire.NewPerson) (p wire.Person) {
+		a := r.call("keeper", "PUT", "/people", body)
+		require.Equal(t, 200, a.StatusCode, string(a.body))
+		a.into(t, &p)
+		return p
+	}
+	assert.Equal(t, "Teo Marsh", put(wire.NewPerson{Name: "Teo Marsh", Address: "teo@example.org", Access: "editor"}).Name)
+	p := put(wire.NewPerson{Address: "teo@example.org", Access: "reader"})
+	assert.Equal(t, []string{"Teo Marsh", "reader"}, []string{p.Name, p.Access})
+	assert.Equal(t, "new@example.org", put(wire.NewPerson{Address: "new@example.org", Access: "reader"}).Name)
+}
+
 func TestNamesThatForgeAreRefused(t *testing.T) {
 	r := newRig(t)
 	for _, name := range []string{"Ines\nSubject: paid", "the clock", "The  Intake", "A call from outside", "Marta, by mail", "Ines\u202egro", "In\u200bes", "x\x00", "In\u2028es", strings.Repeat("x", 121)} {

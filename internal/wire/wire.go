@@ -18,7 +18,7 @@ type Person struct {
 
 // NewPerson adds a person or, by address, changes one.
 type NewPerson struct {
-	Name    string `json:"name,omitempty"`
+	Name    string `json:"name,omitempty" doc:"Absent: whoever has the address keeps their name"`
 	Address string `json:"address"`
 	Access  string `json:"access" enum:"admin,editor,reader,keeper" doc:"keeper: an older word for admin"`
 }

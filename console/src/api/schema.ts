@@ -3502,6 +3502,7 @@ export interface components {
              */
             access: "admin" | "editor" | "reader" | "keeper";
             address: string;
+            /** @description Absent: whoever has the address keeps their name */
             name?: string;
         };
         NewRows: {

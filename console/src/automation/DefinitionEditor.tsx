@@ -45,7 +45,6 @@ export function DefinitionEditor({ kind, tracker, saved, gone, begin, keep, miss
   const called = kind.called;
   const draft = useDraft(draftName(kind, tracker.id, saved?.id ?? keep), saved, begin);
   const { body, from, changed, setBody } = draft;
-  const overtaken = saved !== undefined && changed && from?.version !== saved.version;
   const replaces = gone ? undefined : saved?.id;
   const [asText, setAsText] = useState(false);
   const [theirs, setTheirs] = useState<Definition>();
@@ -96,6 +95,8 @@ export function DefinitionEditor({ kind, tracker, saved, gone, begin, keep, miss
       await queries.invalidateQueries({ queryKey: [kind.name, tracker.id] });
     },
   });
+  // one's own save may be heard of before its answer is here
+  const overtaken = saved !== undefined && changed && !save.isPending && from?.version !== saved.version;
   const drop = useMutation({
     mutationFn: () => service.drop(kind, tracker.id, saved?.id ?? ""),
     onSuccess: (set) => done(set, t`Deleted ${called} ${saved?.name ?? ""}`),
@@ -199,7 +200,7 @@ export function DefinitionEditor({ kind, tracker, saved, gone, begin, keep, miss
         onClose={() => setTheirs(undefined)}
         onTheirs={(now) => {
           queries.setQueryData([kind.name, tracker.id, now.id], now);
-          draft.goOnFrom(now);
+          draft.forget();
           setTheirs(undefined);
         }}
         onMine={(now) => {

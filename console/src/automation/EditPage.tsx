@@ -7,7 +7,7 @@ import { useParams, useSearchParams } from "react-router";
 import { problemOf, type Person, type Tracker } from "../api/client";
 import { ProblemNote } from "../parts/ProblemNote";
 import { useKept } from "../parts/useKept";
-import { usePeople, useTrackers } from "../parts/queries";
+import { usePeople, useTracker, useTrackers } from "../parts/queries";
 import { DefinitionEditor, type Beside, type Parts } from "./DefinitionEditor";
 import { draftName, type Draft } from "./useDraft";
 import { get, type Body, type Kind } from "./kinds";
@@ -28,7 +28,7 @@ export function EditPage({ kind, definition, begin, missing, beside, children }:
   const [query] = useSearchParams();
   const trackers = useTrackers();
   const people = usePeople();
-  const tracker = trackers.data?.find((t) => t.id === name || t.name === name);
+  const tracker = useTracker(name);
   const saved = useQuery({
     queryKey: [kind.name, tracker?.id, definition],
     queryFn: () => get(kind, tracker?.id ?? "", definition),

@@ -32,8 +32,6 @@ export function useDraft(under: string, saved: Definition | undefined, begin: Bo
     changed: draft !== undefined,
     setBody: (body: Body) =>
       put(from && alike(body, from.body) && from.version === saved?.version ? undefined : { body, from }),
-    /** takes what somebody else has saved as what one goes on from. */
-    goOnFrom: (theirs: Definition) => put({ body: theirs.body, from: theirs }),
     forget: () => put(undefined),
   };
 }

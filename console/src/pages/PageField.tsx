@@ -3,9 +3,12 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useId, useState } from "react";
 import type { Column, Page, Person, Row } from "../api/client";
+import { useKept } from "../parts/useKept";
 import { CellText } from "../tracker/Cell";
 import { CellEditor } from "../tracker/editors/CellEditor";
 import { written } from "../tracker/editors/written";
+
+type Draft = { from: string; text: string }; // what stood there when one began, and what is typed
 
 type Field = NonNullable<Page["fields"]>[number];
 
@@ -22,21 +25,40 @@ type Props = {
 };
 
 export function PageField({ page, field: f, names, people, mayEdit, onSave }: Props) {
-  const [draft, setDraft] = useState<string>(); // what is being typed, kept until it is saved
-  const [open, setOpen] = useState(false);
+  const kept = useKept<Draft>(`field ${page.pattern_id} ${page.row} ${f.name}`);
+  const [draft, setDraft] = useState(kept.read); // until it is saved
+  const [open, setOpen] = useState(draft !== undefined);
+  const [told, setTold] = useState<string>(); // what somebody else has made of it, once that was said
   const id = useId();
   const why = page.odd?.[f.name];
   const value = valueOf(page, f);
   const column = f.column ?? figure(f);
   const row = { cells: { [column.name]: value }, odd: f.column && why ? [column.name] : [] } as unknown as Row;
   const was = written(column, value, people);
-  const save = async (text: string) => {
+  const begin = () => {
+    setDraft({ from: was, text: was });
+    setOpen(true);
+  };
+  const write = (text: string) => {
+    const now = { from: draft?.from ?? was, text };
+    setDraft(now);
+    kept.write(now);
+  };
+  const discard = () => {
+    kept.forget();
+    setDraft(undefined);
+    setTold(undefined);
     setOpen(false);
-    if (text === was) return setDraft(undefined);
-    setDraft(text);
+  };
+  const save = async (text: string) => {
+    const from = draft?.from ?? was;
+    if (text === from || text === was) return discard();
+    write(text);
+    if (from !== was && told !== was) return setTold(was); // not before one has seen theirs
+    setOpen(false);
     try {
       await onSave(text);
-      setDraft(undefined);
+      discard();
     } catch {
       setOpen(true); // what was refused stays to be put right
     }
@@ -48,30 +70,35 @@ export function PageField({ page, field: f, names, people, mayEdit, onSave }: Pr
       <dd>
         {open && f.column ? (
           <CellEditor
+            key={told}
             column={f.column}
-            text={draft ?? was}
+            text={draft?.text ?? was}
             people={people}
-            onChange={setDraft}
+            onChange={write}
             onDone={(text) => void save(text)}
-            onCancel={() => {
-              setOpen(false);
-              setDraft(undefined);
-            }}
+            onCancel={discard}
           />
         ) : editable ? (
           <button
             type="button"
             className="page-value"
-            onClick={() => setOpen(true)}
+            onClick={begin}
             id={`${id}-value`}
             title={t`Edit ${f.name}`}
             aria-labelledby={`${id}-name ${id}-value`}
           >
-            <Shown row={row} column={column} names={names} pending={draft} />
+            <Shown row={row} column={column} names={names} pending={draft?.text} />
           </button>
         ) : (
           <span className="page-value">
             <Shown row={row} column={column} names={names} />
+          </span>
+        )}
+        {open && told !== undefined && (
+          <span className="page-why" role="alert">
+            {told === ""
+              ? t`Somebody cleared this meanwhile. Enter saves yours, Escape leaves theirs.`
+              : t`Somebody changed this meanwhile to “${told}”. Enter saves yours, Escape leaves theirs.`}
           </span>
         )}
         {why && <span className="page-why">{why}</span>}

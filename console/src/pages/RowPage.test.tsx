@@ -1,4 +1,4 @@
-import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import type { Page } from "../api/client";
 import { openPage, service, tracker, type Answer } from "../testing/page";
@@ -135,6 +135,47 @@ it("keeps what one is typing when the row is deleted under it, and says so", asy
   await client.invalidateQueries();
   expect(await screen.findByText("There is no row r1")).toBeTruthy();
   expect((editor("Name") as HTMLInputElement).value).toBe("Mill");
+});
+
+const changed = { body: { changes: [], followed: [] } };
+const patches = (asked: { key: string; body: unknown }[]) =>
+  asked.filter((a) => a.key === `PATCH ${at}`).map((a) => a.body);
+
+it("leaves alone what somebody else changed in a field that one only opened", async () => {
+  const { all, asked, client } = open("editor", { [`PATCH ${at}`]: changed });
+  fireEvent.click(await screen.findByTitle("Edit Name"));
+  all[`GET ${at}`] = { body: { ...page, facts: { ...page.facts, Name: "South Pier" } } };
+  await client.invalidateQueries();
+  await screen.findByRole("heading", { name: "North Pier" });
+  act(() => editor("Name").blur());
+  expect(await screen.findByText("South Pier")).toBeTruthy();
+  expect(patches(asked)).toEqual([]);
+});
+
+it("shows what somebody else made of a field before one's own takes its place", async () => {
+  const { all, asked, client } = open("editor", { [`PATCH ${at}`]: changed });
+  fireEvent.click(await screen.findByTitle("Edit Name"));
+  fireEvent.change(editor("Name"), { target: { value: "Mill" } });
+  all[`GET ${at}`] = { body: { ...page, title: "Anew", facts: { ...page.facts, Name: "South Pier" } } };
+  await client.invalidateQueries();
+  await screen.findByRole("heading", { name: "Anew" });
+  fireEvent.keyDown(editor("Name"), { key: "Enter" });
+  expect((await screen.findByRole("alert")).textContent).toContain("meanwhile to “South Pier”");
+  expect(patches(asked)).toEqual([]);
+  fireEvent.keyDown(editor("Name"), { key: "Enter" });
+  await waitFor(() => expect(patches(asked)).toEqual([{ cells: { Name: "Mill" } }]));
+});
+
+it("keeps what is typed in a field over a reload", async () => {
+  open("editor");
+  fireEvent.click(await screen.findByTitle("Edit Name"));
+  fireEvent.change(editor("Name"), { target: { value: "Mill" } });
+  cleanup();
+  open("editor");
+  expect(((await screen.findByLabelText("Name", { selector: ".cell-editor" })) as HTMLInputElement).value).toBe("Mill");
+  fireEvent.keyDown(editor("Name"), { key: "Escape" });
+  expect(await screen.findByTitle("Edit Name")).toBeTruthy();
+  expect(window.sessionStorage.length).toBe(0);
 });
 
 it("adds an entry whole, signed by oneself, and keeps a half-written one", async () => {

@@ -10,6 +10,7 @@ import { ProblemNote } from "../parts/ProblemNote";
 import { usePeople, useSession } from "../parts/queries";
 import { useNarrow } from "../parts/useMedia";
 import { AccessDialog } from "./AccessDialog";
+import { PersonName } from "./PersonName";
 import "../automation/automation.css";
 
 const roles: { value: Person["access"]; label: string }[] = [
@@ -68,12 +69,17 @@ export default function PeoplePage() {
         aria-label={t`Role of ${p.name}`}
         value={p.access}
         options={roles}
-        onChange={(access) => put.mutate({ name: p.name, address: p.address, access })}
+        onChange={(access) => put.mutate({ address: p.address, access })}
         popupMatchSelectWidth={false}
       />
     ) : (
       roles.find((r) => r.value === p.access)?.label
     );
+  const name = (p: Person) => {
+    const rename = (name: string, onSuccess: () => void) =>
+      put.mutate({ name, address: p.address, access: p.access }, { onSuccess });
+    return may.keep ? <PersonName name={p.name} onRename={rename} /> : p.name;
+  };
   const acts = (p: Person) =>
     may.keep && (
       <span className="inline-fields">
@@ -107,7 +113,13 @@ export default function PeoplePage() {
         </span>
       </header>
       {people.isError && <ProblemNote error={people.error} />}
-      {may.keep && <NewPerson onAdd={(p) => put.mutate(p)} pending={put.isPending} />}
+      {may.keep && (
+        <NewPerson
+          people={people.data ?? []}
+          onAdd={(p, onSuccess) => put.mutate(p, { onSuccess })}
+          pending={put.isPending}
+        />
+      )}
       <Table<Person>
         rowKey="id"
         size="small"
@@ -121,7 +133,7 @@ export default function PeoplePage() {
                   title: t`Name`,
                   render: (_, p) => (
                     <>
-                      <strong>{p.name}</strong>
+                      <strong>{name(p)}</strong>
                       <div className="quiet">{p.address}</div>
                       <div className="person-acts">
                         {role(p)}
@@ -132,7 +144,7 @@ export default function PeoplePage() {
                 },
               ]
             : [
-                { title: t`Name`, dataIndex: "name" },
+                { title: t`Name`, render: (_, p) => name(p) },
                 { title: t`Email address`, dataIndex: "address" },
                 { title: t`Role`, render: (_, p) => role(p) },
                 {
@@ -151,24 +163,26 @@ export default function PeoplePage() {
   );
 }
 
-function NewPerson({
-  onAdd,
-  pending,
-}: {
-  onAdd: (p: { name?: string; address: string; access: Person["access"] }) => void;
+type NewPersonProps = {
+  people: Person[]; // who is here already
+  onAdd: (p: { name?: string; address: string; access: Person["access"] }, done: () => void) => void;
   pending: boolean;
-}) {
+};
+
+function NewPerson({ people, onAdd, pending }: NewPersonProps) {
   const [name, setName] = useState("");
   const [address, setAddress] = useState("");
   const [access, setAccess] = useState<Person["access"]>("editor");
+  const known = people.find((p) => p.address.toLowerCase() === address.trim().toLowerCase());
   return (
     <form
       className="inline-fields new-person"
       onSubmit={(e) => {
         e.preventDefault();
-        onAdd({ name, address, access });
-        setName("");
-        setAddress("");
+        onAdd({ name, address, access }, () => {
+          setName("");
+          setAddress("");
+        });
       }}
     >
       <Input
@@ -187,9 +201,19 @@ function NewPerson({
         style={{ width: 240 }}
       />
       <Select aria-label={t`Role`} value={access} options={roles} onChange={setAccess} popupMatchSelectWidth={false} />
-      <Button htmlType="submit" type="primary" loading={pending} disabled={address.trim() === ""}>
+      <Button
+        htmlType="submit"
+        type="primary"
+        loading={pending}
+        disabled={address.trim() === "" || known !== undefined}
+      >
         {t`Add person`}
       </Button>
+      {known && (
+        <span className="soon">
+          <Trans>{known.name} has this address. Change their role in the list.</Trans>
+        </span>
+      )}
     </form>
   );
 }

@@ -36,12 +36,32 @@ it("adds a person, gives a sign-in link once, and removes a person after asking"
       access: "editor",
     }),
   );
+  await waitFor(() => expect(screen.getByPlaceholderText<HTMLInputElement>("Name").value).toBe(""));
+  fireEvent.change(screen.getByPlaceholderText("Email address"), { target: { value: "ORLA@example.org" } });
+  expect(screen.getByText("Orla Teal has this address. Change their role in the list.")).toBeTruthy();
+  expect(screen.getByText("Add person").closest("button")?.disabled).toBe(true);
   fireEvent.click(screen.getByLabelText("Sign-in link for Orla Teal"));
   expect(await screen.findByText("http://kavlo.example.org/sign-in#s")).toBeTruthy();
   fireEvent.click(screen.getByLabelText("Remove Orla Teal"));
   fireEvent.click((await screen.findAllByText("Remove")).at(-1)?.closest("button") ?? document.body);
   await waitFor(() => expect(asked.some((a) => a.key.startsWith("DELETE"))).toBe(true));
   expect(screen.queryByLabelText("Remove Ines Valadar")).toBeNull();
+});
+
+it("renames a person, and gives another role under the same name", async () => {
+  const asked = open("admin", { "PUT /api/v1/people": { body: orla } });
+  fireEvent.click(await screen.findByLabelText("Rename Orla Teal"));
+  const field = screen.getByLabelText("Name of Orla Teal");
+  fireEvent.change(field, { target: { value: "Orla Marsh" } });
+  fireEvent.click(screen.getByText("Save"));
+  const puts = () => asked.filter((a) => a.key === "PUT /api/v1/people").map((a) => a.body);
+  await waitFor(() => expect(puts()).toEqual([{ name: "Orla Marsh", address: "orla@example.org", access: "editor" }]));
+  await waitFor(() => expect(screen.queryByText("Save")).toBeNull());
+  fireEvent.click(screen.getByLabelText("Rename Orla Teal"));
+  fireEvent.keyDown(screen.getByLabelText("Name of Orla Teal"), { key: "Escape" });
+  fireEvent.mouseDown(screen.getByLabelText("Role of Orla Teal"));
+  fireEvent.click(screen.getByTitle("Reader: sees rows"));
+  await waitFor(() => expect(puts().at(-1)).toEqual({ address: "orla@example.org", access: "reader" }));
 });
 
 it("shows people to those who may not change them, and tells what is refused", async () => {
@@ -55,6 +75,7 @@ it("shows people to those who may not change them, and tells what is refused", a
   fireEvent.change(await screen.findByPlaceholderText("Email address"), { target: { value: "x@y" } });
   fireEvent.click(screen.getByText("Add person"));
   expect(await screen.findByText("no @ in it")).toBeTruthy();
+  expect(screen.getByPlaceholderText<HTMLInputElement>("Email address").value).toBe("x@y"); // to be put right
 });
 
 it("makes tokens and calendar addresses, lists what lets a person in, and revokes it", async () => {

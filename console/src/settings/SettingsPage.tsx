@@ -211,17 +211,14 @@ function NewTab({ tracker }: { tracker: Tracker }) {
         <Button
           disabled={name.trim() === ""}
           onClick={() => {
-            change.mutate({
-              work: () =>
-                ask(
-                  api.POST("/api/v1/trackers/{tracker}/tabs", {
-                    params: { path: { tracker: tracker.id } },
-                    body: like ? { name, like } : { name },
-                  }),
-                ),
-              says: t`Added tab ${name}`,
-            });
-            setName("");
+            const work = () =>
+              ask(
+                api.POST("/api/v1/trackers/{tracker}/tabs", {
+                  params: { path: { tracker: tracker.id } },
+                  body: like ? { name, like } : { name },
+                }),
+              );
+            change.mutate({ work, says: t`Added tab ${name}` }, { onSuccess: () => setName("") });
           }}
         >
           Add tab

@@ -187,7 +187,7 @@ function Secrets() {
           style={{ width: 240 }}
         />
         <Button htmlType="submit" disabled={!fits || secret === ""} loading={change.isPending}>
-          {t`Save secret`}
+          {names.data?.includes(name) ? t`Replace secret` : t`Save secret`}
         </Button>
         {name !== "" && !fits && (
           <span className="late">
