@@ -212,8 +212,8 @@ func CheckName(name string) error {
 	return nil
 }
 
-// PutPerson adds a person or changes one, by address. Without a name, a known one keeps
-// theirs, and another is called by the address.
+// PutPerson adds a person or changes one, by address. Of a name or access that is not given,
+// a known one keeps theirs; somebody new is called by the address, and an editor.
 func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (store.Person, error) {
 	v, err := value.Parse(address, value.Type{Kind: value.Person})
 	if err != nil {
@@ -222,10 +222,15 @@ func (gate *Gate) PutPerson(ctx context.Context, name, address, access string) (
 	if strings.ContainsFunc(v.Raw(), value.Invisible) {
 		return store.Person{}, &value.Misfit{Text: address, Reason: "is not a mail address"}
 	}
+	before, err := gate.personAt(ctx, v.Raw())
+	if err != nil {
+		return store.Person{}, err
+	}
 	if name = strings.TrimSpace(name); name == "" {
-		if name, err = gate.nameAt(ctx, v.Raw()); err != nil {
-			return store.Person{}, err
-		}
+		name = before.Name
+	}
+	if access == "" {
+		access = before.Access
 	}
 	if err := CheckName(name); err != nil {
 		return store.Person{}, err
@@ -301,18 +306,18 @@ func (gate *Gate) nameOf(ctx context.Context, person int64) string {
 	return fmt.Sprintf("person %d", person)
 }
 
-// nameAt gives the name of whoever has an address, and of nobody the address itself.
-func (gate *Gate) nameAt(ctx context.Context, address string) (string, error) {
+// personAt gives whoever has an address; of somebody new, what they are unless more is said.
+func (gate *Gate) personAt(ctx context.Context, address string) (store.Person, error) {
 	people, err := gate.store.People(ctx)
 	if err != nil {
-		return "", err
+		return store.Person{}, err
 	}
 	for _, p := range people {
 		if p.Address == address {
-			return p.Name, nil
+			return p, nil
 		}
 	}
-	return address, nil
+	return store.Person{Name: address, Access: policy.Editor.String()}, nil
 }
 
 // RemovePerson removes a person: no secret stands for them any more, links in

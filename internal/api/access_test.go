@@ -257,7 +257,7 @@ func TestAKeeperThereAlwaysIs(t *testing.T) {
 	assert.Equal(t, 401, r.call("keeper", "GET", "/session", nil).StatusCode)
 }
 
-func TestWhoIsGivenAnotherRoleKeepsTheirName(t *testing.T) {
+func TestWhatIsNotSaidOfAPersonStaysAsItIs(t *testing.T) {
 	r := newRig(t)
 	put := func(body wire.NewPerson) (p wire.Person) {
 		a := r.call("keeper", "PUT", "/people", body)
@@ -268,6 +268,9 @@ func TestWhoIsGivenAnotherRoleKeepsTheirName(t *testing.T) {
 	assert.Equal(t, "Teo Marsh", put(wire.NewPerson{Name: "Teo Marsh", Address: "teo@example.org", Access: "editor"}).Name)
 	p := put(wire.NewPerson{Address: "teo@example.org", Access: "reader"})
 	assert.Equal(t, []string{"Teo Marsh", "reader"}, []string{p.Name, p.Access})
+	p = put(wire.NewPerson{Name: "Teo Marsh-Teal", Address: "teo@example.org"})
+	assert.Equal(t, []string{"Teo Marsh-Teal", "reader"}, []string{p.Name, p.Access})
+	assert.Equal(t, "editor", put(wire.NewPerson{Address: "somebody@example.org"}).Access)
 	assert.Equal(t, "new@example.org", put(wire.NewPerson{Address: "new@example.org", Access: "reader"}).Name)
 }
 

@@ -20,7 +20,7 @@ type Person struct {
 type NewPerson struct {
 	Name    string `json:"name,omitempty" doc:"Absent: whoever has the address keeps their name"`
 	Address string `json:"address"`
-	Access  string `json:"access" enum:"admin,editor,reader,keeper" doc:"keeper: an older word for admin"`
+	Access  string `json:"access,omitempty" enum:"admin,editor,reader,keeper" doc:"keeper: an older word for admin. Absent: as it is, and editor for somebody new"`
 }
 
 // Secret is a sign-in link's secret or a token.

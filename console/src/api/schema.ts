@@ -3497,10 +3497,10 @@ export interface components {
         };
         NewPerson: {
             /**
-             * @description keeper: an older word for admin
+             * @description keeper: an older word for admin. Absent: as it is, and editor for somebody new
              * @enum {string}
              */
-            access: "admin" | "editor" | "reader" | "keeper";
+            access?: "admin" | "editor" | "reader" | "keeper";
             address: string;
             /** @description Absent: whoever has the address keeps their name */
             name?: string;

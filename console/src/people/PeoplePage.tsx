@@ -29,8 +29,9 @@ export default function PeoplePage() {
     notification.error({ title: problemOf(err).title, description: problemOf(err).detail, duration: 0 });
   const [shown, setShown] = useState<Person>();
   const again = () => void queries.invalidateQueries({ queryKey: ["people"] });
+  // what is absent stays as it is
   const put = useMutation({
-    mutationFn: (body: { name?: string; address: string; access: Person["access"] }) =>
+    mutationFn: (body: { name?: string; address: string; access?: Person["access"] }) =>
       ask(api.PUT("/api/v1/people", { body })),
     onSuccess: again,
     onError: failed,
@@ -76,8 +77,7 @@ export default function PeoplePage() {
       roles.find((r) => r.value === p.access)?.label
     );
   const name = (p: Person) => {
-    const rename = (name: string, onSuccess: () => void) =>
-      put.mutate({ name, address: p.address, access: p.access }, { onSuccess });
+    const rename = (name: string, onSuccess: () => void) => put.mutate({ name, address: p.address }, { onSuccess });
     return may.keep ? <PersonName name={p.name} onRename={rename} /> : p.name;
   };
   const acts = (p: Person) =>
