@@ -30,8 +30,9 @@ export function cellContent(
     case "checkbox":
       return <span aria-label={v === true ? t`yes` : t`no`}>{v === true ? "✓" : "–"}</span>;
     case "choice":
-      return (Array.isArray(v) ? v : [v]).map((name) => (
-        <Chip key={String(name)} name={String(name)} colour={column.options?.find((o) => o.name === name)?.colour} />
+      // by place, so that scrolling writes another word into a chip instead of making one
+      return (Array.isArray(v) ? v : [v]).map((name, i) => (
+        <Chip key={i} name={String(name)} colour={column.options?.find((o) => o.name === name)?.colour} />
       ));
     case "link": {
       const { to, label } = address(String(v));

@@ -71,6 +71,7 @@ export function Grid(p: Props) {
   const { selection, left, hold, onFocus, onBlur } = useHeld(p.ids, p.columns.length, scroller);
   const active = selection.active;
   const isDark = useDark();
+  const [isAside, setAside] = useState(false); // scrolled to the right
   // eslint-disable-next-line react-hooks/incompatible-library -- the compiler is not used here
   const rows = useVirtualizer({
     count: p.ids.length,
@@ -85,7 +86,7 @@ export function Grid(p: Props) {
     count: layout.columns.length,
     getScrollElement: () => scroller.current,
     estimateSize: (col) => layout.widths[col] ?? 0,
-    overscan: 1,
+    overscan: isAside ? 1 : 0, // at the left, most look down the rows
   });
   useEffect(() => cols.measure(), [cols, layout]);
   const sight = cols.getVirtualItems();
@@ -336,13 +337,13 @@ export function Grid(p: Props) {
   return (
     <div
       ref={scroller}
-      className="grid"
+      className={isAside ? "grid grid-aside" : "grid"}
       role="grid"
       aria-label={p.name}
       aria-rowcount={ids.length + 1}
       aria-colcount={columns.length}
       aria-multiselectable
-      onScroll={(e) => e.currentTarget.classList.toggle("grid-aside", e.currentTarget.scrollLeft > 0)}
+      onScroll={(e) => setAside(e.currentTarget.scrollLeft > 0)}
       onKeyDown={onKeyDown}
       onCopy={(e) => inside(e) && onCopy(e)}
       onCut={(e) => inside(e) && onCut(e)}
