@@ -41,8 +41,8 @@ func (a *app) accessCmd() *cobra.Command {
 		g.add(p.Name, p.Address, p.Access)
 		return a.show(p, g)
 	}}
-	put.Flags().StringVar(&name, "name", "", "the person's name; unless given, as it is")
-	put.Flags().StringVar(&access, "as", "", "admin, editor or reader; unless given, as it is, and editor for somebody new")
+	put.Flags().StringVar(&name, "name", "", "the person's name; unchanged if omitted")
+	put.Flags().StringVar(&access, "as", "", "admin, editor or reader; unchanged if omitted (a new person: editor)")
 	link := &cobra.Command{Use: "link PERSON", Short: "Create a one-time sign-in link for a person", Args: args("PERSON"), RunE: func(cmd *cobra.Command, given []string) error {
 		c, err := a.client()
 		if err != nil {

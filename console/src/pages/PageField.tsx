@@ -97,8 +97,8 @@ export function PageField({ page, field: f, names, people, mayEdit, onSave }: Pr
         {open && told !== undefined && (
           <span className="page-why" role="alert">
             {told === ""
-              ? t`Somebody cleared this meanwhile. Enter saves yours, Escape leaves theirs.`
-              : t`Somebody changed this meanwhile to “${told}”. Enter saves yours, Escape leaves theirs.`}
+              ? t`Someone else cleared this. Press Enter to save yours or Escape to keep theirs.`
+              : t`Someone else changed this to “${told}”. Press Enter to save yours or Escape to keep theirs.`}
           </span>
         )}
         {why && <span className="page-why">{why}</span>}

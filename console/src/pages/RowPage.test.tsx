@@ -160,7 +160,7 @@ it("shows what somebody else made of a field before one's own takes its place", 
   await client.invalidateQueries();
   await screen.findByRole("heading", { name: "Anew" });
   fireEvent.keyDown(editor("Name"), { key: "Enter" });
-  expect((await screen.findByRole("alert")).textContent).toContain("meanwhile to “South Pier”");
+  expect((await screen.findByRole("alert")).textContent).toContain("Someone else changed this to “South Pier”");
   expect(patches(asked)).toEqual([]);
   fireEvent.keyDown(editor("Name"), { key: "Enter" });
   await waitFor(() => expect(patches(asked)).toEqual([{ cells: { Name: "Mill" } }]));

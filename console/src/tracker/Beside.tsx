@@ -70,7 +70,7 @@ export function NoteOn(props: Props) {
       />
       {overtaken && (
         <p className="soon">
-          <Trans>Somebody changed this note meanwhile: {before === "" ? t`there is none now` : `“${before}”`}.</Trans>
+          <Trans>Someone else changed this note: {before === "" ? t`there is none now` : `“${before}”`}.</Trans>
         </p>
       )}
       {text.trim() !== before && (
